@@ -1,0 +1,1 @@
+"""What the hand did: pulls, tremor, steadying, pressure, and a simulated hand."""

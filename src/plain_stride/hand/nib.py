@@ -1,0 +1,94 @@
+"""Nibs: what pressure becomes in mm, how a line ends, how it is steadied."""
+
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+from plain_stride.errors import StrideError
+
+SCHOOLS = ("off", "live", "after")
+END_KINDS = ("pointed", "round", "flat", "broken")
+WIDEST_MM = 50.0
+THINNEST_MM = 0.01
+MAX_LEEWAY_MM = 20.0
+
+
+class NibError(StrideError):
+    """A nib or a steadying that cannot be used."""
+
+
+@dataclass(frozen=True)
+class Steadying:
+    """school: off, live or after; leeway: how far it may move the shape, mm, None for auto."""
+
+    school: str = "after"
+    leeway: float | None = None
+
+    def __post_init__(self) -> None:
+        if self.school not in SCHOOLS:
+            raise NibError(f"steadying '{self.school}' is not known: {', '.join(SCHOOLS)}")
+        if self.leeway is not None and not 0.0 <= self.leeway <= MAX_LEEWAY_MM:
+            raise NibError(f"a leeway of {self.leeway:g} mm is not possible: auto, or 0 to {MAX_LEEWAY_MM:g} mm")
+
+
+@dataclass(frozen=True)
+class Nib:
+    """lightest, heaviest: full widths in mm at pressure 0 and 1; the response between them is linear."""
+
+    name: str
+    lightest: float
+    heaviest: float
+    ends: str = "pointed"
+    end_mm: float = 2.0
+    steadying: Steadying = field(default_factory=Steadying)
+
+    def __post_init__(self) -> None:
+        if not THINNEST_MM <= self.lightest <= self.heaviest <= WIDEST_MM:
+            raise NibError(
+                f"a nib goes from a lightest to a heaviest width within {THINNEST_MM:g} to {WIDEST_MM:g} mm,"
+                f" not from {self.lightest:g} to {self.heaviest:g}"
+            )
+        if self.ends not in END_KINDS:
+            raise NibError(f"ends '{self.ends}' are not known: {', '.join(END_KINDS)}")
+        if not 0.0 <= self.end_mm <= 100.0:
+            raise NibError(f"an end {self.end_mm:g} mm long is not possible: 0 to 100 mm")
+
+    @property
+    def middle(self) -> float:
+        """The geometric middle, with which a mouse draws."""
+        return (self.lightest * self.heaviest) ** 0.5
+
+    def as_row(self) -> dict[str, Any]:
+        return asdict(self)
+
+
+def nib_from_row(row: dict[str, Any]) -> Nib:
+    """The nib that `Nib.as_row` gave. Raises NibError for values out of range."""
+    try:
+        return Nib(
+            str(row["name"]),
+            float(row["lightest"]),
+            float(row["heaviest"]),
+            str(row["ends"]),
+            float(row["end_mm"]),
+            Steadying(**row["steadying"]),
+        )
+    except (KeyError, TypeError, ValueError):
+        raise NibError("a nib lacks its name, widths, ends or steadying") from None
+
+
+def standard_nibs() -> dict[str, Nib]:
+    """The nine nibs of a new job, by the number key that takes them."""
+    return {
+        "1": Nib("1", 0.10, 0.25),
+        "2": Nib("2", 0.13, 0.50),
+        "3": Nib("3", 0.20, 1.00),
+        "4": Nib("4", 0.35, 1.4),
+        "5": Nib("5", 0.5, 2.0),
+        "6": Nib("6", 0.25, 0.25, "round"),
+        "7": Nib("7", 0.5, 0.5, "round"),
+        "8": Nib("8", 0.3, 1.4),
+        "9": Nib("9", 1.0, 4.0),
+    }
+
+
+DEFAULT_NIB = standard_nibs()["3"]

@@ -1,0 +1,88 @@
+"""A pull: one movement of the pen, with how the board lay under it. Never changed once made."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from plain_stride.errors import StrideError
+from plain_stride.hand.nib import DEFAULT_NIB, Nib
+
+MAX_SAMPLES = 2_000_000
+MAX_COORDINATE_MM = 100_000.0
+PAUSE = 0.5
+"""Seconds; a longer pause in a pull counts as this long, so that a lift that never came costs nothing."""
+TICK = 0.005
+"""Seconds between samples that came without usable times."""
+
+
+class PullError(StrideError):
+    """Samples that cannot be a pull."""
+
+
+@dataclass(frozen=True)
+class View:
+    """How the board lay while the pen was down: glass mm per sheet mm, turn in degrees clockwise, mirrored or not."""
+
+    scale: float = 1.0
+    turn: float = 0.0
+    mirror: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Pull:
+    """samples: float64 (n, 5): x mm, y mm, pressure 0..1, seconds from the first, tilt in degrees (NaN if unknown)."""
+
+    samples: np.ndarray
+    nib: Nib = DEFAULT_NIB
+    view: View = field(default_factory=View)
+    device: str = "pen"
+    clock: str = ""
+
+
+def checked_samples(raw: object) -> np.ndarray:
+    """Samples (n, 5) float64 from rows of [x, y, pressure, t] or [x, y, pressure, t, tilt].
+
+    Pressure is clipped to 0..1 and the first time becomes 0; nothing else is altered here.
+    Raises PullError for no samples, wrong shapes, non-finite or absurd numbers.
+    """
+    try:
+        rows = [[float(v) for v in row] for row in raw]  # type: ignore[attr-defined]
+    except (TypeError, ValueError):
+        raise PullError("samples are rows of numbers: [x, y, pressure, t] or [x, y, pressure, t, tilt]") from None
+    if not rows:
+        raise PullError("a pull needs at least one sample")
+    if len(rows) > MAX_SAMPLES:
+        raise PullError(f"a pull has at most {MAX_SAMPLES:,} samples, this one has {len(rows):,}")
+    widths = {len(row) for row in rows}
+    if not widths <= {4, 5}:
+        raise PullError("a sample has 4 or 5 numbers: x, y, pressure, t and, where known, tilt")
+    samples = np.full((len(rows), 5), np.nan)
+    for width in widths:
+        at = [k for k, row in enumerate(rows) if len(row) == width]
+        samples[at, :width] = [rows[k] for k in at]
+    if not np.isfinite(samples[:, :4]).all():
+        raise PullError("a sample holds a number that is not finite")
+    if np.abs(samples[:, :2]).max() > MAX_COORDINATE_MM:
+        raise PullError(f"a sample lies more than {MAX_COORDINATE_MM:,.0f} mm from the board")
+    samples[:, 2] = np.clip(samples[:, 2], 0.0, 1.0)
+    samples[:, 3] -= samples[0, 3]
+    return samples
+
+
+def working_samples(samples: np.ndarray) -> np.ndarray:
+    """Samples whose times rise strictly: what steadying works on. (m, 5), m <= n.
+
+    Times that run backwards stand still, samples of one time become their mean, long pauses become PAUSE,
+    and samples without any times are taken as TICK apart.
+    """
+    t = np.maximum.accumulate(samples[:, 3])
+    if len(t) > 1 and t[-1] - t[0] <= 0.0:
+        t = np.arange(len(t)) * TICK
+    steps = np.minimum(np.diff(t, prepend=t[0]), PAUSE)
+    t = np.cumsum(steps)
+    new = np.concatenate([[True], np.diff(t) > 1e-6])
+    group = np.cumsum(new) - 1
+    counts = np.bincount(group).astype(float)
+    out = np.column_stack([np.bincount(group, weights=samples[:, k]) / counts for k in range(5)])
+    out[:, 3] = t[new]
+    return out

@@ -1,0 +1,146 @@
+"""Steadying: the best estimate of the path that the hand meant, within the leeway the inker gives."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.hand.corners import find_corners
+from plain_stride.hand.nib import Steadying
+from plain_stride.hand.pull import working_samples
+from plain_stride.hand.resample import RATE, even_grid, read_at
+from plain_stride.hand.solve import penalty_for, steady_solve
+
+BASE_HZ, LOW_HZ, HIGH_HZ = 5.0, 4.0, 10.0
+FIRST_HZ = 6.5
+"""Cutoff of the first pass, which only measures the pace."""
+BASE_ACCELERATION, HARD_ACCELERATION = 60.0, 500.0
+"""mm/s^2 on the tablet at which the cutoff is BASE_HZ, and above which it rises twice as steeply: in hard bends
+the shape has more to lose than the shake."""
+PACE_POWER = 0.12
+CORNER_S = 0.08
+"""Seconds to either side of a corner in which the cutoff rises twice as steeply with the pace: a stop is sharp."""
+SHAPE_HZ = 6.0
+"""Half gain of B, by which a path's shape is told from its shake (definition of the leeway)."""
+PRESSURE_HZ = 7.0
+ENVELOPE_S = 0.08
+LIVE_WINDOW_S, LIVE_LAG_S, LIVE_STEP_S = 0.8, 0.12, 0.02
+
+
+@dataclass(frozen=True, eq=False)
+class Steadied:
+    """t (n,) s; raw, path (n, 2) mm; pressure (n,); corners: indices. Even in time.
+
+    tremor_mm: shake taken out, RMS; moved_mm: the largest shape move; own_leeway_mm: how far auto itself moves.
+    """
+
+    t: np.ndarray
+    raw: np.ndarray
+    path: np.ndarray
+    pressure: np.ndarray
+    corners: np.ndarray
+    tremor_mm: float
+    moved_mm: float
+    own_leeway_mm: float
+
+
+def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Steadied:
+    """The steadied pull. samples (n, 5) as `Pull` has them; glass: mm on the tablet for one mm of the sheet.
+
+    school off and leeway 0 give the resampled hand exactly; below auto's own leeway La the result is the mixture
+    pull + (leeway / La)(auto - pull); at or above La it is auto.
+    """
+    w = working_samples(samples)
+    t = even_grid(w[:, 3])
+    raw = read_at(w[:, 3], w[:, :2], t)
+    pressure = smooth_pressure(read_at(w[:, 3], w[:, 2:3], t)[:, 0])
+    if len(t) < 5:
+        none = np.zeros(0, int)
+        return Steadied(t, raw, raw, pressure, none, 0.0, 0.0, 0.0)
+    rate = (len(t) - 1) / (t[-1] - t[0])
+    corners = find_corners(raw, glass, rate)
+    if setting.school == "off" or setting.leeway == 0.0:
+        return Steadied(t, raw, raw, pressure, corners, 0.0, 0.0, 0.0)
+    auto = _live(raw, corners, glass, rate) if setting.school == "live" else auto_path(raw, corners, glass, rate)
+    shape_of_pull, shape_of_auto = _shape(raw, corners, rate), _shape(auto, corners, rate)
+    own = float(sideways(shape_of_auto - shape_of_pull, shape_of_pull, corners).max())
+    share = 1.0 if setting.leeway is None or setting.leeway >= own else setting.leeway / own
+    path = raw + share * (auto - raw)
+    moved = share * own
+    shake = (raw - path) - share * (shape_of_pull - shape_of_auto)
+    return Steadied(t, raw, path, pressure, corners, float(np.sqrt((shake**2).sum(1).mean())), moved, own)
+
+
+def auto_path(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:
+    """Auto: one solve with the tremor's noise model, its cutoff by the pace, kinked at corners. (n, 2)."""
+    return _solve(raw, cutoffs(raw, corners, glass, rate), corners, rate)
+
+
+def cutoffs(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:
+    """Half-gain frequency (n,) Hz at each sample: higher where the hand accelerates, within LOW_HZ to HIGH_HZ."""
+    first = _solve(raw, np.full(len(raw), FIRST_HZ), corners, rate)
+    second = np.zeros(len(raw))
+    second[1:-1] = np.hypot(*np.diff(first, 2, axis=0).T) * rate**2 * glass
+    second[[0, -1]] = second[[1, -2]]
+    for k in corners:
+        second[k - 2 : k + 3] = np.concatenate([second[k - 8 : k - 2], second[k + 3 : k + 9]]).max()
+    envelope = np.sqrt(_blur(second**2, ENVELOPE_S * rate)) + 1e-9
+    pace = envelope / BASE_ACCELERATION
+    steep = np.maximum(1.0, envelope / HARD_ACCELERATION)
+    for k in corners:
+        near = slice(max(0, k - round(CORNER_S * rate)), k + round(CORNER_S * rate) + 1)
+        steep[near] = np.maximum(1.0, pace[near])
+    return np.clip(BASE_HZ * (pace * steep) ** PACE_POWER, LOW_HZ, HIGH_HZ)
+
+
+def smooth_pressure(pressure: np.ndarray, rate: float = RATE) -> np.ndarray:
+    """Pressure (n,) with the pen's noise taken out, white-noise model, within 0..1."""
+    if len(pressure) < 5:
+        return pressure.copy()
+    penalty = np.full(len(pressure) - 3, penalty_for(PRESSURE_HZ, rate, False))
+    return np.clip(steady_solve(pressure[:, None], penalty, rate, tremor=False)[:, 0], 0.0, 1.0)
+
+
+def sideways(move: np.ndarray, path: np.ndarray, corners: np.ndarray) -> np.ndarray:
+    """Distance (n,) across the path of a move (n, 2); any direction at the ends and at corners, where the
+    path has no one direction, and where the pen stood still."""
+    along = np.gradient(path, axis=0)
+    speed = np.hypot(*along.T)
+    across = np.abs(along[:, 0] * move[:, 1] - along[:, 1] * move[:, 0]) / np.maximum(speed, 1e-12)
+    whole = np.hypot(*move.T)
+    free = speed < 1e-6
+    free[[0, -1]] = True
+    free[corners] = True
+    return np.where(free, whole, across)
+
+
+def _solve(raw: np.ndarray, hz: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarray:
+    penalty = penalty_for((hz[1:-2] + hz[2:-1]) / 2.0, rate, True)
+    for k in corners:
+        penalty[max(0, k - 2) : max(0, k)] = 0.0
+    return steady_solve(raw, penalty, rate, tremor=True)
+
+
+def _shape(path: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarray:
+    return _solve(path, np.full(len(path), SHAPE_HZ), corners, rate)
+
+
+def _live(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:
+    """What a line steadied while it is pulled settles to: every sample as it stood LIVE_LAG_S after it came."""
+    window, lag, step = (max(1, round(s * rate)) for s in (LIVE_WINDOW_S, LIVE_LAG_S, LIVE_STEP_S))
+    out = raw.copy()
+    settled = 0
+    for end in [*range(lag + step, len(raw), step), len(raw)]:
+        start = max(0, end - window)
+        here = corners[(corners > start) & (corners < end - lag)] - start
+        tail = auto_path(raw[start:end], here, glass, rate)
+        upto = len(raw) if end == len(raw) else end - lag
+        out[settled:upto] = tail[settled - start : upto - start]
+        settled = upto
+    return out
+
+
+def _blur(v: np.ndarray, sigma: float) -> np.ndarray:
+    """Gaussian mean of v (n,) with edges repeated."""
+    half = max(1, round(3 * sigma))
+    kernel = np.exp(-0.5 * (np.arange(-half, half + 1) / max(sigma, 1e-9)) ** 2)
+    return np.convolve(np.pad(v, half, mode="edge"), kernel / kernel.sum(), mode="valid")

@@ -1,0 +1,1 @@
+"""Lines: centreline, fit, widths, outline, ends, crossings. One file, one idea; plain functions on arrays."""

@@ -1,0 +1,350 @@
+"""Outlines: the true edge of a line, the union of all the round nibs set along it.
+
+A nib at s has its middle (left - right) / 2 beside the centreline and the radius (left + right) / 2. Where the line
+is gentle the edge is the envelope of those discs, in closed form. Where it is not (a width above the bend's radius,
+corners, loops) the line is cut into gentle stretches and tight ones, whose union is the edge.
+"""
+
+import numpy as np
+
+from plain_stride.lines.curve import circle, direction, flat_counts, flatten, parameters, point, straight
+from plain_stride.lines.fit import fit_smooth, path_directions, sharp_points
+from plain_stride.lines.profile import Widths
+
+FLAT_MM = 0.0008
+STEP_RAD = 0.08
+EDGE_FIT_MM, LOOSEST_EDGE_MM = 0.002, 0.006
+EDGE_CORNER_DEG = 18.0
+DENSE_MM = 0.15
+CHUNK_RAD = 1.7
+MOST_PIECES = 4
+"""Outline pieces for one centreline piece, at most."""
+_LEAST_HOLE = 1e-5
+
+
+class Nibs:
+    """Discs along a line: middles (n, 2), radii (n,), unit directions (n, 2) of travel, turn (n - 1,) between them."""
+
+    def __init__(self, middle: np.ndarray, radius: np.ndarray, travel: np.ndarray) -> None:
+        self.middle, self.radius, self.travel = middle, radius, travel
+        a, b = travel[:-1], travel[1:]
+        self.turn = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))
+
+
+def nibs_along(curve: np.ndarray, arc_s: np.ndarray, widths: Widths, closed: bool, scale: float = 1.0) -> Nibs:
+    """Discs close enough that the envelope of neighbours is the edge within about 0.002 mm / scale.
+
+    arc_s: arc lengths at the curve's joints, as `Arc.at_piece_ends` gives them.
+    """
+    reach = max(float(widths.full.max()) / 2.0, 1e-6)
+    k, u = parameters(_counts(curve, reach, scale))
+    p, d = point(curve, k, u), direction(curve, k, u)
+    s = _arc_at(curve, arc_s, k, u)
+    left, right = widths.at(s)
+    knots = widths.s[1:-1]
+    if len(knots):
+        cell = np.clip(np.searchsorted(s, knots, side="right") - 1, 0, len(s) - 2)
+        share = (knots - s[cell]) / np.maximum(s[cell + 1] - s[cell], 1e-12)
+        inside = (share > 0.02) & (share < 0.98) & (k[cell] == k[cell + 1])
+        kk, uu = k[cell[inside]], (u[cell] + share * (u[cell + 1] - u[cell]))[inside]
+        order = np.argsort(np.concatenate([s, knots[inside]]), kind="stable")
+        p = np.concatenate([p, point(curve, kk, uu)])[order]
+        d = np.concatenate([d, direction(curve, kk, uu)])[order]
+        s = np.concatenate([s, knots[inside]])[order]
+        left, right = widths.at(s)
+    p, d, left, right = _corner_doubled(curve, k, u, p, d, s, arc_s, left, right, closed)
+    normal = np.column_stack([d[:, 1], -d[:, 0]])
+    return Nibs(p + normal * ((left - right) / 2.0)[:, None], (left + right) / 2.0, d)
+
+
+def edge(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
+    """Rings (n, 2) of the line's edge, outer ones and holes turning opposite ways; no ring repeats its first point.
+
+    flat: whether the start and the end are cut straight across instead of round.
+    """
+    if len(nibs.radius) == 1 or np.hypot(*np.ptp(nibs.middle, axis=0)) < 1e-6:
+        return [_disc(nibs.middle[0], float(nibs.radius.max()))]
+    rings = _gentle_rings(nibs, closed, flat)
+    return rings if rings is not None else _union_rings(nibs, closed, flat)
+
+
+def edge_curves(rings: list[np.ndarray], pieces: int) -> list[np.ndarray]:
+    """The rings as closed chains of cubics, at most MOST_PIECES for each of the centreline's pieces where that can
+    be had with an edge within 0.006 mm."""
+    allowed, tolerance = MOST_PIECES * max(pieces, 1), EDGE_FIT_MM
+    while True:
+        curves = [_ring_curve(ring, tolerance) for ring in rings]
+        count = sum(map(len, curves))
+        if count <= allowed or tolerance >= LOOSEST_EDGE_MM:
+            return curves
+        # The error of a cubic falls with about the fifth power of its length.
+        tolerance = min(LOOSEST_EDGE_MM, tolerance * float(np.clip((count / allowed) ** 5, 1.3, 4.0)))
+
+
+def rings_area(rings: list[np.ndarray]) -> float:
+    """Area enclosed, mm^2; holes count negative."""
+    return abs(sum(signed_area(r) for r in rings))
+
+
+def signed_area(ring: np.ndarray) -> float:
+    x, y = (ring - ring[0]).T
+    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2.0)
+
+
+def _counts(curve: np.ndarray, reach: float, scale: float) -> np.ndarray:
+    a, b = direction_ends(curve)
+    legs = np.diff(curve, axis=1)
+    size = np.maximum(np.hypot(*np.moveaxis(legs, -1, 0)), 1e-12)
+    unit = legs / size[..., None]
+    turn = sum(np.arccos(np.clip((x * y).sum(-1), -1, 1)) for x, y in ((a, unit[:, 0]), (unit[:, 0], unit[:, 1]),
+               (unit[:, 1], unit[:, 2]), (unit[:, 2], b)))
+    step = min(STEP_RAD * 2, 2.0 * np.sqrt(2.0 * FLAT_MM / scale / max(reach, 0.02)))
+    by_turn = np.ceil(turn / step).astype(int)
+    by_length = np.ceil(size.sum(axis=1) / 2.0).astype(int)
+    return np.maximum.reduce([flat_counts(curve, FLAT_MM / scale), by_turn, by_length, np.full(len(curve), 2)])
+
+
+def direction_ends(curve: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Unit directions (m, 2) at the start and the end of every piece."""
+    k = np.arange(len(curve))
+    return direction(curve, k, np.zeros(len(k))), direction(curve, k, np.ones(len(k)))
+
+
+def _arc_at(curve: np.ndarray, arc_s: np.ndarray, k: np.ndarray, u: np.ndarray) -> np.ndarray:
+    """Arc length at parameters, by chords scaled to each piece's true length (error far below a width knot)."""
+    p = point(curve, k, u)
+    steps = np.concatenate([[0.0], np.hypot(*np.diff(p, axis=0).T)])
+    starts = np.concatenate([np.flatnonzero(u == 0.0), [len(u) - 1]])
+    chord = np.cumsum(steps)
+    lengths = np.maximum(np.diff(chord[starts]), 1e-12)
+    kk = np.minimum(k, len(arc_s) - 2)
+    return arc_s[kk] + (chord - chord[starts[:-1]][kk]) / lengths[kk] * np.diff(arc_s)[kk]
+
+
+def _corner_doubled(curve, k, u, p, d, s, arc_s, left, right, closed):  # type: ignore[no-untyped-def]
+    """Both directions at every corner (a joint where the direction jumps), so that its turn is seen."""
+    a, b = direction_ends(curve)
+    jump = np.flatnonzero((b[:-1] * a[1:]).sum(axis=1) < 0.9995) + 1
+    if not len(jump):
+        return p, d, left, right
+    at = np.searchsorted(s, arc_s[jump] - 1e-7)
+    at = np.clip(at, 0, len(s) - 1)
+    before = b[jump - 1]
+    return tuple(np.insert(v, at, w, axis=0) for v, w in ((p, curve[jump, 0]), (d, before), (left, left[at]),
+                                                          (right, right[at])))
+
+
+def _sides(nibs: Nibs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(left, right, slope): envelope points of the discs and how fast the radius grows, within (-1, 1) where the
+    disc shows at all."""
+    m, r = nibs.middle, nibs.radius
+    step = np.maximum(np.hypot(*np.diff(m, axis=0).T), 1e-12)
+    grow = np.diff(r) / step
+    slope = np.concatenate([grow[:1], (grow[:-1] * step[1:] + grow[1:] * step[:-1]) / (step[1:] + step[:-1]), grow[-1:]])
+    slope = np.clip(slope, -1.0, 1.0)
+    t = nibs.travel
+    n = np.column_stack([t[:, 1], -t[:, 0]])
+    back, side = -slope * r, np.sqrt(1.0 - slope**2) * r
+    return m + t * back[:, None] + n * side[:, None], m + t * back[:, None] - n * side[:, None], slope
+
+
+def _shown(nibs: Nibs) -> tuple[int, int]:
+    """First and last disc that is not inside a later or an earlier one."""
+    m, r = nibs.middle, nibs.radius
+    ahead = np.hypot(*(m - m[0]).T)
+    first = int(np.argmax(r - ahead)) if (r - ahead).max() > r[0] + 1e-12 else 0
+    behind = np.hypot(*(m - m[-1]).T)
+    last = int(np.argmax(r - behind)) if (r - behind).max() > r[-1] + 1e-12 else len(r) - 1
+    return (first, last) if first < last else (0, len(r) - 1)
+
+
+def _gentle_rings(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray] | None:
+    """The edge in closed form, or None where the line is not gentle."""
+    import shapely
+
+    if _tight(nibs).any():
+        return None
+    if closed:
+        left, right, _ = _sides(nibs)
+        rings = [left[:-1], right[:-1]]
+        if abs(signed_area(rings[0])) < abs(signed_area(rings[1])):
+            rings.reverse()
+        rings = [_oriented(rings[0], True), _oriented(rings[1], False)]
+        shape = shapely.Polygon(rings[0], [rings[1]])
+    else:
+        rings = [_strip(nibs, flat)]
+        shape = shapely.Polygon(rings[0])
+    return rings if shape.is_valid else None
+
+
+def _tight(nibs: Nibs) -> np.ndarray:
+    """(n - 1,) whether an inner edge runs backwards between two neighbours, or the direction jumps."""
+    left, right, _ = _sides(nibs)
+    way = nibs.travel[:-1] + nibs.travel[1:]
+    back = np.minimum((np.diff(left, axis=0) * way).sum(1), (np.diff(right, axis=0) * way).sum(1)) < -1e-9
+    first, last = _shown(nibs)
+    back[:first], back[last:] = False, False
+    return back | (np.abs(nibs.turn) > 0.35)
+
+
+def _strip(nibs: Nibs, flat: tuple[bool, bool]) -> np.ndarray:
+    """One ring: left edge there, end, right edge back, start."""
+    first, last = _shown(nibs)
+    left, right, slope = _sides(nibs)
+    left, right = left[first : last + 1], right[first : last + 1]
+    if not flat[1]:
+        end = _cap(nibs.middle[last], left[-1], right[-1], nibs.travel[last])
+    else:
+        end = np.zeros((0, 2))
+        left[-1], right[-1] = _across(nibs, last)
+    if not flat[0]:
+        start = _cap(nibs.middle[first], right[0], left[0], -nibs.travel[first])
+    else:
+        start = np.zeros((0, 2))
+        left[0], right[0] = _across(nibs, first)
+    ring = np.concatenate([left, end, right[::-1], start])
+    apart = np.hypot(*(ring - np.roll(ring, 1, axis=0)).T) > 1e-7
+    return _oriented(ring[apart], True)
+
+
+def _across(nibs: Nibs, k: int) -> tuple[np.ndarray, np.ndarray]:
+    n = np.array([nibs.travel[k, 1], -nibs.travel[k, 0]]) * nibs.radius[k]
+    return nibs.middle[k] + n, nibs.middle[k] - n
+
+
+def _cap(centre: np.ndarray, a: np.ndarray, b: np.ndarray, way: np.ndarray) -> np.ndarray:
+    """Points of the arc round centre from a to b through the side that `way` points to, both excluded."""
+    radius = float(np.hypot(*(a - centre)))
+    if radius < 1e-9:
+        return np.zeros((0, 2))
+    pa, pb = np.arctan2(*(a - centre)[::-1]), np.arctan2(*(b - centre)[::-1])
+    pw = np.arctan2(way[1], way[0])
+    to_way, to_b = (pw - pa) % (2 * np.pi), (pb - pa) % (2 * np.pi)
+    sweep = to_b if to_way <= to_b else to_b - 2 * np.pi
+    n = max(3, int(np.ceil(abs(sweep) / min(STEP_RAD, 2 * np.sqrt(2 * 0.0004 / radius)))))
+    angles = pa + sweep * np.linspace(0.0, 1.0, n + 1)[1:-1]
+    return centre + radius * np.column_stack([np.cos(angles), np.sin(angles)])
+
+
+def _union_rings(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
+    """The edge as the union of gentle stretches and of hulls of neighbouring discs."""
+    import shapely
+
+    pieces = [shapely.make_valid(shapely.Polygon(ring)) for ring in _stretches(nibs, closed, flat)]
+    whole = shapely.unary_union([p for p in pieces if not p.is_empty])
+    shapes = getattr(whole, "geoms", [whole])
+    rings: list[np.ndarray] = []
+    for shape in shapes:
+        if shape.geom_type != "Polygon" or shape.area < _LEAST_HOLE / 100:
+            continue
+        rings.append(_oriented(np.asarray(shape.exterior.coords)[:-1], True))
+        holes = [h for h in shape.interiors if shapely.Polygon(h).area > _LEAST_HOLE]
+        rings += [_oriented(np.asarray(h.coords)[:-1], False) for h in holes]
+    return rings
+
+
+def _stretches(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
+    tight = _tight(nibs)
+    n = len(tight)
+    rings, start, turned = [], 0, 0.0
+    for k in range(n + 1):
+        cut = k == n or tight[k] or turned + abs(nibs.turn[k]) > CHUNK_RAD
+        if cut and k > start:
+            ends = (flat[0] and start == 0 and not closed, flat[1] and k == n and not closed)
+            rings.append(_strip(_part(nibs, start, k), ends))
+            start, turned = k, 0.0
+        if k < n and tight[k]:
+            rings.append(_hull(nibs, k))
+            start, turned = k + 1, 0.0
+        elif k < n:
+            turned += abs(nibs.turn[k])
+    return rings
+
+
+def _part(nibs: Nibs, a: int, b: int) -> Nibs:
+    return Nibs(nibs.middle[a : b + 1], nibs.radius[a : b + 1], nibs.travel[a : b + 1])
+
+
+def _hull(nibs: Nibs, k: int) -> np.ndarray:
+    """The hull of two neighbouring discs."""
+    import shapely
+
+    discs = [_disc(nibs.middle[j], nibs.radius[j]) for j in (k, k + 1)]
+    return np.asarray(shapely.convex_hull(shapely.MultiPoint(np.concatenate(discs))).exterior.coords)[:-1]
+
+
+def _disc(centre: np.ndarray, radius: float) -> np.ndarray:
+    n = int(np.clip(np.ceil(np.pi / np.sqrt(2 * 0.0003 / max(radius, 1e-4))), 24, 720))
+    angles = np.linspace(0.0, 2 * np.pi, n, endpoint=False)
+    reach = radius * np.sqrt(2 * np.pi / n / np.sin(2 * np.pi / n))
+    return centre + reach * np.column_stack([np.cos(angles), np.sin(angles)])
+
+
+def _oriented(ring: np.ndarray, outer: bool) -> np.ndarray:
+    return ring if (signed_area(ring) > 0) == outer else ring[::-1]
+
+
+def _ring_curve(ring: np.ndarray, tolerance: float) -> np.ndarray:
+    """A closed ring (n, 2) as a closed chain of cubics with its corners kept."""
+    round_one = _as_circle(ring)
+    if round_one is not None:
+        return round_one
+    sharp = sharp_points(ring, EDGE_CORNER_DEG, closed=True)
+    if not len(sharp):
+        return _stretch_curve(np.vstack([ring[-1:], ring, ring[:2]]), tolerance, slice(1, -1))
+    ring = np.roll(ring, -sharp[0], axis=0)
+    cuts = np.append(sharp - sharp[0], len(ring))
+    around = np.vstack([ring, ring[:1]])
+    return np.concatenate(
+        [_stretch_curve(around[a : b + 1], tolerance, slice(None)) for a, b in zip(cuts[:-1], cuts[1:], strict=True)]
+    )
+
+
+def _stretch_curve(points: np.ndarray, tolerance: float, use: slice) -> np.ndarray:
+    """Cubics along the polyline points[use]; the points outside it only say in which direction its ends go."""
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    if len(points) < 3:
+        return straight(points)
+    t = path_directions(points, s)[use]
+    p, s = points[use], s[use]
+    per = np.maximum(1, np.ceil(np.diff(s) / DENSE_MM)).astype(int)
+    k, u = parameters(per)
+    at = s[k] + u * np.append(np.diff(s), 0.0)[k] if len(k) else s
+    at[-1] = s[-1]
+    dense, way = (np.column_stack([np.interp(at, s, v[:, a]) for a in (0, 1)]) for v in (p, t))
+    way /= np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+    curve, joints = fit_smooth(dense, tolerance, way)
+    return np.array([_with_area(c, dense[a : b + 1]) for c, a, b in zip(curve, joints[:-1], joints[1:], strict=True)])
+
+
+def _with_area(piece: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """The piece with both handles scaled so that it encloses what its polyline does: errors of a fit lie mostly on
+    one side, which would make thin lines too light or too heavy as a whole."""
+    p, q = piece - piece[0], points - points[0]
+    target = float((q[:-1, 0] * q[1:, 1] - q[:-1, 1] * q[1:, 0]).sum()) / 2.0
+    h0, h1, end = p[1], p[3] - p[2], p[3]
+
+    def cross(a: np.ndarray, b: np.ndarray) -> float:
+        return float(a[0] * b[1] - a[1] * b[0])
+
+    # Area of a cubic against its chord (Green's theorem): linear and square in the scale f of the handles.
+    one, two = 0.3 * (cross(h0, end) - cross(h1, end)), -0.15 * cross(h0, h1)
+    slope = one + 2.0 * two
+    if abs(slope) < 1e-9:
+        return piece
+    f = 1.0 + (target - one - two) / slope
+    f += (target - one * f - two * f * f) / (one + 2.0 * two * f) if abs(one + 2.0 * two * f) > 1e-9 else 0.0
+    if not 0.8 < f < 1.25:
+        return piece
+    return np.array([piece[0], piece[0] + f * h0, piece[3] - f * h1, piece[3]])
+
+
+def _as_circle(ring: np.ndarray) -> np.ndarray | None:
+    centre = (ring.max(axis=0) + ring.min(axis=0)) / 2.0
+    away = np.hypot(*(ring - centre).T)
+    radius = np.sqrt(abs(signed_area(ring)) / np.pi)
+    if np.abs(away - radius).max() > max(0.0008, 0.001 * radius):
+        return None
+    round_one = circle(centre, radius)
+    flat = flatten(round_one, 0.001)
+    return round_one if signed_area(flat) * signed_area(ring) > 0 else round_one[::-1, ::-1]

@@ -40,9 +40,7 @@ def fit_smooth(
     return np.array(pieces), np.array(joints)
 
 
-def fit_path(
-    points: np.ndarray, corners: np.ndarray, tolerance: float = FIT_MM
-) -> tuple[np.ndarray, np.ndarray]:
+def fit_path(points: np.ndarray, corners: np.ndarray, tolerance: float = FIT_MM) -> tuple[np.ndarray, np.ndarray]:
     """(curve, joints) for a dense path that is kinked at `corners` (indices). See `fit_smooth`."""
     cuts = np.unique(np.concatenate([[0], corners, [len(points) - 1]])).astype(int)
     curves, joints = [], [np.array([0])]
@@ -183,5 +181,3 @@ def worst_distance(curve: np.ndarray, joints: np.ndarray, points: np.ndarray, sa
         foot = a + np.clip(share, 0.0, 1.0)[..., None] * d
         worst = max(worst, float(np.hypot(*np.moveaxis(on[:, None] - foot, -1, 0)).min(axis=1).max()))
     return worst
-
-

@@ -96,8 +96,10 @@ def _counts(curve: np.ndarray, reach: float, scale: float) -> np.ndarray:
     legs = np.diff(curve, axis=1)
     size = np.maximum(np.hypot(*np.moveaxis(legs, -1, 0)), 1e-12)
     unit = legs / size[..., None]
-    turn = sum(np.arccos(np.clip((x * y).sum(-1), -1, 1)) for x, y in ((a, unit[:, 0]), (unit[:, 0], unit[:, 1]),
-               (unit[:, 1], unit[:, 2]), (unit[:, 2], b)))
+    turn = sum(
+        np.arccos(np.clip((x * y).sum(-1), -1, 1))
+        for x, y in ((a, unit[:, 0]), (unit[:, 0], unit[:, 1]), (unit[:, 1], unit[:, 2]), (unit[:, 2], b))
+    )
     step = min(STEP_RAD * 2, 2.0 * np.sqrt(2.0 * FLAT_MM / scale / max(reach, 0.02)))
     by_turn = np.ceil(turn / step).astype(int)
     by_length = np.ceil(size.sum(axis=1) / 2.0).astype(int)
@@ -130,8 +132,9 @@ def _corner_doubled(curve, k, u, p, d, s, arc_s, left, right, closed):  # type: 
     at = np.searchsorted(s, arc_s[jump] - 1e-7)
     at = np.clip(at, 0, len(s) - 1)
     before = b[jump - 1]
-    return tuple(np.insert(v, at, w, axis=0) for v, w in ((p, curve[jump, 0]), (d, before), (left, left[at]),
-                                                          (right, right[at])))
+    return tuple(
+        np.insert(v, at, w, axis=0) for v, w in ((p, curve[jump, 0]), (d, before), (left, left[at]), (right, right[at]))
+    )
 
 
 def _sides(nibs: Nibs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -140,7 +143,9 @@ def _sides(nibs: Nibs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     m, r = nibs.middle, nibs.radius
     step = np.maximum(np.hypot(*np.diff(m, axis=0).T), 1e-12)
     grow = np.diff(r) / step
-    slope = np.concatenate([grow[:1], (grow[:-1] * step[1:] + grow[1:] * step[:-1]) / (step[1:] + step[:-1]), grow[-1:]])
+    slope = np.concatenate(
+        [grow[:1], (grow[:-1] * step[1:] + grow[1:] * step[:-1]) / (step[1:] + step[:-1]), grow[-1:]]
+    )
     slope = np.clip(slope, -1.0, 1.0)
     t = nibs.travel
     n = np.column_stack([t[:, 1], -t[:, 0]])

@@ -88,8 +88,9 @@ def point_knots(length: float, start_mm: float, end_mm: float) -> np.ndarray:
     return np.union1d(share * reach[0], length - share * reach[1])
 
 
-def pointed(widths: Widths, start_mm: float, end_mm: float) -> Widths:
-    """Pointed ends of these lengths, each at most a third of the line; 0 leaves an end as it is."""
+def pointed(widths: Widths, start_mm: float, end_mm: float, strength: float = 1.0) -> Widths:
+    """Pointed ends of these lengths, each at most a third of the line; 0 leaves an end as it is, and a strength
+    below 1 sharpens it less (the factor to that power)."""
     s, length = widths.s, widths.s[-1]
     factor = np.ones(len(s))
     for away, mm in ((s, start_mm), (length - s, end_mm)):
@@ -97,7 +98,7 @@ def pointed(widths: Widths, start_mm: float, end_mm: float) -> Widths:
         if reach > 0:
             u = np.clip(away / reach, 0.0, 1.0)
             factor *= TIP + (1.0 - TIP) * np.sin(np.pi / 2.0 * u) ** POINT_POWER
-    return widths.scaled(factor)
+    return widths.scaled(factor**strength)
 
 
 def needed(x: np.ndarray, y: np.ndarray, tolerance: float) -> np.ndarray:

@@ -1,0 +1,1 @@
+"""The board: finished size, resolution, and where pencils lie on it."""

@@ -1,0 +1,319 @@
+"""The command line: the same work without a window. Statuses: 0 done, 1 could not, 2 wrong use."""
+
+import argparse
+import json
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, NoReturn
+
+from plain_stride import __version__
+from plain_stride.errors import StrideError
+
+NOT_YET = ("read", "trace", "proof", "mend")
+NOT_YET_FORMATS = (".pdf", ".tif", ".tiff", ".ora")
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        print(f"plain-stride: {message}", file=sys.stderr)
+        sys.exit(2)
+
+
+def run() -> None:
+    sys.exit(main(sys.argv[1:]))
+
+
+def main(argv: list[str]) -> int:
+    """Does one command; gives the exit status. Nothing but a wrong use of the command raises SystemExit."""
+    if argv and argv[0] in NOT_YET:
+        return _refuse(2, f"'{argv[0]}' is not in this version")
+    arguments = _parser().parse_args(argv)
+    work: Callable[[argparse.Namespace], int | None] = arguments.work
+    try:
+        return work(arguments) or 0
+    except StrideError as fault:
+        return _refuse(1, str(fault))
+    except BrokenPipeError:
+        return 1
+    except KeyboardInterrupt:
+        return _refuse(1, "stopped: what was announced as saved is saved")
+    except MemoryError:
+        return _refuse(1, "there is not enough memory for that: nothing was changed")
+    except Exception as fault:
+        from plain_stride.job.logfile import log_crash
+
+        return _refuse(1, f"something went wrong here ({fault}); the job is as it was. The log: {log_crash()}")
+
+
+def _refuse(status: int, message: str) -> int:
+    print(f"plain-stride: {' '.join(message.split())}", file=sys.stderr)
+    return status
+
+
+def _parser() -> argparse.ArgumentParser:
+    top = _Parser(prog="plain-stride", description="An inking bench: pencils in, final line art out.")
+    top.add_argument("--version", action="version", version=f"plain-stride {__version__}")
+    commands = top.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
+
+    def command(name: str, work: Callable[[argparse.Namespace], int | None], words: str) -> argparse.ArgumentParser:
+        sub = commands.add_parser(name, help=words, description=words)
+        sub.set_defaults(work=work)
+        return sub
+
+    demo = command("demo", _demo, "open the demo job")
+    demo.add_argument("--tour", type=Path, metavar="DIR", help="save a picture of every station there instead")
+    command("open", _open, "open a job in the window").add_argument("job", type=Path, metavar="JOB")
+    new = command("new", _new, "make a job")
+    new.add_argument("job", type=Path, metavar="JOB")
+    new.add_argument("--size", required=True, help="finished size: 120x90mm or 8x10in")
+    new.add_argument("--dpi", required=True, type=float, help="resolution of every export")
+    new.add_argument("--enlarge", type=float, default=1.0, help="how much larger it is inked than printed")
+    new.add_argument("--pencils", type=Path, metavar="SCAN", help="a scan to ink: PNG, JPEG, TIFF or WebP")
+    for name, work, words in (
+        ("info", _info, "what a job holds, as JSON"),
+        ("lines", _lines, "all lines with their widths, as JSON"),
+    ):
+        sub = command(name, work, words)
+        sub.add_argument("job", type=Path, metavar="JOB")
+        sub.add_argument("--json", action="store_true", help="as JSON (the only form)")
+    pull = command("pull", _pull, "let a simulated hand pull along target curves")
+    pull.add_argument("job", type=Path, metavar="JOB")
+    pull.add_argument("targets", type=Path, metavar="TARGETS.json")
+    pull.add_argument("--hand", default="average", help="calm, average or shaky")
+    pull.add_argument("--seed", type=int, default=0)
+    bring = command("import", _import, "lay pulls or lines from a file, as one step")
+    bring.add_argument("job", type=Path, metavar="JOB")
+    bring.add_argument("source", type=Path, metavar="PULLS.json|LINES.json|ART.svg")
+    bring.add_argument("--steady", choices=("off", "live", "after"), help="how pulls are steadied (after)")
+    bring.add_argument("--leeway", metavar="MM|auto", help="how far steadying may move the shape (auto)")
+    bring.add_argument("--nib", default="3", help="the nib that pulls are drawn with (3)")
+    edit = command("edit", _edit, "make the named changes of a file, as one step")
+    edit.add_argument("job", type=Path, metavar="JOB")
+    edit.add_argument("edits", type=Path, metavar="EDITS.json")
+    for name, work, words in (("undo", _undo, "take steps back"), ("redo", _redo, "do steps again")):
+        sub = command(name, work, words)
+        sub.add_argument("job", type=Path, metavar="JOB")
+        sub.add_argument("count", type=int, nargs="?", default=1, metavar="N")
+    weigh = command("weigh", _weigh, "lay the plan, and report the weights")
+    weigh.add_argument("job", type=Path, metavar="JOB")
+    weigh.add_argument("--share", type=float, default=100.0, help="0..100 per cent plan against the hand (100)")
+    weigh.add_argument("--json", action="store_true", help="report the weights as JSON")
+    for late in ("--plan", "--light", "--light-at"):
+        weigh.add_argument(late, help=argparse.SUPPRESS)
+    export = command("export", _export, "write final art: .svg, .png or .json")
+    export.add_argument("job", type=Path, metavar="JOB")
+    export.add_argument("out", type=Path, metavar="OUT.svg|png|json")
+    export.add_argument("--bw", action="store_true", help="PNG of one bit a pixel")
+    export.add_argument("--transparent", action="store_true", help="PNG of ink on nothing")
+    return top
+
+
+def _print_json(data: Any) -> None:
+    json.dump(data, sys.stdout, ensure_ascii=False)
+    print()
+
+
+def _new(a: argparse.Namespace) -> None:
+    from plain_stride.board.page import Page
+    from plain_stride.job.job import new_job, opened
+    from plain_stride.job.reading import read_bytes
+    from plain_stride.measure import parse_size
+    from plain_stride.pencils.picture import picture_facts
+
+    page = Page(parse_size(a.size), a.dpi, a.enlarge)
+    data = None
+    if a.pencils is not None:
+        data = read_bytes(a.pencils)
+        picture_facts(data)
+    new_job(a.job, page)
+    if data is not None:
+        from plain_stride.job.changes import make
+        from plain_stride.job.shapes import Shapes
+
+        with opened(a.job, write=True) as (job, store):
+            _commit(store, make(job, Shapes(job), "pencils-add", {"data": data, "name": a.pencils.stem}))
+
+
+def _info(a: argparse.Namespace) -> None:
+    from plain_stride.job import reports
+    from plain_stride.job.job import opened
+
+    with opened(a.job) as (job, _):
+        _print_json(reports.info(job))
+
+
+def _lines(a: argparse.Namespace) -> None:
+    from plain_stride.job import reports
+    from plain_stride.job.job import opened
+    from plain_stride.job.shapes import Shapes
+
+    with opened(a.job) as (job, store):
+        _print_json(reports.lines(job, Shapes(job, store)))
+
+
+def _commit(store: Any, made: Any, shapes: Any = None) -> None:
+    """Writes what a change made, with the fits that were worked out for it."""
+    from dataclasses import replace
+
+    if made.commit is not None:
+        store.commit(replace(made.commit, fits=shapes.fresh_fits()) if shapes is not None else made.commit)
+
+
+def _pull(a: argparse.Namespace) -> None:
+    from plain_stride.hand.pull import Pull, View
+    from plain_stride.hand.simulated import HANDS, TargetError, pulled
+    from plain_stride.job import reading
+    from plain_stride.job.changes import make
+    from plain_stride.job.job import opened
+    from plain_stride.job.shapes import Shapes
+
+    if a.hand not in HANDS:
+        raise TargetError(f"hand '{a.hand}' is not known: {', '.join(HANDS)}")
+    wanted = reading.targets(reading.read_json(a.targets))
+    with opened(a.job, write=True) as (job, store):
+        shapes, nib, glass = Shapes(job, store), job.nibs()["3"], job.page.enlarge
+        for k, target in enumerate(wanted):
+            points, pace, closed = target.pop("points"), target.pop("pace"), target.pop("closed")
+            samples = pulled(points, HANDS[a.hand], pace, [a.seed, k], closed, glass)
+            made = make(job, shapes, "pull", {"pull": Pull(samples, nib, View(glass), "simulated"), **target})
+            _commit(store, made, shapes)
+            print(f"saved {made.results[0]}", flush=True)
+            _progress((k + 1) / len(wanted))
+
+
+def _import(a: argparse.Namespace) -> None:
+    from dataclasses import replace
+
+    from plain_stride.hand.nib import Steadying
+    from plain_stride.job import reading
+    from plain_stride.job.changes import make_all
+    from plain_stride.job.job import opened
+    from plain_stride.job.shapes import Shapes
+    from plain_stride.measure import parse_length_mm
+
+    leeway = None if a.leeway in (None, "auto") else parse_length_mm(a.leeway)
+    setting = Steadying(a.steady or "after", leeway)
+    svg = a.source.suffix.lower() == ".svg"
+    data = reading.read_bytes(a.source) if svg else reading.read_json(a.source)
+    with opened(a.job, write=True) as (job, store):
+        nibs = job.nibs()
+        if a.nib not in nibs:
+            raise StrideError(f"there is no nib {a.nib}; there are: {', '.join(nibs)}")
+        nib = replace(nibs[a.nib], steadying=setting)
+        wanted = _svg_changes(data, nib) if svg else reading.import_changes(data, nib)
+        shapes = Shapes(job, store)
+        _commit(store, make_all(job, shapes, wanted, f"import of {a.source.name}"), shapes)
+
+
+def _svg_changes(data: bytes, nib: Any) -> list[tuple[str, dict[str, Any]]]:
+    from plain_stride.finish.svg import read_svg
+
+    return [
+        ("line", {"form": x.form, "nib": nib, "ends": x.ends, "part": x.part, "role": x.role, "id": x.id})
+        for x in read_svg(data)
+    ]
+
+
+def _edit(a: argparse.Namespace) -> None:
+    from plain_stride.job import reading
+    from plain_stride.job.changes import make_all
+    from plain_stride.job.job import opened
+    from plain_stride.job.shapes import Shapes
+
+    wanted = reading.edits(reading.read_json(a.edits))
+    with opened(a.job, write=True) as (job, store):
+        shapes = Shapes(job, store)
+        _commit(store, make_all(job, shapes, wanted), shapes)
+
+
+def _undo(a: argparse.Namespace) -> None:
+    _walk_history(a, "undo")
+
+
+def _redo(a: argparse.Namespace) -> None:
+    _walk_history(a, "redo")
+
+
+def _walk_history(a: argparse.Namespace, way: str) -> None:
+    from plain_stride.job.job import opened
+
+    if a.count < 1:
+        raise StrideError(f"{way} takes a number of steps from 1 up, not {a.count}")
+    with opened(a.job, write=True) as (job, store):
+        there = job.undo_count() if way == "undo" else job.redo_count()
+        if there < a.count:
+            raise StrideError(f"there are {there} steps to {way}, not {a.count}: nothing was changed")
+        for _ in range(a.count):
+            commit = job.undo() if way == "undo" else job.redo()
+            assert commit is not None
+            store.commit(commit)
+
+
+def _weigh(a: argparse.Namespace) -> int | None:
+    from plain_stride.job import reports
+    from plain_stride.job.changes import make
+    from plain_stride.job.job import opened
+    from plain_stride.job.shapes import Shapes
+
+    if a.plan is not None or a.light is not None or a.light_at is not None:
+        return _refuse(2, "weigh with a named plan or a lamp is not in this version")
+    with opened(a.job, write=True) as (job, store):
+        shapes = Shapes(job, store)
+        _commit(store, make(job, shapes, "plan", {"share": a.share}), shapes)
+        if a.json:
+            _print_json(reports.weigh(job, shapes))
+    return None
+
+
+def _export(a: argparse.Namespace) -> int | None:
+    from plain_stride.finish.write import write_whole
+    from plain_stride.job import reports
+    from plain_stride.job.art import art_of
+    from plain_stride.job.job import opened
+    from plain_stride.job.shapes import Shapes
+
+    kind = a.out.suffix.lower()
+    if kind in NOT_YET_FORMATS:
+        return _refuse(2, f"export to {kind} is not in this version")
+    if kind not in (".svg", ".png", ".json"):
+        return _refuse(2, f"export to '{a.out.name}' is not known: .svg, .png or .json")
+    if kind != ".png" and (a.bw or a.transparent):
+        return _refuse(2, "--bw and --transparent go with a PNG")
+    with opened(a.job) as (job, store):
+        shapes = Shapes(job, store)
+        if kind == ".json":
+            data = (json.dumps(reports.lines(job, shapes), ensure_ascii=False) + "\n").encode()
+        elif kind == ".svg":
+            from plain_stride.finish.svg import svg_text
+
+            data = svg_text(art_of(job, shapes)).encode()
+        else:
+            from plain_stride.render.export import png_of
+
+            data = png_of(art_of(job, shapes), a.bw, a.transparent, _progress)
+    write_whole(a.out, data)
+    return None
+
+
+def _demo(a: argparse.Namespace) -> int:
+    if a.tour is not None:
+        from plain_stride.desk.tour import tour
+
+        return tour(a.tour)
+    from plain_stride.desk.start import start_demo
+
+    return start_demo()
+
+
+def _open(a: argparse.Namespace) -> int:
+    from plain_stride.desk.start import start_job
+
+    return start_job(a.job)
+
+
+def _progress(share: float) -> bool:
+    """Shows how far long work has come, on a terminal only. Never stops it."""
+    if sys.stderr.isatty():
+        print(f"\r{share:4.0%}{'' if share < 1 else chr(10)}", end="", file=sys.stderr, flush=True)
+    return True

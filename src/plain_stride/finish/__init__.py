@@ -1,0 +1,1 @@
+"""Finish: final art as files that other programs open."""

@@ -1,0 +1,142 @@
+"""SVG in mm: one group a part, each line a filled outline of curves with its centreline and widths beside it."""
+
+import re
+from dataclasses import dataclass
+from typing import Any
+from xml.sax.saxutils import quoteattr
+
+import numpy as np
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import ParseError, fromstring
+
+from plain_stride.errors import StrideError
+from plain_stride.finish.art import Art, ArtLine, ArtPart
+from plain_stride.lines.given import Form
+from plain_stride.lines.outline import edge_curves
+from plain_stride.lines.profile import Widths
+
+OURS = "urn:plain-stride:1"
+_INKS = {"black": "#000000", "white": "#ffffff"}
+
+
+class SvgError(StrideError):
+    """An SVG file that holds no lines of ours."""
+
+
+@dataclass(frozen=True, eq=False)
+class SvgLine:
+    """A line as our own SVG kept it."""
+
+    id: str
+    part: str
+    tier: str
+    role: str
+    ends: tuple[str, str]
+    form: Form
+
+
+def svg_text(art: Art) -> str:
+    """The whole file as text."""
+    w, h = (_number(v) for v in art.page.size_mm)
+    out = [
+        '<?xml version="1.0" encoding="UTF-8"?>',
+        f'<svg xmlns="http://www.w3.org/2000/svg" xmlns:stride="{OURS}" version="1.1"'
+        f' width="{w}mm" height="{h}mm" viewBox="0 0 {w} {h}">',
+        f"<title>{_escaped(art.name)}</title>",
+    ]
+    taken: set[str] = set()
+    for part in art.parts:
+        out.append(_group_head(part, taken))
+        out += [_path(line, taken) for line in part.lines]
+        out.append("</g>")
+    return "\n".join([*out, "</svg>", ""])
+
+
+def read_svg(data: bytes) -> list[SvgLine]:
+    """The lines of an SVG that we wrote, in its order. Raises SvgError."""
+    try:
+        root = fromstring(data, forbid_dtd=True)
+    except (ParseError, DefusedXmlException, ValueError) as fault:
+        raise SvgError(f"the SVG cannot be read ({fault}): nothing was imported") from None
+    lines = []
+    for group in root.iter():
+        part = group.get(f"{{{OURS}}}part")
+        if part is None:
+            continue
+        for path in group:
+            if path.get(f"{{{OURS}}}centre") is not None:
+                lines.append(_read_line(path, part, group.get(f"{{{OURS}}}tier", "middle")))
+    if not lines:
+        raise SvgError(
+            "this SVG holds no lines that Plain Stride wrote; drawings of other programs are not in this version"
+        )
+    return lines
+
+
+def _group_head(part: ArtPart, taken: set[str]) -> str:
+    name, key = quoteattr(part.name), quoteattr(_xml_id(part.name, taken))
+    return f'<g id={key} stride:part={name} stride:tier="{part.tier}" fill="{_INKS[part.ink]}" stroke="none">'
+
+
+def _path(line: ArtLine, taken: set[str]) -> str:
+    shape = line.shape
+    outline = " ".join(_ring_d(ring) for ring in edge_curves(shape.rings, len(shape.curve)))
+    w = shape.widths
+    table = " ".join(_exact(v) for v in np.column_stack([w.s, w.left, w.right]).ravel())
+    return (
+        f"<path id={quoteattr(_xml_id(line.id, taken))} d={quoteattr(outline)} stride:id={quoteattr(line.id)}"
+        f' stride:role="{line.role}" stride:ends="{" ".join(shape.ends)}" stride:closed="{int(shape.closed)}"'
+        f' stride:centre="{" ".join(_exact(v) for v in shape.curve.ravel())}" stride:widths="{table}"/>'
+    )
+
+
+def _read_line(path: Any, part: str, tier: str) -> SvgLine:
+    def own(name: str, default: str = "") -> str:
+        return str(path.get(f"{{{OURS}}}{name}", default))
+
+    try:
+        curve = np.array(own("centre").split(), float).reshape(-1, 4, 2)
+        table = np.array(own("widths").split(), float).reshape(-1, 3)
+        start, end = own("ends", "round round").split()
+    except ValueError:
+        raise SvgError(f"line '{own('id')}' of the SVG is damaged: nothing was imported") from None
+    whole = len(curve) and len(table) > 1 and np.isfinite(curve).all() and np.isfinite(table).all()
+    if not whole or (np.diff(table[:, 0]) < 0).any() or (table < 0).any() or np.abs(curve).max() > 1e6:
+        raise SvgError(f"line '{own('id')}' of the SVG is damaged: nothing was imported")
+    form = Form(curve, own("closed") == "1", Widths(*table.T))
+    return SvgLine(own("id"), part, tier, own("role", "inner"), (start, end), form)
+
+
+def _ring_d(curve: np.ndarray) -> str:
+    out = [f"M{_pair(curve[0, 0])}"]
+    out += [f"C{_pair(c[1])} {_pair(c[2])} {_pair(c[3])}" for c in curve]
+    return "".join(out) + "Z"
+
+
+def _pair(p: np.ndarray) -> str:
+    return f"{_number(p[0])},{_number(p[1])}"
+
+
+def _number(value: float) -> str:
+    """mm to a tenth of a micrometre."""
+    return f"{value:.4f}".rstrip("0").rstrip(".").replace("-0", "0" if abs(value) < 5e-5 else "-0")
+
+
+def _exact(value: float) -> str:
+    return f"{value:.9f}".rstrip("0").rstrip(".")
+
+
+def _escaped(text: str) -> str:
+    clean = "".join(c for c in text if c.isprintable())
+    return clean.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+
+
+def _xml_id(text: str, taken: set[str]) -> str:
+    base = re.sub(r"[^A-Za-z0-9_.-]+", "-", text).strip("-") or "line"
+    base = base if base[0].isalpha() else f"n{base}"
+    key, n = base, 1
+    while key in taken:
+        n += 1
+        key = f"{base}-{n}"
+    taken.add(key)
+    return key

@@ -1,0 +1,33 @@
+"""Putting an export in place: whole or not at all."""
+
+import os
+import tempfile
+from pathlib import Path
+
+from plain_stride.errors import StrideError
+
+
+class WriteError(StrideError):
+    """A file that cannot be written where it should go."""
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Writes beside the target and moves it there when it is complete; an older export is replaced only then."""
+    try:
+        handle, name = tempfile.mkstemp(prefix=f".{path.stem[:40]}-", suffix=".part", dir=path.parent)
+    except OSError as fault:
+        raise WriteError(f"{path} cannot be written: {fault.strerror}; choose a folder of yours") from None
+    part = Path(name)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        umask = os.umask(0)
+        os.umask(umask)
+        part.chmod(0o666 & ~umask)
+        part.replace(path)
+    except OSError as fault:
+        raise WriteError(f"{path} cannot be written: {fault.strerror}; what was there before is untouched") from None
+    finally:
+        part.unlink(missing_ok=True)

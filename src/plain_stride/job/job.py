@@ -1,0 +1,314 @@
+"""A job in memory: rows, the step that changes them, undo and redo. The file follows through `Commit`s."""
+
+import hashlib
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from plain_stride.board.page import Page
+from plain_stride.hand.nib import Nib, nib_from_row, standard_nibs
+from plain_stride.hand.pull import Pull, View
+from plain_stride.job.schema import TABLES, Row
+from plain_stride.job.store import Commit, JobError, RowChange, Step, Store, create_store, open_store
+from plain_stride.lines.given import Form
+from plain_stride.lines.profile import Widths
+from plain_stride.weight.plan import TIERS, Plan
+
+BOARD, PLAN = "board", "plan"
+
+
+@dataclass(frozen=True)
+class Part:
+    """A named group of lines. order: 1 is nearest."""
+
+    id: str
+    name: str
+    tier: str
+    order: int
+    locked: bool
+    hidden: bool
+    ink: str
+
+
+class Job:
+    """All rows of a job by table and id. Read freely; change only through `job.changes.make`, `undo` and `redo`."""
+
+    def __init__(self, store: Store) -> None:
+        self.path, self.schema = store.path, store.schema
+        self.rows: dict[str, dict[str, Row]] = {table: store.rows(table) for table in TABLES}
+        self.steps = store.steps()
+        state = store.state()
+        self.head, self._next = int(state["head"]), int(state["next"])
+        self._blobs = {table: store.blob_rows(table) for table in ("pulls", "forms")}
+        self._pulls: dict[str, Pull] = {}
+        self._forms: dict[str, Form] = {}
+        self._images: dict[str, bytes] = {}
+        self._read_image = lambda key: bytes(store.blob_rows("images", [key])[key]["bytes"])  # type: ignore[arg-type]
+        self._open: _Draft | None = None
+
+    @property
+    def name(self) -> str:
+        return self.path.stem
+
+    # What is on the board
+
+    @property
+    def page(self) -> Page:
+        row: Any = self.rows["board"][BOARD]
+        return Page((row["width_mm"], row["height_mm"]), row["dpi"], row["enlarge"])
+
+    @property
+    def plan(self) -> Plan:
+        row: Any = self.rows["plan"][PLAN]
+        return Plan(row["name"], row["base"], dict(row["roles"]), dict(row["tiers"]), row["halo"], row["share"])
+
+    def nibs(self) -> dict[str, Nib]:
+        return {key: nib_from_row(row["nib"]) for key, row in sorted(self.rows["nibs"].items())}  # type: ignore[arg-type]
+
+    def parts(self) -> list[Part]:
+        """Parts from the nearest to the farthest."""
+        rows: list[tuple[str, Any]] = list(self.rows["parts"].items())
+        rows.sort(key=lambda item: (TIERS.index(item[1]["tier"]), item[1]["place"]))
+        return [
+            Part(key, r["name"], r["tier"], n, bool(r["locked"]), bool(r["hidden"]), r["ink"])
+            for n, (key, r) in enumerate(rows, 1)
+        ]
+
+    def part_named(self, name: str) -> Part | None:
+        return next((part for part in self.parts() if part.name == name), None)
+
+    def line_ids(self) -> list[str]:
+        """Lines in drawing order: back to front by part, in a part as they were laid."""
+        rank = {part.id: -part.order for part in self.parts()}
+        rows: dict[str, Any] = self.rows["lines"]
+        return sorted(rows, key=lambda key: (rank[rows[key]["part"]], rows[key]["place"]))
+
+    def pencils(self) -> list[tuple[str, Row]]:
+        return sorted(self.rows["pencils"].items(), key=lambda item: item[1]["place"])  # type: ignore[arg-type, return-value]
+
+    # What never changes
+
+    def pull(self, key: str) -> Pull:
+        if key not in self._pulls:
+            row: Any = self._blobs["pulls"][key]
+            samples = np.frombuffer(row["samples"], "<f4").reshape(-1, 5).astype(float)
+            view = View(row["scale"], row["turn"], bool(row["mirror"]))
+            self._pulls[key] = Pull(samples, nib_from_row(json.loads(row["nib"])), view, row["device"], row["clock"])
+        return self._pulls[key]
+
+    def form(self, key: str) -> Form:
+        if key not in self._forms:
+            row: Any = self._blobs["forms"][key]
+            widths = np.frombuffer(row["widths"], "<f8").reshape(-1, 3)
+            curve = np.frombuffer(row["curve"], "<f8").reshape(-1, 4, 2)
+            self._forms[key] = Form(curve, bool(row["closed"]), Widths(*widths.T))
+        return self._forms[key]
+
+    def image(self, key: str) -> bytes:
+        """The bytes of a scan as they came."""
+        if key not in self._images:
+            self._images[key] = self._read_image(key)
+        return self._images[key]
+
+    @property
+    def pull_count(self) -> int:
+        return len({row["pull"] for row in self.rows["lines"].values() if row["pull"]})
+
+    # History
+
+    def undo_count(self) -> int:
+        count, at = 0, self.head
+        while at:
+            count, at = count + 1, self.steps[at].parent
+        return count
+
+    def redo_count(self) -> int:
+        count, at = 0, self._child(self.head)
+        while at is not None:
+            count, at = count + 1, self._child(at.id)
+        return count
+
+    def undo(self) -> Commit | None:
+        """Takes back the last step; None at the empty job. The commit is to be written."""
+        if not self.head:
+            return None
+        step = self.steps[self.head]
+        rows = tuple(RowChange(c.table, c.id, c.after, c.before) for c in reversed(step.rows))
+        return self._move(rows, step.parent)
+
+    def redo(self) -> Commit | None:
+        """Does the step again that was taken back last on this way; None when there is none."""
+        step = self._child(self.head)
+        return None if step is None else self._move(step.rows, step.id)
+
+    def _child(self, at: int) -> Step | None:
+        """The newest step made on step `at`: the way that redo takes."""
+        return max((s for s in self.steps.values() if s.parent == at), key=lambda s: s.id, default=None)
+
+    def _move(self, rows: tuple[RowChange, ...], head: int) -> Commit:
+        for change in rows:
+            self._put(change.table, change.id, change.after)
+        self.head = head
+        return Commit(rows, {"head": str(head)})
+
+    # Changing: used by job.changes only
+
+    @contextmanager
+    def step(self, name: str, words: str, args: object) -> Iterator["_Draft"]:
+        """All that is put inside becomes one step; an error inside leaves the job as it was. `draft.commit` holds
+        what is to be written; it is None when nothing changed."""
+        if self._open is not None:
+            raise RuntimeError("a step is already open")
+        draft = self._open = _Draft(self)
+        before_next = self._next
+        try:
+            yield draft
+        except BaseException:
+            for change in reversed(draft.rows):
+                self._put(change.table, change.id, change.before)
+            for table, key in draft.new_blobs():
+                self._blobs.get(table, {}).pop(key, None)
+                self._images.pop(key, None)
+            self._next = before_next
+            raise
+        finally:
+            self._open = None
+        rows = _merged(draft.rows)
+        if not rows:
+            return
+        number = max(self.steps, default=0) + 1
+        made = datetime.now(UTC).isoformat(timespec="seconds")
+        step = Step(number, self.head, name, words, json.dumps(args), made, rows)
+        self.steps[number] = step
+        self.head = number
+        draft.commit = Commit(rows, {"head": str(number), "next": str(self._next)}, step, tuple(draft.blobs))
+
+    def _put(self, table: str, key: str, row: Row | None) -> None:
+        if row is None:
+            self.rows[table].pop(key, None)
+        else:
+            self.rows[table][key] = row
+
+    def new_id(self, letter: str) -> str:
+        self._next += 1
+        return f"{letter}{self._next}"
+
+
+class _Draft:
+    """The rows and blobs of a step while it is being made."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self.rows: list[RowChange] = []
+        self.blobs: list[tuple[str, Row]] = []
+        self.commit: Commit | None = None
+
+    def put(self, table: str, key: str, row: Row | None) -> None:
+        """Sets a row (None takes it away)."""
+        before = self.job.rows[table].get(key)
+        if before == row:
+            return
+        self.rows.append(RowChange(table, key, before, row))
+        self.job._put(table, key, row)
+
+    def change(self, table: str, key: str, **columns: object) -> None:
+        """Sets some columns of a row."""
+        self.put(table, key, {**self.job.rows[table][key], **columns})
+
+    def add_pull(self, pull: Pull) -> str:
+        key = self.job.new_id("p")
+        row: Row = {
+            "id": key,
+            "samples": pull.samples.astype("<f4").tobytes(),
+            "nib": json.dumps(pull.nib.as_row()),
+            "scale": pull.view.scale,
+            "turn": pull.view.turn,
+            "mirror": int(pull.view.mirror),
+            "device": pull.device,
+            "clock": pull.clock,
+        }
+        self._add_blob("pulls", key, row)
+        return key
+
+    def add_form(self, form: Form) -> str:
+        key = self.job.new_id("f")
+        widths = np.column_stack([form.widths.s, form.widths.left, form.widths.right])
+        row: Row = {
+            "id": key,
+            "curve": form.curve.astype("<f8").tobytes(),
+            "closed": int(form.closed),
+            "widths": widths.astype("<f8").tobytes(),
+        }
+        self._add_blob("forms", key, row)
+        return key
+
+    def add_image(self, data: bytes) -> str:
+        """The key of a scan's bytes, which are stored once however often they are placed."""
+        key = hashlib.sha256(data).hexdigest()
+        self.job._images[key] = data
+        self.blobs.append(("images", {"id": key, "bytes": data}))
+        return key
+
+    def new_blobs(self) -> list[tuple[str, str]]:
+        return [(table, str(row["id"])) for table, row in self.blobs]
+
+    def _add_blob(self, table: str, key: str, row: Row) -> None:
+        self.blobs.append((table, row))
+        self.job._blobs[table][key] = row
+
+
+def _merged(rows: list[RowChange]) -> tuple[RowChange, ...]:
+    """One change a row: from what it was before the step to what it is after."""
+    out: dict[tuple[str, str], RowChange] = {}
+    for change in rows:
+        at = (change.table, change.id)
+        out[at] = replace(out[at], after=change.after) if at in out else change
+    return tuple(change for change in out.values() if change.before != change.after)
+
+
+def new_job(path: Path, page: Page) -> None:
+    """Makes the file of an empty job. Raises JobError; never overwrites."""
+    w, h = page.size_mm
+    plan = Plan()
+    rows: list[tuple[str, str, Row]] = [
+        ("board", BOARD, {"width_mm": w, "height_mm": h, "dpi": page.dpi, "enlarge": page.enlarge}),
+        (
+            "plan",
+            PLAN,
+            {
+                "name": plan.name,
+                "base": plan.base,
+                "share": plan.share,
+                "roles": plan.roles,
+                "tiers": plan.tiers,
+                "halo": plan.halo,
+            },
+        ),
+    ]
+    rows += [("nibs", key, {"nib": nib.as_row()}) for key, nib in standard_nibs().items()]
+    changes = tuple(RowChange(table, key, None, row) for table, key, row in rows)
+    create_store(path, Commit(changes, {"head": "0", "next": "0"}))
+
+
+@contextmanager
+def opened(path: Path, write: bool = False) -> Iterator[tuple[Job, Store]]:
+    """A job and its open file, closed afterwards. Raises JobError."""
+    store = open_store(path, write)
+    try:
+        yield load(store), store
+    finally:
+        store.close()
+
+
+def load(store: Store) -> Job:
+    """The job of an open file. Raises JobError where its rows do not make one."""
+    try:
+        return Job(store)
+    except (KeyError, ValueError, TypeError) as fault:
+        raise JobError(f"{store.path.name} is damaged ({fault}): it was not touched; open a copy of it") from None

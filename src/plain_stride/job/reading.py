@@ -1,0 +1,183 @@
+"""Reading what comes from outside as JSON: pulls, lines, targets, edits. All checks at the door, one clear error."""
+
+import json
+from pathlib import Path
+from typing import Any, NoReturn
+
+import numpy as np
+
+from plain_stride.errors import StrideError
+from plain_stride.hand.nib import DEFAULT_NIB, Nib
+from plain_stride.hand.pull import Pull, checked_samples
+from plain_stride.job.changes import DEFAULT_PART, DEFAULT_ROLE
+from plain_stride.job.store import JobError
+from plain_stride.lines.given import form_from_points
+from plain_stride.weight.plan import check_role
+
+MAX_BYTES = 1_000_000_000
+DEFAULT_WIDTH = 0.35
+"""mm, for lines that come without widths: the plan's base."""
+
+Wanted = list[tuple[str, dict[str, Any]]]
+
+
+class ReadingError(StrideError):
+    """A file from outside that does not hold what it should."""
+
+
+def read_bytes(path: Path) -> bytes:
+    """A file's bytes. Raises ReadingError with what to do."""
+    try:
+        if path.stat().st_size > MAX_BYTES:
+            raise ReadingError(f"{path.name} is larger than {MAX_BYTES:,} bytes: split it")
+        return path.read_bytes()
+    except FileNotFoundError:
+        raise ReadingError(f"there is no file {path}") from None
+    except OSError as fault:
+        raise ReadingError(f"{path.name} cannot be read: {fault.strerror}") from None
+
+
+def read_json(path: Path) -> dict[str, Any]:
+    """The object in a JSON file of ours. NaN, Infinity and units other than mm are refused."""
+    try:
+        data = json.loads(read_bytes(path).decode("utf-8-sig"), parse_constant=_no_constant)
+    except UnicodeDecodeError:
+        raise ReadingError(f"{path.name} is no text in UTF-8") from None
+    except RecursionError:
+        raise ReadingError(f"{path.name} is nested too deeply") from None
+    except ValueError as fault:
+        raise ReadingError(f"{path.name} is no JSON: {fault}") from None
+    if not isinstance(data, dict):
+        raise ReadingError(f"{path.name} holds no JSON object with pulls, lines, targets or changes")
+    if data.get("units", "mm") != "mm":
+        raise ReadingError(f"{path.name} is in '{data['units']}': only mm can be read")
+    return data
+
+
+def import_changes(data: dict[str, Any], nib: Nib) -> Wanted:
+    """The changes that lay the pulls and lines of an import, in its order. nib: what pulls are drawn with."""
+    if "pulls" not in data and "lines" not in data:
+        raise ReadingError("there are neither 'pulls' nor 'lines' in it")
+    out: Wanted = []
+    for k, item in enumerate(_items(data, "pulls")):
+        out.append(("pull", {"pull": _at(f"pull {k + 1}", lambda i=item: _pull(i, nib)), **_place(item, "pull", k)}))
+    for k, item in enumerate(_items(data, "lines")):
+        out.append(("line", {**_at(f"line {k + 1}", lambda i=item: _line(i)), **_place(item, "line", k)}))
+    if not out:
+        raise ReadingError("it holds no pulls and no lines")
+    return out
+
+
+def targets(data: dict[str, Any]) -> list[dict[str, Any]]:
+    """Targets with their defaults: id (or None), points (n, 2), closed, pace, part, role."""
+    if "targets" not in data:
+        raise ReadingError("there are no 'targets' in it")
+    out = []
+    for k, item in enumerate(_items(data, "targets")):
+        what = f"target {k + 1}"
+        pace = item.get("pace", "normal")
+        out.append(
+            {
+                "points": _at(what, lambda i=item: _points(i.get("points"))),
+                "closed": bool(item.get("closed", False)),
+                "pace": pace,
+                **_place(item, "target", k),
+            }
+        )
+    if not out:
+        raise ReadingError("it holds no targets")
+    return out
+
+
+def edits(data: dict[str, Any]) -> Wanted:
+    """The named changes of an edits file."""
+    found = _items(data, "changes")
+    if "changes" not in data or not found:
+        raise ReadingError("there are no 'changes' in it")
+    out: Wanted = []
+    for k, item in enumerate(found):
+        name = item.get("change")
+        if not isinstance(name, str):
+            raise ReadingError(f"change {k + 1} has no name under 'change'")
+        if name in NOT_FOR_EDITS:
+            raise ReadingError(f"change '{name}' brings data with it: use import, pull or new --pencils instead")
+        out.append((name, {key: value for key, value in item.items() if key != "change"}))
+    return out
+
+
+NOT_FOR_EDITS = ("pull", "line", "pencils-add")
+
+
+def _items(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
+    found = data.get(key, [])
+    if not isinstance(found, list) or not all(isinstance(item, dict) for item in found):
+        raise ReadingError(f"'{key}' is a list of objects")
+    return found
+
+
+def _at(what: str, work: Any) -> Any:
+    try:
+        return work()
+    except StrideError as fault:
+        raise ReadingError(f"{what}: {fault}") from None
+
+
+def _place(item: dict[str, Any], what: str, k: int) -> dict[str, Any]:
+    """part, role, id and tier of an item, each a text where it is given."""
+    out: dict[str, Any] = {"part": item.get("part") or DEFAULT_PART, "role": item.get("role") or DEFAULT_ROLE}
+    for key in ("id", "tier"):
+        if item.get(key) is not None:
+            out[key] = item[key]
+    for key, value in out.items():
+        if not isinstance(value, str):
+            raise ReadingError(f"{what} {k + 1}: '{key}' is a text, not {value!r}")
+    _at(f"{what} {k + 1}", lambda: check_role(out["role"]))
+    return out
+
+
+def _pull(item: dict[str, Any], nib: Nib) -> Pull:
+    return Pull(checked_samples(item.get("samples", [])), nib, device="import")
+
+
+def _line(item: dict[str, Any]) -> dict[str, Any]:
+    points = _points(item.get("points"))
+    n = len(points)
+    if item.get("left") is not None and item.get("right") is not None:
+        left, right = _numbers(item["left"], "left", n), _numbers(item["right"], "right", n)
+    else:
+        widths = item.get("widths")
+        full = np.full(n, DEFAULT_WIDTH) if widths is None else _numbers(widths, "widths", n)
+        left = right = full / 2.0
+    closed = item.get("closed", False)
+    if not isinstance(closed, bool):
+        raise ReadingError("'closed' is true or false")
+    ends = item.get("ends", ["round", "round"])
+    if not isinstance(ends, list) or len(ends) != 2 or not all(isinstance(e, str) for e in ends):
+        raise ReadingError("'ends' are two kinds of ends")
+    return {"form": form_from_points(points, left, right, closed), "nib": DEFAULT_NIB, "ends": tuple(ends)}
+
+
+def _points(value: object) -> np.ndarray:
+    if not isinstance(value, list) or not value:
+        raise JobError("'points' are a list of [x, y] in mm")
+    try:
+        points = np.array([[float(v) for v in p] for p in value], float)
+    except (TypeError, ValueError):
+        raise JobError("'points' are a list of [x, y] in mm") from None
+    if points.ndim != 2 or points.shape[1] != 2 or not np.isfinite(points).all():
+        raise JobError("'points' are a list of [x, y] in mm")
+    return points
+
+
+def _numbers(value: object, what: str, n: int) -> np.ndarray:
+    try:
+        out = np.array([float(v) for v in value], float)  # type: ignore[attr-defined]
+    except (TypeError, ValueError):
+        raise JobError(f"'{what}' is a list of numbers in mm") from None
+    if len(out) != n:
+        raise JobError(f"'{what}' has {len(out)} numbers for {n} points")
+    return out
+
+
+def _no_constant(name: str) -> NoReturn:
+    raise ValueError(f"{name} is no number")

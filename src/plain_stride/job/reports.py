@@ -1,0 +1,144 @@
+"""What a job says of itself: the JSON of `info`, `lines` and `weigh` (the command line's contract)."""
+
+import math
+from typing import Any
+
+import numpy as np
+
+from plain_stride.job.job import Job
+from plain_stride.job.shapes import Shapes, role_of
+from plain_stride.lines.recipe import Shape
+from plain_stride.weight.plan import ROLES, TIERS
+from plain_stride.weight.report import spread
+
+
+def info(job: Job) -> dict[str, Any]:
+    """Sizes in mm and pixels, parts near to far, counts, pencils."""
+    page = job.page
+    counts: dict[object, int] = {}
+    for row in job.rows["lines"].values():
+        counts[row["part"]] = counts.get(row["part"], 0) + 1
+    return {
+        "units": "mm",
+        "name": job.name,
+        "schema": job.schema,
+        "size_mm": [_tidy(v) for v in page.size_mm],
+        "dpi": _tidy(page.dpi),
+        "pixels": list(page.pixels),
+        "enlarge": _tidy(page.enlarge),
+        "parts": [
+            {
+                "name": part.name,
+                "order": part.order,
+                "tier": part.tier,
+                "lines": counts.get(part.id, 0),
+                "locked": part.locked,
+                "hidden": part.hidden,
+                "ink": part.ink,
+            }
+            for part in job.parts()
+        ],
+        "lines": len(job.rows["lines"]),
+        "pulls": job.pull_count,
+        "undo": job.undo_count(),
+        "redo": job.redo_count(),
+        "pencils": [
+            {
+                "name": row["name"],
+                "pixels": [row["px_w"], row["px_h"]],
+                "placed_mm": [row["x_mm"], row["y_mm"], row["w_mm"], row["h_mm"]],
+            }
+            for _, row in job.pencils()
+        ],
+    }
+
+
+def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
+    """All lines, back to front."""
+    parts = {part.id: part for part in job.parts()}
+    out = []
+    for key in job.line_ids():
+        row: Any = job.rows["lines"][key]
+        part = parts[row["part"]]
+        points, left, right = shapes[key].width_points()
+        out.append(
+            {
+                "id": key,
+                "part": part.name,
+                "role": role_of(row),
+                "tier": part.tier,
+                "closed": shapes[key].closed,
+                "points": np.round(points, 6).tolist(),
+                "widths": np.round(left + right, 6).tolist(),
+                "left": np.round(left, 6).tolist(),
+                "right": np.round(right, 6).tolist(),
+                "ends": list(shapes[key].ends),
+                "report": line_report(job, shapes, key),
+            }
+        )
+    return {"units": "mm", "lines": out}
+
+
+def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
+    """Figures of one line: mm, seconds, mm/s, degrees clockwise from straight up; None where it has no pull."""
+    row: Any = job.rows["lines"][key]
+    shape = shapes[key]
+    full = shape.widths.full
+    out: dict[str, Any] = {
+        "length": round(shape.length, 4),
+        "width_range": [round(float(full.min()), 4), round(float(full.max()), 4)],
+        "direction": _direction(shape),
+        "tremor_removed": None,
+        "shape_moved": None,
+        "own_leeway": None,
+        "lag_ms": None,
+        "duration": None,
+        "speed": None,
+    }
+    if row["pull"] is not None:
+        centre = shapes.centre(row)
+        duration = float(shape.own[-1] - shape.own[0])
+        out |= {
+            "tremor_removed": round(centre.tremor_mm, 4),
+            "shape_moved": round(centre.moved_mm, 4),
+            "own_leeway": round(centre.own_leeway_mm, 4),
+            "lag_ms": 0,
+            "duration": round(duration, 4),
+            "speed": round(shape.length / duration, 2) if duration > 0 else None,
+        }
+    return out
+
+
+def weigh(job: Job, shapes: Shapes) -> dict[str, Any]:
+    """The plan, and what the lines measure by role and by tier, mm, by length, ends left out."""
+    by_role: dict[str, list[Shape]] = {}
+    by_tier: dict[str, list[Shape]] = {}
+    tiers = {part.id: part.tier for part in job.parts()}
+    for key, row in job.rows["lines"].items():
+        by_role.setdefault(role_of(row), []).append(shapes[key])
+        by_tier.setdefault(tiers[str(row["part"])], []).append(shapes[key])
+    roles = {role: spread(by_role[role]) for role in ROLES if role in by_role}
+    spreads = {tier: spread(by_tier[tier]) for tier in TIERS if tier in by_tier}
+    return {
+        "units": "mm",
+        "plan": job.plan.name,
+        "share": _tidy(round(job.plan.share * 100.0, 6)),
+        "roles": {role: round(s.mean, 4) for role, s in roles.items() if s},
+        "tiers": {
+            tier: {"mean": round(s.mean, 4), "low": round(s.low, 4), "high": round(s.high, 4)}
+            for tier, s in spreads.items()
+            if s
+        },
+        "clashes": [],
+    }
+
+
+def _direction(shape: Shape) -> float | None:
+    a, b = shape.curve[0, 0], shape.curve[-1, 3]
+    if shape.closed or np.hypot(*(b - a)) < 1e-6:
+        return None
+    return round(math.degrees(math.atan2(b[0] - a[0], a[1] - b[1])) % 360.0, 1)
+
+
+def _tidy(value: float) -> float | int:
+    return int(value) if float(value).is_integer() else value

@@ -1,0 +1,72 @@
+"""The tables of a `.stride` file. `docs/job-format.md` says the same to people; a test holds the two together."""
+
+APPLICATION_ID = 0x53545244
+"""'STRD' as four bytes."""
+SCHEMA_VERSION = 1
+
+Row = dict[str, object]
+
+TABLES: dict[str, dict[str, str]] = {
+    "board": {"width_mm": "real", "height_mm": "real", "dpi": "real", "enlarge": "real"},
+    "parts": {"name": "text", "tier": "text", "place": "real", "locked": "int", "hidden": "int", "ink": "text"},
+    "lines": {
+        "part": "text",
+        "place": "real",
+        "pull": "text",
+        "form": "text",
+        "school": "text",
+        "leeway": "real",
+        "nib": "json",
+        "span": "json",
+        "roles": "json",
+        "edits": "json",
+        "ends": "json",
+    },
+    "plan": {"name": "text", "base": "real", "share": "real", "roles": "json", "tiers": "json", "halo": "real"},
+    "nibs": {"nib": "json"},
+    "pencils": {
+        "name": "text",
+        "image": "text",
+        "x_mm": "real",
+        "y_mm": "real",
+        "w_mm": "real",
+        "h_mm": "real",
+        "px_w": "int",
+        "px_h": "int",
+        "fade": "real",
+        "tint": "text",
+        "hidden": "int",
+        "place": "real",
+    },
+}
+"""Tables whose rows change, each with a text key `id`; 'json' columns hold JSON text. History keeps rows of these."""
+
+BLOBS: dict[str, str] = {
+    "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
+    " mirror INTEGER NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL",
+    "forms": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, closed INTEGER NOT NULL, widths BLOB NOT NULL",
+    "images": "id TEXT PRIMARY KEY, bytes BLOB NOT NULL",
+}
+"""Tables whose rows never change once written and are never taken away."""
+
+_SQL_TYPES = {"text": "TEXT", "real": "REAL", "int": "INTEGER", "json": "TEXT"}
+
+
+def create_statements() -> list[str]:
+    """SQL that makes an empty job."""
+    out = []
+    for name, columns in TABLES.items():
+        body = ", ".join(f"{column} {_SQL_TYPES[kind]}" for column, kind in columns.items())
+        out.append(f"CREATE TABLE {name} (id TEXT PRIMARY KEY, {body})")
+    out += [f"CREATE TABLE {name} ({body})" for name, body in BLOBS.items()]
+    out += [
+        "CREATE TABLE steps (id INTEGER PRIMARY KEY, parent INTEGER NOT NULL, name TEXT NOT NULL,"
+        " words TEXT NOT NULL, args TEXT NOT NULL, made TEXT NOT NULL)",
+        "CREATE TABLE step_rows (step INTEGER NOT NULL REFERENCES steps(id), seq INTEGER NOT NULL, tbl TEXT NOT NULL,"
+        " row TEXT NOT NULL, before TEXT, after TEXT, PRIMARY KEY (step, seq))",
+        "CREATE TABLE state (key TEXT PRIMARY KEY, value TEXT NOT NULL)",
+        "CREATE TABLE log (id INTEGER PRIMARY KEY, made TEXT NOT NULL, words TEXT NOT NULL)",
+        "CREATE TABLE fits (pull TEXT NOT NULL, school TEXT NOT NULL, leeway TEXT NOT NULL, version INTEGER NOT NULL,"
+        " curve BLOB NOT NULL, track BLOB NOT NULL, figures BLOB NOT NULL, PRIMARY KEY (pull, school, leeway))",
+    ]
+    return out

@@ -1,0 +1,120 @@
+"""The finished lines of a job, each worked out once from its recipe and again when something of it changes."""
+
+import json
+from typing import Any
+
+import numpy as np
+
+from plain_stride.hand.nib import Steadying, nib_from_row
+from plain_stride.job.job import Job
+from plain_stride.job.schema import Row
+from plain_stride.job.store import Store
+from plain_stride.lines.centre import CENTRE_VERSION, Centre, centre_of
+from plain_stride.lines.recipe import End, Recipe, Shape, WidthEdit, form_recipe_centre, shape_of
+from plain_stride.weight.plan import Plan
+from plain_stride.weight.report import ceiling
+
+
+class Shapes:
+    """Shapes by line id. `fresh_fits` collects what was fitted since it was last asked, for the file to keep."""
+
+    def __init__(self, job: Job, store: Store | None = None) -> None:
+        self.job = job
+        self._kept: dict[str, tuple[str, Shape]] = {}
+        self._centres: dict[tuple[str, str, str], Centre] = {}
+        self._fresh: list[tuple[str, str, str]] = []
+        if store is not None:
+            for pull, school, leeway, *parts in store.fits(CENTRE_VERSION):
+                self._centres[pull, school, leeway] = _centre_from_bytes(*parts)
+
+    def __getitem__(self, line: str) -> Shape:
+        """The shape of a line; KeyError for an unknown one."""
+        row: Any = self.job.rows["lines"][line]
+        part: Any = self.job.rows["parts"][row["part"]]
+        plan = self.job.plan
+        key = json.dumps([row, part["tier"], plan.width(role_of(row), part["tier"]), plan.share])
+        kept = self._kept.get(line)
+        if kept is None or kept[0] != key:
+            self._kept[line] = kept = (key, shape_of(self._recipe(row, part["tier"], plan)))
+        return kept[1]
+
+    def hand_only(self, line: str) -> Shape:
+        """The line as the hand alone would have it, the plan lifted off."""
+        row: Any = self.job.rows["lines"][line]
+        return shape_of(self._recipe(row, "middle", None))
+
+    def visible(self) -> list[str]:
+        """Lines that are seen, back to front."""
+        hidden = {part.id for part in self.job.parts() if part.hidden}
+        return [key for key in self.job.line_ids() if self.job.rows["lines"][key]["part"] not in hidden]
+
+    def centre(self, row: Row) -> Centre:
+        """The centreline of a line before its trims."""
+        if row["form"] is not None:
+            return form_recipe_centre(self.job.form(str(row["form"])).curve)
+        setting = steadying_of(row)
+        key = (str(row["pull"]), setting.school, _leeway_key(setting))
+        if key not in self._centres:
+            self._centres[key] = centre_of(self.job.pull(key[0]), setting)
+            self._fresh.append(key)
+        return self._centres[key]
+
+    def ceiling_of(self, part: str) -> float | None:
+        """The geometric mean width (mm) of a part's outer lines; None while it has none."""
+        rows = self.job.rows["lines"]
+        return ceiling(self[key] for key, row in rows.items() if row["part"] == part and role_of(row) == "outer")
+
+    def fresh_fits(self) -> tuple[Row, ...]:
+        """Rows for the file's table of kept fits; asking empties it."""
+        rows = tuple(_fit_row(key, self._centres[key]) for key in self._fresh)
+        self._fresh.clear()
+        return rows
+
+    def _recipe(self, row: Any, tier: str, plan: Plan | None) -> Recipe:
+        form = self.job.form(row["form"]) if row["form"] is not None else None
+        (start, start_mm), (end, end_mm) = row["ends"]
+        return Recipe(
+            centre=self.centre(row),
+            nib=nib_from_row(row["nib"]),
+            ends=(End(start, start_mm), End(end, end_mm)),
+            closed=form is not None and form.closed,
+            given=form.widths if form is not None else None,
+            span=tuple(row["span"]) if row["span"] is not None else None,
+            edits=tuple(WidthEdit(*edit) for edit in row["edits"]),
+            plan_mm=plan.width(role_of(row), tier) if plan is not None else None,
+            share=plan.share if plan is not None else 0.0,
+        )
+
+
+def role_of(row: Row) -> str:
+    """The role of a line's longest stretch (a line has one stretch so far)."""
+    roles: Any = row["roles"]
+    return str(roles[0][2])
+
+
+def steadying_of(row: Row) -> Steadying:
+    return Steadying(str(row["school"]), row["leeway"])  # type: ignore[arg-type]
+
+
+def _leeway_key(setting: Steadying) -> str:
+    return "auto" if setting.leeway is None else repr(setting.leeway)
+
+
+def _fit_row(key: tuple[str, str, str], centre: Centre) -> Row:
+    track = np.column_stack([centre.s, centre.own, centre.pressure])
+    figures = np.array([centre.tremor_mm, centre.moved_mm, centre.own_leeway_mm])
+    return {
+        "pull": key[0],
+        "school": key[1],
+        "leeway": key[2],
+        "version": CENTRE_VERSION,
+        "curve": centre.curve.astype("<f8").tobytes(),
+        "track": track.astype("<f8").tobytes(),
+        "figures": figures.astype("<f8").tobytes(),
+    }
+
+
+def _centre_from_bytes(curve: bytes, track: bytes, figures: bytes) -> Centre:
+    columns = np.frombuffer(track, "<f8").reshape(-1, 3).T
+    numbers = np.frombuffer(figures, "<f8").tolist()
+    return Centre(np.frombuffer(curve, "<f8").reshape(-1, 4, 2), *columns, *numbers)

@@ -1,0 +1,350 @@
+"""The file that keeps a job: an SQLite database, one transaction for each change, one writer at a time."""
+
+import fcntl
+import json
+import os
+import sqlite3
+import struct
+import tempfile
+import urllib.parse
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, TypeVar
+
+from plain_stride.errors import StrideError
+from plain_stride.job.schema import APPLICATION_ID, BLOBS, SCHEMA_VERSION, TABLES, Row, create_statements
+
+SUFFIX = ".stride"
+T = TypeVar("T")
+
+
+class JobError(StrideError):
+    """A job that cannot be opened, written or changed as asked."""
+
+
+@dataclass(frozen=True)
+class RowChange:
+    """One row before and after; None where it was not there."""
+
+    table: str
+    id: str
+    before: Row | None
+    after: Row | None
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of history. parent: the step it was made on, 0 for the empty job."""
+
+    id: int
+    parent: int
+    name: str
+    words: str
+    args: str
+    made: str
+    rows: tuple[RowChange, ...]
+
+
+@dataclass(frozen=True)
+class Commit:
+    """What goes to disk in one transaction."""
+
+    rows: tuple[RowChange, ...]
+    state: dict[str, str]
+    step: Step | None = None
+    blobs: tuple[tuple[str, Row], ...] = ()
+    fits: tuple[Row, ...] = field(default=())
+
+
+class Store:
+    """An open job file. Made by `create_store` or `open_store`; usable from one thread at a time."""
+
+    def __init__(self, path: Path, db: sqlite3.Connection, lock: Any, schema: int) -> None:
+        self.path, self.schema = path, schema
+        self._db, self._lock = db, lock
+
+    @property
+    def writable(self) -> bool:
+        return self._lock is not None
+
+    def rows(self, table: str) -> dict[str, Row]:
+        """All rows of a changing table by id, JSON columns as objects."""
+        columns = TABLES[table]
+        found = self._read(f"SELECT id, {', '.join(columns)} FROM {table} ORDER BY rowid")
+        return {
+            r[0]: {
+                c: (json.loads(v) if kind == "json" and v is not None else v)
+                for (c, kind), v in zip(columns.items(), r[1:], strict=True)
+            }
+            for r in found
+        }
+
+    def blob_rows(self, table: str, ids: Iterable[str] | None = None) -> dict[str, Row]:
+        """Rows of a table that never changes, all or those of `ids`."""
+        keys = [c.split()[0] for c in BLOBS[table].split(", ")]
+        if ids is None:
+            found = self._read(f"SELECT {', '.join(keys)} FROM {table}")
+        else:
+            wanted = list(ids)
+            marks = ", ".join("?" * len(wanted))
+            found = self._read(f"SELECT {', '.join(keys)} FROM {table} WHERE id IN ({marks})", wanted)
+        return {r[0]: dict(zip(keys, r, strict=True)) for r in found}
+
+    def state(self) -> dict[str, str]:
+        return dict(self._read("SELECT key, value FROM state"))
+
+    def fits(self, version: int) -> list[tuple[Any, ...]]:
+        return self._read("SELECT pull, school, leeway, curve, track, figures FROM fits WHERE version = ?", [version])
+
+    def steps(self) -> dict[int, Step]:
+        rows: dict[int, list[RowChange]] = {}
+        for step, table, row, before, after in self._read(
+            "SELECT step, tbl, row, before, after FROM step_rows ORDER BY step, seq"
+        ):
+            change = RowChange(table, row, *(None if v is None else json.loads(v) for v in (before, after)))
+            rows.setdefault(step, []).append(change)
+        found = self._read("SELECT id, parent, name, words, args, made FROM steps")
+        return {r[0]: Step(*r, rows=tuple(rows.get(r[0], ()))) for r in found}
+
+    def commit(self, what: Commit) -> None:
+        """Puts a change on disk; returns when it is durable. Raises JobError, with nothing written."""
+        if not self.writable:
+            raise JobError(f"{self.path.name} is open for reading only: nothing was written")
+
+        def write() -> None:
+            with self._db:
+                self._db.execute("BEGIN IMMEDIATE")
+                _write(self._db, what)
+
+        self._guarded(write)
+
+    def save_copy(self, to: Path) -> None:
+        """A complete copy of the job under another name, by SQLite's own backup. Refuses to overwrite."""
+        if to.exists():
+            raise JobError(f"{to.name} is there already: choose another name")
+
+        def write(part: Path) -> None:
+            with sqlite3.connect(part) as copy:
+                self._db.backup(copy)
+            copy.close()
+
+        _put_in_place(to, write)
+
+    def close(self) -> None:
+        """Folds the write-ahead log into the file and lets go of the lock."""
+        try:
+            if self.writable:
+                self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        except sqlite3.Error:
+            pass
+        self._db.close()
+        if self._lock is not None:
+            _unlock(self.path, self._lock)
+            self._lock = None
+
+    def _read(self, sql: str, values: Iterable[object] = ()) -> list[tuple[Any, ...]]:
+        return self._guarded(lambda: self._db.execute(sql, list(values)).fetchall())
+
+    def _guarded(self, work: Callable[[], T]) -> T:
+        try:
+            return work()
+        except sqlite3.Error as fault:
+            raise _job_error(self.path, fault) from None
+
+
+def create_store(path: Path, first: Commit) -> None:
+    """Makes a job file with its first rows; it appears under its name only when it is whole. Raises JobError."""
+    if path.suffix != SUFFIX:
+        raise JobError(f"a job's name ends with {SUFFIX}: {path.name} does not")
+    if path.exists():
+        raise JobError(f"{path.name} is there already and was not touched: choose another name")
+
+    def write(part: Path) -> None:
+        db = sqlite3.connect(part)
+        try:
+            db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+            db.execute(f"PRAGMA user_version = {SCHEMA_VERSION}")
+            with db:
+                for statement in create_statements():
+                    db.execute(statement)
+                _write(db, first)
+            db.execute("PRAGMA journal_mode = WAL")
+        finally:
+            db.close()
+
+    _put_in_place(path, write)
+
+
+def open_store(path: Path, write: bool) -> Store:
+    """An existing job. Raises JobError for what is no whole job of ours, for a newer schema when writing, and, naming
+    the holder, when another program is writing it. A file that cannot be used is never written to."""
+    schema = _checked_header(path)
+    if write and schema > SCHEMA_VERSION:
+        raise JobError(
+            f"{path.name} was made by a newer Plain Stride (schema {schema}, this one knows {SCHEMA_VERSION}):"
+            " it can be looked at here, not changed"
+        )
+    lock = _locked(path) if write else None
+    try:
+        db = _connected(path, write)
+        store = Store(path, db, lock, schema)
+        store.state()
+        return store
+    except (sqlite3.Error, JobError) as fault:
+        if lock is not None:
+            _unlock(path, lock)
+        raise (fault if isinstance(fault, JobError) else _job_error(path, fault)) from None
+
+
+def _connected(path: Path, write: bool) -> sqlite3.Connection:
+    where = "file:" + urllib.parse.quote(str(path.resolve()))
+    if write:
+        db = sqlite3.connect(f"{where}?mode=rw", uri=True, check_same_thread=False, isolation_level=None)
+        db.execute("PRAGMA journal_mode = WAL")
+        db.execute("PRAGMA synchronous = FULL")
+        db.execute("PRAGMA foreign_keys = ON")
+        return db
+    still = not os.access(path.parent, os.W_OK) and not Path(f"{path}-wal").exists()
+    mode = "mode=ro&immutable=1" if still else "mode=ro"
+    return sqlite3.connect(f"{where}?{mode}", uri=True, check_same_thread=False, isolation_level=None)
+
+
+def _write(db: sqlite3.Connection, what: Commit) -> None:
+    for table, blob in what.blobs:
+        marks = ", ".join("?" * len(blob))
+        db.execute(f"INSERT OR IGNORE INTO {table} ({', '.join(blob)}) VALUES ({marks})", list(blob.values()))
+    for change in what.rows:
+        _write_row(db, change)
+    if what.step is not None:
+        s = what.step
+        db.execute("INSERT INTO steps VALUES (?, ?, ?, ?, ?, ?)", (s.id, s.parent, s.name, s.words, s.args, s.made))
+        db.executemany(
+            "INSERT INTO step_rows VALUES (?, ?, ?, ?, ?, ?)",
+            [(s.id, k, c.table, c.id, _as_json(c.before), _as_json(c.after)) for k, c in enumerate(s.rows)],
+        )
+    for fit in what.fits:
+        marks = ", ".join("?" * len(fit))
+        db.execute(f"INSERT OR REPLACE INTO fits ({', '.join(fit)}) VALUES ({marks})", list(fit.values()))
+    db.executemany("INSERT OR REPLACE INTO state VALUES (?, ?)", list(what.state.items()))
+
+
+def _write_row(db: sqlite3.Connection, change: RowChange) -> None:
+    if change.after is None:
+        db.execute(f"DELETE FROM {change.table} WHERE id = ?", (change.id,))
+        return
+    columns = TABLES[change.table]
+    values = [
+        json.dumps(change.after[c]) if kind == "json" and change.after[c] is not None else change.after[c]
+        for c, kind in columns.items()
+    ]
+    sets = ", ".join(f"{c} = excluded.{c}" for c in columns)
+    marks = ", ".join("?" * (len(columns) + 1))
+    db.execute(
+        f"INSERT INTO {change.table} (id, {', '.join(columns)}) VALUES ({marks}) ON CONFLICT (id) DO UPDATE SET {sets}",
+        [change.id, *values],
+    )
+
+
+def _as_json(row: Row | None) -> str | None:
+    return None if row is None else json.dumps(row)
+
+
+def _checked_header(path: Path) -> int:
+    """The schema of a job file, from its first bytes. Raises JobError for anything that is not a whole job."""
+    try:
+        with path.open("rb") as file:
+            head = file.read(100)
+            size = os.fstat(file.fileno()).st_size
+    except FileNotFoundError:
+        raise JobError(f"there is no job {path}") from None
+    except OSError as fault:
+        raise JobError(f"{path.name} cannot be read: {fault.strerror}") from None
+    if not head:
+        raise JobError(f"{path.name} is empty (0 bytes): it was not touched; open a copy of the job instead")
+    if len(head) < 100 or head[:16] != b"SQLite format 3\0":
+        raise JobError(f"{path.name} is no Plain Stride job: it was not touched")
+    page = struct.unpack(">H", head[16:18])[0]
+    page = 65536 if page == 1 else page
+    pages, schema = struct.unpack(">I", head[28:32])[0], struct.unpack(">I", head[60:64])[0]
+    if struct.unpack(">I", head[68:72])[0] != APPLICATION_ID:
+        raise JobError(f"{path.name} is a database, but no Plain Stride job: it was not touched")
+    if size < page * pages:
+        raise JobError(f"{path.name} is cut short ({size:,} of {page * pages:,} bytes): it was not touched; use a copy")
+    return int(schema)
+
+
+def _lock_path(path: Path) -> Path:
+    return Path(f"{path}-lock")
+
+
+def _locked(path: Path) -> Any:
+    """The writer's lock: held by the open file, so that it goes with the process however that ends."""
+    try:
+        lock = _lock_path(path).open("a+")
+    except OSError as fault:
+        raise JobError(f"{path.name} cannot be changed here ({fault.strerror}): it can only be looked at") from None
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        lock.seek(0)
+        holder = lock.read().strip() or "another program"
+        lock.close()
+        raise JobError(f"{path.name} is being written by {holder}: close it there first; reading it works") from None
+    lock.seek(0)
+    lock.truncate()
+    lock.write(f"Plain Stride, process {os.getpid()}")
+    lock.flush()
+    return lock
+
+
+def _unlock(path: Path, lock: Any) -> None:
+    try:
+        _lock_path(path).unlink(missing_ok=True)
+    except OSError:
+        pass
+    lock.close()
+
+
+@contextmanager
+def _part_beside(path: Path) -> Iterator[Path]:
+    try:
+        handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=".part", dir=path.parent)
+    except OSError as fault:
+        raise JobError(f"{path.name} cannot be written there: {fault.strerror}") from None
+    os.close(handle)
+    part = Path(name)
+    try:
+        yield part
+    finally:
+        for end in ("", "-wal", "-shm", "-journal"):
+            Path(f"{part}{end}").unlink(missing_ok=True)
+
+
+def _put_in_place(path: Path, write: Callable[[Path], None]) -> None:
+    """Writes beside the target and links it there when it is whole; never overwrites."""
+    with _part_beside(path) as part:
+        try:
+            part.unlink()
+            write(part)
+            with part.open("rb") as file:
+                os.fsync(file.fileno())
+            os.link(part, path)
+        except FileExistsError:
+            raise JobError(f"{path.name} is there already and was not touched: choose another name") from None
+        except sqlite3.Error as fault:
+            raise _job_error(path, fault) from None
+        except OSError as fault:
+            raise JobError(f"{path.name} cannot be written there: {fault.strerror}") from None
+
+
+def _job_error(path: Path, fault: sqlite3.Error) -> JobError:
+    text = str(fault)
+    if "full" in text:
+        return JobError(f"the disk is full: {path.name} stays as it was; free some room and do it again")
+    if "readonly" in text or "unable to open" in text:
+        return JobError(f"{path.name} cannot be written there: nothing was changed; copy it to a folder of yours")
+    if "malformed" in text or "not a database" in text:
+        return JobError(f"{path.name} is damaged: it was not touched; open a copy of it")
+    return JobError(f"{path.name} cannot be used ({text}): nothing was changed")

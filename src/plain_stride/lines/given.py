@@ -1,0 +1,120 @@
+"""Lines that come as points with widths, or as a curve, instead of a pull."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.errors import StrideError
+from plain_stride.hand.resample import read_at, slopes
+from plain_stride.lines.centre import DENSE_MM, DOT_MM
+from plain_stride.lines.curve import Arc, parameters, straight
+from plain_stride.lines.fit import fit_smooth, path_directions, sharp_points
+from plain_stride.lines.profile import Widths
+
+POINTS_MM = 0.003
+"""Tolerance within which a given polyline becomes a curve."""
+_PAD = 3
+
+
+class GivenError(StrideError):
+    """Points or widths that are no line."""
+
+
+@dataclass(frozen=True, eq=False)
+class Form:
+    """A centreline that is not made from a pull: curve (m, 4, 2), closed or not, and widths along all of it."""
+
+    curve: np.ndarray
+    closed: bool
+    widths: Widths
+
+
+def form_from_points(points: np.ndarray, left: np.ndarray, right: np.ndarray, closed: bool) -> Form:
+    """The smooth curve through points (n, 2), kinked where they turn by more than 35 degrees, with the half-widths
+    (n,) read linearly between them. Raises GivenError where these do not go together."""
+    p = np.asarray(points, float)
+    if p.ndim != 2 or p.shape[1] != 2 or not len(p) or not np.isfinite(p).all():
+        raise GivenError("a line's points are pairs of finite numbers in mm")
+    half = np.column_stack([left, right]).astype(float)
+    if half.shape != p.shape or not np.isfinite(half).all() or (half < 0).any():
+        raise GivenError("a line has one width for each point, none below 0")
+    if np.abs(p).max() > 100_000.0 or half.max() > 1000.0:
+        raise GivenError("a point or a width is absurdly large")
+    apart = np.concatenate([[True], np.hypot(*np.diff(p, axis=0).T) > 1e-6])
+    if closed and len(p) > 1 and np.hypot(*(p[-1] - p[0])) <= 1e-6:
+        apart[-1] = False
+    p, half = p[apart], half[apart]
+    if len(p) == 1:
+        dot = Widths(np.array([0.0, DOT_MM]), *np.repeat(half, 2, axis=0).T)
+        return Form(straight(np.array([p[0], p[0] + (DOT_MM, 0.0)])), False, dot)
+    if closed and len(p) < 3:
+        raise GivenError("a closed line needs at least three different points")
+    curve, at = _curve_through(p, closed)
+    half = np.vstack([half, half[:1]]) if closed else half
+    return Form(curve, closed, Widths(at, half[:, 0], half[:, 1]))
+
+
+def form_of_width(curve: np.ndarray, closed: bool, width: float) -> Form:
+    """A curve with one width from end to end."""
+    length = Arc(curve).length
+    return Form(curve, closed, Widths(np.array([0.0, length]), np.full(2, width / 2), np.full(2, width / 2)))
+
+
+def _curve_through(p: np.ndarray, closed: bool) -> tuple[np.ndarray, np.ndarray]:
+    """(curve, arc length at each point; for a closed one also at the end)."""
+    sharp = sharp_points(p, closed=closed)
+    if not closed:
+        around, cuts, turn = p, [0, *sharp.tolist(), len(p) - 1], 0
+    elif len(sharp):
+        turn = int(sharp[0])
+        around = np.roll(p, -turn, axis=0)
+        around = np.vstack([around, around[:1]])
+        cuts = [*(sharp - turn).tolist(), len(p)]
+    else:
+        around, cuts, turn = np.vstack([p, p[:1]]), [0, len(p)], 0
+    curves, places, start = [], [np.zeros(1)], 0.0
+    for a, b in zip(cuts[:-1], cuts[1:], strict=True):
+        pad = p if closed and not len(sharp) else None
+        curve, at = _smooth_through(around[a : b + 1], pad)
+        curves.append(curve)
+        places.append(at[1:] + start)
+        start += float(at[-1])
+    s = np.concatenate(places)
+    if turn:
+        # Arc lengths are told from the first point that was given: the curve is turned back to start there.
+        return _started_at(np.concatenate(curves), s, len(p) - turn)
+    return np.concatenate(curves), s
+
+
+def _started_at(curve: np.ndarray, s: np.ndarray, k: int) -> tuple[np.ndarray, np.ndarray]:
+    from plain_stride.lines.curve import between
+
+    arc = Arc(curve)
+    cut = float(s[k])
+    turned = np.concatenate([between(arc, cut, arc.length), between(arc, 0.0, cut)])
+    at = np.concatenate([s[k:-1] - cut, s[: k + 1] + (s[-1] - cut)])
+    return turned, at
+
+
+def _smooth_through(p: np.ndarray, ring: np.ndarray | None) -> tuple[np.ndarray, np.ndarray]:
+    """(curve, arc length at each of the points p) without corners; ring: the closed polyline it goes round, if it does."""
+    if len(p) == 2:
+        return straight(p), np.array([0.0, float(np.hypot(*(p[1] - p[0])))])
+    pad = min(_PAD, len(ring)) if ring is not None else 0
+    q = np.vstack([ring[-pad:], ring, ring[:1], ring[1 : pad + 1]]) if ring is not None else p
+    t = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(q, axis=0).T))])
+    per = np.clip(np.ceil(np.diff(t) / DENSE_MM), 4, 400).astype(int)
+    k, u = parameters(per)
+    at = t[k] + u * np.append(np.diff(t), 0.0)[k]
+    at[-1] = t[-1]
+    dense = read_at(t, q, at, slopes(t, q))
+    chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(dense, axis=0).T))])
+    way = path_directions(dense, chord)
+    first, last = (int(per[:pad].sum()), int(per[: len(q) - 1 - pad].sum()))
+    if ring is not None:
+        way[last] = way[first]
+    dense, way, at = dense[first : last + 1], way[first : last + 1], at[first : last + 1]
+    curve, joints = fit_smooth(dense, POINTS_MM, way)
+    s = np.interp(chord[first : last + 1], chord[first : last + 1][joints], Arc(curve).at_piece_ends())
+    given = t[pad : len(q) - pad]
+    return curve, np.interp(given, at, s)

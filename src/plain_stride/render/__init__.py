@@ -1,0 +1,1 @@
+"""Outlines to pixels with Qt's painter. No widgets, no jobs."""

@@ -1,0 +1,48 @@
+"""What widths amount to: means and spreads by role and tier, and the ceiling of a part. All by length, ends left out."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.lines.recipe import Shape
+
+_LEAST_MM = 1e-4
+
+
+@dataclass(frozen=True)
+class Spread:
+    """mm: mean, and the 5th and 95th percentile, by length."""
+
+    mean: float
+    low: float
+    high: float
+
+
+def spread(shapes: Iterable[Shape]) -> Spread | None:
+    """Of the widths before ends; None when the shapes have no length."""
+    w, weight = _by_length(shapes)
+    if not len(w):
+        return None
+    order = np.argsort(w)
+    w, weight = w[order], weight[order]
+    share = (np.cumsum(weight) - weight / 2.0) / weight.sum()
+    low, high = np.interp([0.05, 0.95], share, w)
+    return Spread(float((w * weight).sum() / weight.sum()), float(low), float(high))
+
+
+def ceiling(outer: Iterable[Shape]) -> float | None:
+    """The geometric mean width (mm) of a part's outer lines before ends, by length; None without any."""
+    w, weight = _by_length(outer)
+    if not len(w):
+        return None
+    return float(np.exp((np.log(np.maximum(w, _LEAST_MM)) * weight).sum() / weight.sum()))
+
+
+def _by_length(shapes: Iterable[Shape]) -> tuple[np.ndarray, np.ndarray]:
+    widths, weights = [np.zeros(0)], [np.zeros(0)]
+    for shape in shapes:
+        full = shape.body.full
+        widths.append((full[1:] + full[:-1]) / 2.0)
+        weights.append(np.diff(shape.body.s))
+    return np.concatenate(widths), np.concatenate(weights)

@@ -287,7 +287,7 @@ def _export(a: argparse.Namespace) -> int | None:
         elif kind == ".svg":
             from plain_stride.finish.svg import svg_text
 
-            data = svg_text(art_of(job, shapes)).encode()
+            data = svg_text(art_of(job, shapes), _progress).encode()
         else:
             from plain_stride.render.export import png_of
 

@@ -1,6 +1,7 @@
 """SVG in mm: one group a part, each line a filled outline of curves with its centreline and widths beside it."""
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 from xml.sax.saxutils import quoteattr
@@ -23,6 +24,10 @@ class SvgError(StrideError):
     """An SVG file that holds no lines of ours."""
 
 
+class SvgStopped(StrideError):
+    """The work was stopped before it was done."""
+
+
 @dataclass(frozen=True, eq=False)
 class SvgLine:
     """A line as our own SVG kept it."""
@@ -35,8 +40,8 @@ class SvgLine:
     form: Form
 
 
-def svg_text(art: Art) -> str:
-    """The whole file as text."""
+def svg_text(art: Art, progress: Callable[[float], bool] | None = None) -> str:
+    """The whole file as text. progress: told the share done after each line; returning False raises SvgStopped."""
     w, h = (_number(v) for v in art.page.size_mm)
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>',
@@ -45,9 +50,14 @@ def svg_text(art: Art) -> str:
         f"<title>{_escaped(art.name)}</title>",
     ]
     taken: set[str] = set()
+    done, total = 0, sum(len(part.lines) for part in art.parts)
     for part in art.parts:
         out.append(_group_head(part, taken))
-        out += [_path(line, taken) for line in part.lines]
+        for line in part.lines:
+            out.append(_path(line, taken))
+            done += 1
+            if progress is not None and not progress(done / total):
+                raise SvgStopped("the export was stopped: no file was written")
         out.append("</g>")
     return "\n".join([*out, "</svg>", ""])
 

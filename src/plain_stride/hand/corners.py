@@ -67,13 +67,15 @@ def _settled(q: np.ndarray, s: np.ndarray, k: int, rate: float) -> int:
 
 
 def _slow_places(speed: np.ndarray, reach: int) -> list[int]:
-    out = []
-    for k in range(3, len(speed) - 3):
-        before, after = speed[max(0, k - reach) : k], speed[k + 1 : k + 1 + reach]
-        lowest = speed[max(0, k - 8) : k + 9].min()
-        if speed[k] == lowest and speed[k] < SLOWING * min(before.max(), after.max()):
-            out.append(k)
-    return out
+    """Local minima of the speed that are slow against the fastest moments just before and after."""
+    n = len(speed)
+    inner = np.arange(3, n - 3)
+    padded = np.pad(speed, reach, mode="edge")
+    window = np.lib.stride_tricks.sliding_window_view(padded, reach)
+    before, after = window[inner].max(axis=1), window[inner + reach + 1].max(axis=1)
+    around = np.lib.stride_tricks.sliding_window_view(np.pad(speed, 8, mode="edge"), 17)
+    lowest = around[inner].min(axis=1)
+    return inner[(speed[inner] == lowest) & (speed[inner] < SLOWING * np.minimum(before, after))].tolist()
 
 
 def _turn(q: np.ndarray, s: np.ndarray, k: int, window: tuple[float, float]) -> float:

@@ -61,13 +61,19 @@ def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Stead
     if setting.school == "off" or setting.leeway == 0.0:
         return Steadied(t, raw, raw, pressure, corners, 0.0, 0.0, 0.0)
     auto = _live(raw, corners, glass, rate) if setting.school == "live" else auto_path(raw, corners, glass, rate)
-    shape_of_pull, shape_of_auto = _shape(raw, corners, rate), _shape(auto, corners, rate)
-    own = float(sideways(shape_of_auto - shape_of_pull, shape_of_pull, corners).max())
-    share = 1.0 if setting.leeway is None or setting.leeway >= own else setting.leeway / own
-    path = raw + share * (auto - raw)
-    moved = share * own
-    shake = (raw - path) - share * (shape_of_pull - shape_of_auto)
-    return Steadied(t, raw, path, pressure, corners, float(np.sqrt((shake**2).sum(1).mean())), moved, own)
+    path, own, share = mixed(raw, auto, corners, rate, setting.leeway)
+    shake = (raw - path) - (_shape(raw, corners, rate) - _shape(path, corners, rate))
+    return Steadied(t, raw, path, pressure, corners, float(np.sqrt((shake**2).sum(1).mean())), share * own, own)
+
+
+def mixed(
+    raw: np.ndarray, auto: np.ndarray, corners: np.ndarray, rate: float, leeway: float | None
+) -> tuple[np.ndarray, float, float]:
+    """(path, La, share): pull + (leeway / La)(auto - pull) below auto's own leeway La, auto from there on."""
+    shape_of_pull = _shape(raw, corners, rate)
+    own = float(sideways(_shape(auto, corners, rate) - shape_of_pull, shape_of_pull, corners).max())
+    share = 1.0 if leeway is None or leeway >= own else leeway / own
+    return raw + share * (auto - raw), own, share
 
 
 def auto_path(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:

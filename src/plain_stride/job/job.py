@@ -147,6 +147,13 @@ class Job:
         step = self._child(self.head)
         return None if step is None else self._move(step.rows, step.id)
 
+    def forget_newest(self) -> None:
+        """Takes the newest step back as if it had never been made: for a change that is only tried, never written."""
+        step = self.steps.pop(self.head)
+        for change in reversed(step.rows):
+            self._put(change.table, change.id, change.before)
+        self.head = step.parent
+
     def _child(self, at: int) -> Step | None:
         """The newest step made on step `at`: the way that redo takes."""
         return max((s for s in self.steps.values() if s.parent == at), key=lambda s: s.id, default=None)

@@ -6,18 +6,20 @@ from PySide6.QtGui import QPainterPath, QPolygonF
 from shiboken6 import VoidPtr
 
 
-def polygon(points: np.ndarray) -> QPolygonF:
-    """A closed polygon from points (n, 2), written straight into Qt's memory."""
+def polyline(points: np.ndarray) -> QPolygonF:
+    """An open chain of points (n, 2), written straight into Qt's memory."""
     n = len(points)
-    if n == 0:
-        return QPolygonF()
     out = QPolygonF()
-    out.resize(n + 1)
-    memory = VoidPtr(out.data(), (n + 1) * 16, True)
-    target = np.frombuffer(memory, float).reshape(n + 1, 2)  # type: ignore[call-overload]
-    target[:n] = points
-    target[n] = points[0]
+    if n:
+        out.resize(n)
+        memory = VoidPtr(out.data(), n * 16, True)
+        np.frombuffer(memory, float).reshape(n, 2)[:] = points  # type: ignore[call-overload]
     return out
+
+
+def polygon(points: np.ndarray) -> QPolygonF:
+    """A closed polygon from points (n, 2)."""
+    return polyline(np.vstack([points, points[:1]]))
 
 
 def path_of(rings: list[np.ndarray]) -> QPainterPath:

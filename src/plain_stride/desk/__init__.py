@@ -1,0 +1,1 @@
+"""The desk: the window, its stations, the sheet. No arithmetic of the trade lives here."""

@@ -1,0 +1,172 @@
+"""The bench: the open job with what is in hand (part, nib, role, chosen lines). Everything in the window talks to it."""
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from plain_stride.desk.keeper import Keeper
+from plain_stride.errors import StrideError
+from plain_stride.hand.nib import Nib
+from plain_stride.hand.pull import Pull, View
+from plain_stride.job.changes import DEFAULT_PART, Made, make, make_all
+from plain_stride.job.job import Job, Part, load
+from plain_stride.job.shapes import Shapes
+from plain_stride.job.store import JobError, RowChange, open_store
+
+
+@dataclass(frozen=True)
+class InHand:
+    """What the next pull is made with. part: its name."""
+
+    part: str = DEFAULT_PART
+    nib: str = "3"
+    role: str = "outer"
+
+
+class Bench(QObject):
+    """Signals: changed (rows that changed), chosen (ids), in_hand, said (a sentence, and whether it is a fault),
+    saving (commits that wait), live_width (mm, None with the pen up)."""
+
+    changed = Signal(object)
+    chosen_changed = Signal()
+    in_hand_changed = Signal()
+    said = Signal(str, bool)
+    saving = Signal(int)
+    live_width = Signal(object)
+
+    def __init__(self, path: Path) -> None:
+        super().__init__()
+        self.read_only = ""
+        try:
+            store = open_store(path, write=True)
+        except JobError as fault:
+            store = open_store(path, write=False)
+            self.read_only = str(fault)
+        self.job: Job = load(store)
+        self.shapes = Shapes(self.job, store)
+        for _, row in self.job.pencils():
+            self.job.image(str(row["image"]))
+        self.keeper = Keeper(store)
+        self.keeper.saved.connect(self.saving.emit)
+        self.keeper.failed.connect(
+            lambda words: self.said.emit(f"{words}. What you drew is still here: try again.", True)
+        )
+        self.chosen: list[str] = []
+        self.last_line = self._newest_pull()
+        self.share_before = 100.0
+        parts = self.job.parts()
+        self.in_hand = InHand(part=parts[0].name if parts else DEFAULT_PART)
+
+    def _newest_pull(self) -> str | None:
+        """The line pulled last, so that a job opens with it on the strip."""
+        for number in sorted(self.job.steps, reverse=True):
+            for change in self.job.steps[number].rows:
+                if change.table == "lines" and change.id in self.job.rows["lines"] and change.before is None:
+                    return change.id
+        return None
+
+    # What is in hand
+
+    @property
+    def nib(self) -> Nib:
+        return self.job.nibs()[self.in_hand.nib]
+
+    @property
+    def part(self) -> Part | None:
+        return self.job.part_named(self.in_hand.part)
+
+    def take(self, **what: str) -> None:
+        """Takes another part, nib or role in hand."""
+        new = replace(self.in_hand, **what)
+        if new != self.in_hand:
+            self.in_hand = new
+            self.in_hand_changed.emit()
+
+    def choose(self, lines: list[str]) -> None:
+        if lines != self.chosen:
+            self.chosen = lines
+            self.chosen_changed.emit()
+
+    def shown_line(self) -> str | None:
+        """The line that the strip and the notes speak of: the one chosen, else the last one pulled."""
+        rows = self.job.rows["lines"]
+        key = self.chosen[-1] if self.chosen else self.last_line
+        return key if key in rows else None
+
+    def guard(self) -> str:
+        """Why a pull cannot begin now; empty when it can."""
+        part = self.part
+        if self.read_only:
+            return f"{self.read_only}."
+        if part is not None and part.locked:
+            return f"Part '{part.name}' is locked: unlock it, or take another part."
+        if part is not None and part.hidden:
+            return f"Part '{part.name}' is hidden: show it, or take another part."
+        return ""
+
+    # Changing the job
+
+    def make(self, name: str, **arguments: Any) -> Made | None:
+        """Makes a named change; None, with the reason said, when it cannot be made."""
+        return self._made(lambda: make(self.job, self.shapes, name, arguments))
+
+    def make_several(self, wanted: list[tuple[str, dict[str, Any]]], words: str) -> Made | None:
+        """Makes several changes as one step."""
+        return self._made(lambda: make_all(self.job, self.shapes, wanted, words))
+
+    def lay_pull(self, samples: np.ndarray, view: View, device: str, clock: str) -> str | None:
+        """Makes a line of a pull; gives its id."""
+        pull = Pull(samples, self.nib, view, device, clock)
+        made = self.make("pull", pull=pull, part=self.in_hand.part, role=self.in_hand.role)
+        if made is None:
+            return None
+        self.last_line = made.results[0]
+        self.choose([])
+        self.chosen_changed.emit()
+        return self.last_line
+
+    def undo(self) -> None:
+        step = self.job.steps.get(self.job.head)
+        commit = None if self.read_only else self.job.undo()
+        if commit is None:
+            self.said.emit("Nothing is left to take back: this is the empty job.", False)
+            return
+        self._written(commit.rows)
+        self.keeper.put(commit)
+        self.said.emit(f"Taken back: {step.words if step else ''}", False)
+
+    def redo(self) -> None:
+        commit = None if self.read_only else self.job.redo()
+        if commit is None:
+            self.said.emit("There is nothing to do again.", False)
+            return
+        self._written(commit.rows)
+        self.keeper.put(commit)
+        self.said.emit(f"Done again: {self.job.steps[self.job.head].words}", False)
+
+    def close(self) -> None:
+        """Writes what waits and lets the file go."""
+        self.keeper.close()
+
+    def _made(self, work: Any) -> Made | None:
+        if self.read_only:
+            self.said.emit(f"{self.read_only}.", True)
+            return None
+        try:
+            made: Made = work()
+        except StrideError as fault:
+            self.said.emit(str(fault), True)
+            return None
+        if made.commit is not None:
+            self.keeper.put(replace(made.commit, fits=self.shapes.fresh_fits()))
+            self.saving.emit(self.keeper.pending())
+            self._written(made.commit.rows)
+        return made
+
+    def _written(self, rows: tuple[RowChange, ...]) -> None:
+        known = self.job.rows["lines"]
+        self.choose([key for key in self.chosen if key in known])
+        self.changed.emit(rows)

@@ -1,0 +1,139 @@
+"""The gauge: the ladder of widths, the nib's bracket, the width under the pen, the ceiling of the part, one pixel."""
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.theme import BODY, LABEL, RULER, THEME
+from plain_stride.measure import LADDER, mm_from_px
+
+WIDTH = 66
+TOP, FOOT = 58, 56
+LOW, HIGH = 0.11, 2.4
+MOST_SHOWN_PX = 12.0
+
+
+class Gauge(QWidget):
+    """Painted only; it tells, it does not ask."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self._bench = bench
+        self._live: float | None = None
+        self.px_per_mm = 96 / 25.4
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Gauge of widths")
+        self.set_bench(bench)
+        THEME.changed.connect(self.update)
+
+    def set_bench(self, bench: Bench) -> None:
+        self._bench = bench
+        bench.changed.connect(lambda _: self._refresh())
+        bench.in_hand_changed.connect(self._refresh)
+        bench.live_width.connect(self._show_live)
+        self._refresh()
+
+    def sizeHint(self) -> QSize:
+        return QSize(THEME.px(WIDTH), 400)
+
+    def figures(self) -> dict[str, float | None]:
+        """mm: the nib's lightest and heaviest, the ceiling of the part in hand, one pixel, the live width."""
+        part, nib = self._bench.part, self._bench.nib
+        return {
+            "lightest": nib.lightest,
+            "heaviest": nib.heaviest,
+            "ceiling": self._bench.shapes.ceiling_of(part.id) if part is not None else None,
+            "pixel": mm_from_px(1.0, self._bench.job.page.dpi),
+            "live": self._live,
+        }
+
+    def _refresh(self) -> None:
+        f = self.figures()
+        ceiling = f"; ceiling {f['ceiling']:.2f} mm" if f["ceiling"] else ""
+        self.setAccessibleDescription(
+            f"Nib {self._bench.in_hand.nib}: {f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm"
+        )
+        self.setToolTip(self.accessibleDescription())
+        self.update()
+
+    def _show_live(self, width: float | None) -> None:
+        self._live = width
+        self.update(0, 0, THEME.px(14), self.height())
+
+    def _y(self, mm: float) -> float:
+        top, foot = THEME.px(TOP), self.height() - THEME.px(FOOT)
+        share = math.log(HIGH / min(max(mm, LOW), HIGH)) / math.log(HIGH / LOW)
+        return top + share * (foot - top)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), THEME.color("margin"))
+        self._head(painter)
+        self._ladder(painter)
+        self._bracket(painter)
+        self._marks(painter)
+        if self._live is not None:
+            self._needle(painter, self._y(self._live))
+
+    def _head(self, painter: QPainter) -> None:
+        painter.setPen(THEME.color("text"))
+        painter.setFont(THEME.font(BODY, bold=True))
+        box = QRectF(0, THEME.px(8), self.width(), THEME.px(20))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"Nib {self._bench.in_hand.nib}")
+        painter.setFont(THEME.font(LABEL))
+        painter.setPen(THEME.color("faint"))
+        painter.drawText(box.translated(0, THEME.px(18)), Qt.AlignmentFlag.AlignCenter, "mm")
+
+    def _ladder(self, painter: QPainter) -> None:
+        nib = self._bench.nib
+        for mm in LADDER:
+            y = self._y(mm)
+            inside = nib.lightest * 0.99 <= mm <= nib.heaviest * 1.01
+            painter.setPen(THEME.color("text" if inside else "faint"))
+            painter.setFont(THEME.font(LABEL))
+            right = self.width() - THEME.px(33)
+            painter.drawText(
+                QRectF(0, y - 10, right, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{mm:g}"
+            )
+            thick = min(mm * self.px_per_mm, MOST_SHOWN_PX)
+            bar = QPainterPath()
+            bar.addRoundedRect(QRectF(self.width() - THEME.px(29), y - thick / 2, 16, thick), thick / 2, thick / 2)
+            painter.fillPath(bar, THEME.color("text" if inside else "hair"))
+
+    def _bracket(self, painter: QPainter) -> None:
+        nib = self._bench.nib
+        top, foot, x = self._y(nib.heaviest) - 4, self._y(nib.lightest) + 4, self.width() - 3.0
+        middle = self._y(nib.middle)
+        painter.setPen(QPen(THEME.color("chosen"), 2))
+        path = QPainterPath(QPointF(x, top))
+        path.lineTo(x - 4, top + 2)
+        path.lineTo(x - 4, middle - 5)
+        path.lineTo(x - 8, middle)
+        path.lineTo(x - 4, middle + 5)
+        path.lineTo(x - 4, foot - 2)
+        path.lineTo(x, foot)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+
+    def _marks(self, painter: QPainter) -> None:
+        f = self.figures()
+        painter.setFont(THEME.font(RULER, bold=True))
+        if f["ceiling"]:
+            y = self._y(f["ceiling"])
+            painter.setPen(QPen(THEME.color("text"), 1.4, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(4, y), QPointF(self.width() - 12, y))
+            painter.setPen(THEME.color("text"))
+            painter.drawText(QRectF(2, y - 16, self.width() - 14, 14), Qt.AlignmentFlag.AlignLeft, "ceiling")
+        painter.setPen(THEME.color("faint"))
+        box = QRectF(0, self.height() - THEME.px(40), self.width(), THEME.px(16))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "one pixel")
+        painter.drawText(box.translated(0, THEME.px(15)), Qt.AlignmentFlag.AlignCenter, f"{f['pixel']:.3f}")
+
+    def _needle(self, painter: QPainter, y: float) -> None:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(THEME.color("text"))
+        painter.drawPolygon(QPolygonF([QPointF(0, y - 5), QPointF(9, y), QPointF(0, y + 5)]))

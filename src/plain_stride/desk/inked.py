@@ -1,0 +1,42 @@
+"""Strokes of the interface, drawn by the same line renderer as the drawing: they swell and taper."""
+
+from functools import lru_cache
+
+import numpy as np
+from PySide6.QtGui import QPainterPath
+
+from plain_stride.lines.outline import Nibs, edge
+from plain_stride.render.paths import path_of
+
+
+def stroke(points: np.ndarray, widths: np.ndarray) -> QPainterPath:
+    """The outline of a stroke through points (n, 2) with full widths (n,), all in pixels."""
+    return path_of(edge(_nibs(points, widths), False, (False, False)))
+
+
+@lru_cache(maxsize=256)
+def underline(width: int) -> QPainterPath:
+    """A light wavering stroke from (0, 0) to (width, 0), heavier in the middle."""
+    u = np.linspace(0.0, 1.0, 24)
+    y = 1.3 * np.sin(2.0 * np.pi * u * max(1.0, width / 60.0))
+    return stroke(np.column_stack([u * width, y]), 0.7 + 2.1 * np.sin(np.pi * u) ** 0.7)
+
+
+@lru_cache(maxsize=64)
+def tapered(width: int, thin: float, thick: float) -> QPainterPath:
+    """A straight stroke that swells from thin at x = 0 to thick at x = width."""
+    u = np.linspace(0.0, 1.0, 12)
+    return stroke(np.column_stack([u * width, 0.0 * u]), thin + (thick - thin) * u)
+
+
+@lru_cache(maxsize=16)
+def sample_stroke(width: int, weight: float) -> QPainterPath:
+    """The short stroke in a tier's weight beside its heading."""
+    u = np.linspace(0.0, 1.0, 20)
+    y = -1.6 * np.sin(2.0 * np.pi * u)
+    return stroke(np.column_stack([u * width, y]), weight * (0.25 + 0.75 * np.sin(np.pi * u)))
+
+
+def _nibs(points: np.ndarray, widths: np.ndarray) -> Nibs:
+    way = np.gradient(points, axis=0)
+    return Nibs(points, widths / 2.0, way / np.maximum(np.hypot(*way.T), 1e-9)[:, None])

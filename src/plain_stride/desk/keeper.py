@@ -1,0 +1,80 @@
+"""The writer thread: it alone writes the job's file while the window is open, so that nothing waits for the disk."""
+
+import queue
+import threading
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, Signal
+
+from plain_stride.errors import StrideError
+from plain_stride.job.store import Commit, Store
+
+
+class Keeper(QObject):
+    """Writes commits in their order. `saved` tells how many still wait after one is durable; `failed` why one is not.
+
+    After a failure later commits wait unwritten, since they stand on it; `again` tries from there.
+    """
+
+    saved = Signal(int)
+    failed = Signal(str)
+
+    def __init__(self, store: Store) -> None:
+        super().__init__()
+        self._store = store
+        self._waiting: list[Commit] = []
+        self._work: queue.SimpleQueue[Callable[[], None] | None] = queue.SimpleQueue()
+        self._stuck = False
+        self._thread = threading.Thread(target=self._run, name="keeper", daemon=False)
+        self._thread.start()
+
+    @property
+    def writable(self) -> bool:
+        return self._store.writable
+
+    def put(self, commit: Commit) -> None:
+        """Takes a commit to write; returns at once."""
+        self._waiting.append(commit)
+        if not self._stuck:
+            self._work.put(self._write_next)
+
+    def again(self) -> None:
+        """Tries to write what waits since a failure."""
+        self._stuck = False
+        for _ in range(len(self._waiting)):
+            self._work.put(self._write_next)
+
+    def pending(self) -> int:
+        return len(self._waiting)
+
+    def run(self, work: Callable[[Store], None]) -> None:
+        """Does something else with the file, after all that waits; its StrideError comes as `failed`."""
+        self._work.put(lambda: self._told(lambda: work(self._store)))
+
+    def close(self) -> None:
+        """Writes all that waits and closes the file. Closing again does nothing."""
+        if self._thread.is_alive():
+            self._work.put(None)
+            self._thread.join()
+
+    def _run(self) -> None:
+        while (work := self._work.get()) is not None:
+            work()
+        self._store.close()
+
+    def _write_next(self) -> None:
+        if self._stuck or not self._waiting:
+            return
+        if self._told(lambda: self._store.commit(self._waiting[0])):
+            self._waiting.pop(0)
+            self.saved.emit(len(self._waiting))
+        else:
+            self._stuck = True
+
+    def _told(self, work: Callable[[], None]) -> bool:
+        try:
+            work()
+        except StrideError as fault:
+            self.failed.emit(str(fault))
+            return False
+        return True

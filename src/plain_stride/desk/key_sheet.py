@@ -1,0 +1,44 @@
+"""The sheet of keys: what each does while held and when tapped."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
+
+from plain_stride.desk.controls import Heading, Sentence
+from plain_stride.desk.keys import KeyUse
+from plain_stride.desk.theme import THEME
+
+OTHERS = (
+    ("Wheel", "enlarges round the pointer; with Shift it turns; the middle button moves the board"),
+    ("Right button", "chooses the line under the pointer; with Shift one more"),
+    ("Delete", "takes the chosen lines away"),
+    (". and ,", "the next and the previous role of the chosen lines, or of the next line"),
+    ("Page Up, Page Down", "the station before, the station after"),
+    ("Ctrl+Z, Ctrl+Shift+Z", "take a step back, do it again"),
+)
+
+
+class KeySheet(QDialog):
+    """A reading sheet; Escape closes it."""
+
+    def __init__(self, parent: QWidget, uses: dict[str, KeyUse]) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Keys")
+        self.setStyleSheet(f"background: {THEME.palette.margin}")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(28, 16, 28, 24)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(THEME.px(24))
+        grid.setVerticalSpacing(THEME.px(4))
+        for n, head in enumerate(("Key", "While held", "Tapped")):
+            grid.addWidget(Heading(head), 0, n)
+        shown = [(key, use) for key, use in uses.items() if not key.isdigit()]
+        for n, (key, use) in enumerate(shown, 1):
+            for k, text in enumerate((f"**{key}**", use.words_hold or "", use.words_tap)):
+                label = Sentence(text)
+                label.setWordWrap(False)
+                label.setVisible(True)
+                grid.addWidget(label, n, k, Qt.AlignmentFlag.AlignTop)
+        column.addLayout(grid)
+        column.addWidget(Heading("Besides"))
+        for key, words in (("1 to 9", "that nib; while held, only as long as it is held"), *OTHERS):
+            column.addWidget(Sentence(f"**{key}** {words}"))

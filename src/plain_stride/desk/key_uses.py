@@ -1,0 +1,111 @@
+"""What the keys of the free hand do in this window."""
+
+from typing import TYPE_CHECKING
+
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.keys import KeyUse
+from plain_stride.desk.stations.pull import toggle_plan
+from plain_stride.job.shapes import role_of
+from plain_stride.weight.plan import ROLES
+
+if TYPE_CHECKING:
+    from plain_stride.desk.shell import Shell
+
+SWELL_STEP = 2.0**0.25
+
+
+def key_uses(shell: "Shell") -> dict[str, KeyUse]:
+    """Keys by their place on a US board. `shell.bench` and `shell.sheet` are looked up when a key is used."""
+    sheet = shell.sheet
+
+    def held(what: str) -> dict[str, object]:
+        return {"hold": lambda: sheet.begin_hold(what), "let_go": sheet.end_hold}
+
+    uses = {
+        "A": KeyUse("ink alone, pencils gone", "keep it so, or back", lambda: _ink_alone(shell, True),
+                    lambda: _ink_alone(shell, False), lambda: _toggle_pencils(shell)),
+        "S": KeyUse("swell the line under the pen: up is heavier", "nib one step heavier",
+                    tap=lambda: _nib_step(shell.bench, 1), **held("swell")),  # type: ignore[arg-type]
+        "E": KeyUse("shave the line under the pen: up is lighter", "nib one step lighter",
+                    tap=lambda: _nib_step(shell.bench, -1), **held("shave")),  # type: ignore[arg-type]
+        "D": KeyUse("move the board", "fit the board", tap=sheet.fit, **held("move")),  # type: ignore[arg-type]
+        "F": KeyUse("turn the board", "upright", tap=sheet.upright, **held("turn")),  # type: ignore[arg-type]
+        "G": KeyUse("enlarge or reduce round the pen", "100 % of print size",
+                    tap=sheet.print_size, **held("enlarge")),  # type: ignore[arg-type]
+        "H": KeyUse("the plan lifted off: widths of the hand", "lift it off, or lay it again",
+                    lambda: _hand_only(shell, True), lambda: _hand_only(shell, False),
+                    lambda: toggle_plan(shell.bench)),
+        "W": KeyUse("", "choose the line under the pen", tap=lambda: sheet.choose_at(None, False)),
+        "X": KeyUse("mirror", "mirror, or back", sheet.mirror, sheet.mirror, sheet.mirror),
+        "Y": KeyUse("trim: the stretch under the pen shown", "trim it", tap=sheet.trim_under,
+                    **held("trim")),  # type: ignore[arg-type]
+        "Z": KeyUse("the last change off, to compare", "take it back", lambda: _last_off(shell, True),
+                    lambda: _last_off(shell, False), lambda: shell.bench.undo()),
+        "V": KeyUse("", "strip folded, or back", tap=shell.fold_strip),
+        "B": KeyUse("all margins away", "keep it so, or back", lambda: shell.show_margins(False),
+                    lambda: shell.show_margins(True), lambda: shell.show_margins(not shell.margins_shown())),
+    }  # fmt: skip
+    for n in "123456789":
+        uses[n] = _NibKey(shell, n).use()
+    return uses
+
+
+class _NibKey:
+    """A number key: that nib, or that nib only while it is held."""
+
+    def __init__(self, shell: "Shell", key: str) -> None:
+        self._shell, self._key, self._before = shell, key, key
+
+    def use(self) -> KeyUse:
+        return KeyUse("that nib while held", "that nib", self._hold, self._back, self._take)
+
+    def _take(self) -> None:
+        self._shell.bench.take(nib=self._key)
+
+    def _hold(self) -> None:
+        self._before = self._shell.bench.in_hand.nib
+        self._take()
+
+    def _back(self) -> None:
+        self._shell.bench.take(nib=self._before)
+
+
+def step_role(bench: Bench, step: int) -> None:
+    """The next or the previous role, of the chosen lines or of the next one."""
+    now = role_of(bench.job.rows["lines"][bench.chosen[-1]]) if bench.chosen else bench.in_hand.role
+    role = ROLES[(ROLES.index(now) + step) % len(ROLES)]
+    if bench.chosen:
+        bench.make("set", lines=list(bench.chosen), role=role)
+    else:
+        bench.take(role=role)
+    bench.said.emit(f"{'The chosen lines are' if bench.chosen else 'The next line is'} **{role}**.", False)
+
+
+def _nib_step(bench: Bench, step: int) -> None:
+    keys = list(bench.job.nibs())
+    at = keys.index(bench.in_hand.nib) + step
+    if 0 <= at < len(keys):
+        bench.take(nib=keys[at])
+
+
+def _ink_alone(shell: "Shell", on: bool) -> None:
+    shell.sheet.layer.pencils_off = on
+    shell.sheet.redraw()
+
+
+def _toggle_pencils(shell: "Shell") -> None:
+    _ink_alone(shell, not shell.sheet.layer.pencils_off)
+
+
+def _hand_only(shell: "Shell", on: bool) -> None:
+    shell.sheet.layer.hand_only = on
+    shell.sheet.redraw()
+
+
+def _last_off(shell: "Shell", off: bool) -> None:
+    """The last change gone in memory alone; the file knows nothing of it."""
+    job = shell.bench.job
+    if shell.bench.read_only:
+        return
+    _ = job.undo() if off else job.redo()
+    shell.sheet.redraw()

@@ -1,0 +1,84 @@
+"""What held keys do with the line under the pen: the place on it, a swell in progress, the stretch a trim would take."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from plain_stride.desk.bench import Bench
+from plain_stride.errors import StrideError
+from plain_stride.job.changes import trimmed_stretch
+from plain_stride.lines.cross import nearest
+from plain_stride.lines.recipe import Shape
+
+REACH_PX = 14.0
+SWELL_REACH = (4.0, 36.0)
+"""A swell under the pen reaches this many mm, at least this many pixels, to either side."""
+DOUBLE_PX = 70.0
+"""Pixels up the screen that double a width."""
+
+
+@dataclass(frozen=True)
+class Touch:
+    """A place on a line: id, arc length in mm, distance in mm from where the pen points."""
+
+    line: str
+    s: float
+    away: float
+
+
+def line_at(bench: Bench, at: tuple[float, float], scale: float, open_only: bool = False) -> Touch | None:
+    """The visible line nearest to a place within REACH_PX, the nearer part where several are; None without any."""
+    reach = REACH_PX / scale
+    best: Touch | None = None
+    place = np.array(at)
+    locked = {part.id for part in bench.job.parts() if part.locked}
+    for key in reversed(bench.shapes.visible()):
+        if open_only and bench.job.rows["lines"][key]["part"] in locked:
+            continue
+        shape = bench.shapes[key]
+        x0, y0, x1, y1 = shape.box
+        if not (x0 - reach <= at[0] <= x1 + reach and y0 - reach <= at[1] <= y1 + reach):
+            continue
+        points, s = shape.flat
+        away, index = nearest(points, place)
+        on = float(np.interp(index, np.arange(len(s)), s))
+        half = sum(float(v[0]) for v in shape.widths.at(np.array([on]))) / 2.0
+        away = max(away - half, 0.0)
+        if away <= reach and (best is None or away < best.away - 1e-6):
+            best = Touch(key, on, away)
+    return best
+
+
+class SwellInHand:
+    """A swell or shave in progress: where it began, how far the pen has gone up the screen since."""
+
+    def __init__(self, touch: Touch, scale: float, y: float, shave: bool) -> None:
+        self.line, self._y, self._shave = touch.line, y, shave
+        reach = max(SWELL_REACH[0], SWELL_REACH[1] / scale)
+        self.start, self.end = touch.s - reach, touch.s + reach
+        self.factor = 1.0
+
+    def move(self, y: float) -> None:
+        """Up the screen is heavier for a swell, lighter for a shave; down is the other way for both."""
+        up = (self._y - y) / DOUBLE_PX
+        self.factor = float(np.clip(2.0 ** (-up if self._shave else up), 0.1, 8.0))
+
+    def arguments(self) -> dict[str, Any]:
+        return {"line": self.line, "factor": self.factor, "from": self.start, "to": self.end}
+
+
+def trim_preview(bench: Bench, touch: Touch) -> np.ndarray | None:
+    """Points (n, 2) in mm of the stretch that a trim there would take away; None where it would take nothing."""
+    shape = bench.shapes[touch.line]
+    try:
+        stretch = trimmed_stretch(bench.shapes, touch.line, shape.arc.point(np.array([touch.s]))[0])
+    except StrideError:
+        return None
+    return None if stretch is None else stretch_points(shape, *stretch)
+
+
+def stretch_points(shape: Shape, a: float, b: float) -> np.ndarray:
+    """Points along a line between two arc lengths; on a closed line they may lie beyond its ends."""
+    s = np.linspace(a, b, 60)
+    return shape.arc.point(np.mod(s, shape.length) if shape.closed else s)

@@ -1,0 +1,90 @@
+"""The pull in progress: its samples, its ink under the pen, and which pixels each sample touched."""
+
+import math
+from datetime import UTC, datetime
+
+import numpy as np
+from PySide6.QtCore import QLineF, QRect, Qt
+from PySide6.QtGui import QPainter, QPen, QRegion
+
+from plain_stride.desk.theme import sheet_color
+from plain_stride.desk.view import BoardView
+from plain_stride.hand.live import LiveInk
+from plain_stride.hand.nib import Nib
+from plain_stride.lines.profile import limit_slope
+
+BOX_POINTS = 12
+"""Points of the tail in one box of the region to repaint: several small boxes cost less than a large one."""
+
+
+class LivePull:
+    """Rows x, y mm, pressure, seconds, tilt as the pen gave them, and the ink that stands for them now."""
+
+    def __init__(self, nib: Nib, view: BoardView, glass: float, device: str, start: float) -> None:
+        self.nib, self.view, self.device = nib, view, device
+        self.clock = datetime.now(UTC).isoformat(timespec="milliseconds")
+        self.rows: list[tuple[float, float, float, float, float]] = []
+        self._start = start
+        self._ink = LiveInk(nib.steadying, glass)
+        self._tail: list[tuple[float, float, float, float, float]] = []
+        self._joint: np.ndarray | None = None
+        self._drawn = QRegion()
+
+    def feed(self, x: float, y: float, pressure: float, stamp: float, tilt: float) -> tuple[np.ndarray, QRegion]:
+        """Takes a sample; gives what settled (rows to paint for good, see `paint`) and the region to repaint."""
+        self.rows.append((x, y, pressure, stamp - self._start, tilt))
+        fresh = self._ink.feed(x, y, pressure, stamp - self._start)
+        settled = self._strokes(fresh) if len(fresh) else np.zeros((0, 5))
+        if len(fresh):
+            self._joint = fresh[-1]
+        tail = self._strokes(self._ink.tail)
+        old, self._drawn = self._drawn, _boxes(tail).united(_boxes(settled))
+        self._tail = tail.tolist()
+        return settled, old.united(self._drawn)
+
+    def width_now(self) -> float:
+        """The width under the pen, mm."""
+        pressure = self._ink.tail[-1, 2] if len(self._ink.tail) else 0.0
+        return self.nib.lightest + (self.nib.heaviest - self.nib.lightest) * float(pressure)
+
+    def samples(self) -> np.ndarray:
+        out = np.array(self.rows)
+        out[:, 3] -= out[0, 3]
+        return out
+
+    def paint_tail(self, painter: QPainter) -> None:
+        paint_strokes(painter, self._tail)
+
+    def _strokes(self, rows: np.ndarray) -> np.ndarray:
+        """Pieces (n, 5) in pixels: x0, y0, x1, y1, width; a single place becomes a dot."""
+        if self._joint is not None:
+            rows = np.vstack([self._joint, rows])
+        width = self.nib.lightest + (self.nib.heaviest - self.nib.lightest) * rows[:, 2]
+        s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(rows[:, :2], axis=0).T))])
+        width = limit_slope(width, s) * self.view.scale
+        at = self.view.to_glass(rows[:, :2])
+        if len(at) == 1:
+            return np.array([[*at[0], at[0, 0] + 0.01, at[0, 1], width[0]]])
+        return np.column_stack([at[:-1], at[1:], (width[1:] + width[:-1]) / 2.0])
+
+
+def paint_strokes(painter: QPainter, strokes: list[tuple[float, float, float, float, float]]) -> None:
+    """Ink of a moment: round strokes between neighbouring places, in pixels."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    pen = QPen(sheet_color("ink"))
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    for x0, y0, x1, y1, width in strokes:
+        pen.setWidthF(max(width, 0.3))
+        painter.setPen(pen)
+        painter.drawLine(QLineF(x0, y0, x1, y1))
+
+
+def _boxes(strokes: np.ndarray) -> QRegion:
+    region = QRegion()
+    for k in range(0, len(strokes), BOX_POINTS):
+        part = strokes[k : k + BOX_POINTS]
+        reach = float(part[:, 4].max()) / 2.0 + 2.0
+        x, y = part[:, [0, 2]], part[:, [1, 3]]
+        x0, y0 = math.floor(x.min() - reach), math.floor(y.min() - reach)
+        region += QRect(x0, y0, math.ceil(x.max() + reach) - x0, math.ceil(y.max() + reach) - y0)
+    return region

@@ -1,0 +1,265 @@
+"""Parts under Near, Middle, Far, in the order in which they stand before each other; rows are dragged to reorder."""
+
+from typing import Any
+
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
+
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import Heading, Word, focus_ring
+from plain_stride.desk.inked import sample_stroke
+from plain_stride.desk.theme import BODY, LABEL, THEME
+from plain_stride.job.job import Part
+from plain_stride.weight.plan import TIERS
+
+DRAG_PX = 8
+_STROKES = {"near": 5.0, "middle": 3.2, "far": 1.8}
+
+
+class PartRow(QAbstractButton):
+    """A part: its name, how many lines, and words for its state."""
+
+    dragged = Signal(object, int)
+    dropped = Signal(object, int)
+
+    def __init__(self, part: Part, lines: int) -> None:
+        super().__init__()
+        self.part, self._lines = part, lines
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setFixedHeight(THEME.px(28))
+        states = [
+            w for w, on in (("locked", part.locked), ("hidden", part.hidden), ("white", part.ink == "white")) if on
+        ]
+        self._state = ", ".join(states)
+        self.setText(part.name)
+        self.setAccessibleName(f"{part.name}, {part.tier}, {lines} lines{', ' if states else ''}{self._state}")
+        self.setToolTip(part.name)
+        self._press: QPoint | None = None
+        self._moving = False
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, THEME.px(28))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        if self.isChecked():
+            painter.fillRect(self.rect(), THEME.color("wash"))
+        state_room = THEME.px(58) if self._state else 0
+        count_room = THEME.px(58)
+        box = QRectF(THEME.px(12), 0, self.width() - THEME.px(16) - state_room - count_room, self.height())
+        painter.setFont(THEME.font(BODY))
+        painter.setPen(THEME.color("text"))
+        name = painter.fontMetrics().elidedText(self.part.name, Qt.TextElideMode.ElideMiddle, int(box.width()))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(THEME.font(LABEL))
+        painter.setPen(THEME.color("faint"))
+        middle = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        right = self.width() - THEME.px(4)
+        words = f"{self._lines} line{'' if self._lines == 1 else 's'}"
+        painter.drawText(QRectF(right - state_room - count_room, 0, count_room, self.height()), middle, words)
+        state = painter.fontMetrics().elidedText(self._state, Qt.TextElideMode.ElideRight, state_room - 4)
+        painter.drawText(QRectF(right - state_room, 0, state_room, self.height()), middle, state)
+        focus_ring(painter, self)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._press, self._moving = event.position().toPoint(), False
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position().toPoint()
+        if self._press is not None and (self._moving or abs(at.y() - self._press.y()) > DRAG_PX):
+            self._moving = True
+            self.dragged.emit(self, self.mapToParent(at).y())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._moving:
+            self.dropped.emit(self, self.mapToParent(event.position().toPoint()).y())
+            self.setDown(False)
+        else:
+            super().mouseReleaseEvent(event)
+        self._press, self._moving = None, False
+
+
+class TierHeading(QWidget):
+    """Near, Middle or Far with a stroke of that weight."""
+
+    def __init__(self, tier: str) -> None:
+        super().__init__()
+        self.tier = tier
+        self.setFixedHeight(THEME.px(24))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(THEME.font(BODY))
+        painter.setPen(THEME.color("faint"))
+        painter.drawText(
+            QRectF(0, 0, THEME.px(60), self.height()), Qt.AlignmentFlag.AlignVCenter, self.tier.capitalize()
+        )
+        painter.translate(THEME.px(58), self.height() / 2 + 1)
+        painter.fillPath(sample_stroke(34, _STROKES[self.tier]), THEME.color("faint"))
+
+
+class PartsList(QWidget):
+    """Choosing a row takes the part in hand; the words beneath change it."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self._bench = bench
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(0)
+        self._column.addWidget(Heading("Parts, near to far"))
+        self._rows = QWidget()
+        self._row_column = QVBoxLayout(self._rows)
+        self._row_column.setContentsMargins(0, 0, 0, 0)
+        self._row_column.setSpacing(0)
+        self._column.addWidget(self._rows)
+        self._name = QLineEdit()
+        self._name.setVisible(False)
+        self._name.setFont(THEME.font())
+        self._name.setAccessibleName("Name of the part")
+        self._name.editingFinished.connect(self._named)
+        self._naming = ""
+        self._column.addWidget(self._name)
+        self._verbs = QHBoxLayout()
+        self._verbs.setSpacing(THEME.px(6))
+        self._lock, self._hide = Word("lock"), Word("hide")
+        rename, new = Word("rename"), Word("new part")
+        for word, work in (
+            (self._lock, self._toggle_lock),
+            (self._hide, self._toggle_hide),
+            (rename, self._rename),
+            (new, self._new),
+        ):
+            word.clicked.connect(work)
+            self._verbs.addWidget(word)
+        self._verbs.addStretch(1)
+        self._column.addLayout(self._verbs)
+        self._drop_line: int | None = None
+        self.set_bench(bench)
+
+    def set_bench(self, bench: Bench) -> None:
+        self._bench = bench
+        bench.changed.connect(lambda _: self.refresh())
+        bench.in_hand_changed.connect(self.refresh)
+        self._shown: Any = None
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the parts as they are now; rows are made anew only when something of them changed."""
+        bench = self._bench
+        parts = bench.job.parts()
+        counts: dict[object, int] = {}
+        for row in bench.job.rows["lines"].values():
+            counts[row["part"]] = counts.get(row["part"], 0) + 1
+        state = [(p, counts.get(p.id, 0)) for p in parts], bench.in_hand.part
+        if state != self._shown:
+            self._shown = state
+            self._fill(state[0])
+        part = bench.part
+        self._lock.setText("unlock" if part is not None and part.locked else "lock")
+        self._hide.setText("show" if part is not None and part.hidden else "hide")
+        for word in (self._lock, self._hide):
+            word.setAccessibleName(word.text())
+            word.updateGeometry()
+            word.setEnabled(part is not None)
+
+    def rows(self) -> list[PartRow]:
+        items = (self._row_column.itemAt(k).widget() for k in range(self._row_column.count()))
+        return [w for w in items if isinstance(w, PartRow)]
+
+    def _fill(self, parts: list[tuple[Part, int]]) -> None:
+        while (item := self._row_column.takeAt(0)) is not None:
+            item.widget().hide()
+            item.widget().deleteLater()
+        for tier in TIERS:
+            self._row_column.addWidget(TierHeading(tier))
+            for part, lines in parts:
+                if part.tier == tier:
+                    row = PartRow(part, lines)
+                    row.setChecked(part.name == self._bench.in_hand.part)
+                    row.clicked.connect(lambda _=False, name=part.name: self._bench.take(part=name))
+                    row.dragged.connect(self._drag)
+                    row.dropped.connect(self._drop)
+                    self._row_column.addWidget(row)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        part = self._bench.part
+        if part is None:
+            return
+        menu = QMenu(self)
+        for tier in TIERS:
+            menu.addAction(f"to {tier}", lambda t=tier: self._bench.make("part", name=part.name, tier=t))
+        menu.addAction(
+            "black ink" if part.ink == "white" else "white ink",
+            lambda: self._bench.make("part", name=part.name, ink="black" if part.ink == "white" else "white"),
+        )
+        menu.exec(event.globalPos())
+
+    def _drag(self, row: PartRow, y: int) -> None:
+        self._drop_line = self._gap(y)[2] + self._rows.y()
+        self.update()
+        row.raise_()
+
+    def _drop(self, row: PartRow, y: int) -> None:
+        self._drop_line = None
+        tier, before, _ = self._gap(y)
+        rows = [r for r in self.rows() if r is not row]
+        nearer = [r for r in rows if TIERS.index(r.part.tier) < TIERS.index(tier)]
+        peers = [r for r in rows if r.part.tier == tier and r.y() + r.height() / 2 < before]
+        self._bench.make("part", name=row.part.name, tier=tier, order=len(nearer) + len(peers) + 1)
+        self.update()
+
+    def _gap(self, y: int) -> tuple[str, int, int]:
+        """(tier, y as dropped, where to draw the line) for a row let go at y."""
+        tier, line = TIERS[0], 0
+        for k in range(self._row_column.count()):
+            widget = self._row_column.itemAt(k).widget()
+            if isinstance(widget, TierHeading) and y >= widget.y():
+                tier = widget.tier
+            if y >= widget.y() + widget.height() / 2:
+                line = widget.y() + widget.height()
+        return tier, y, line
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._drop_line is not None:
+            QPainter(self).fillRect(0, self._drop_line - 1, self.width(), 2, THEME.color("chosen"))
+
+    def _toggle_lock(self) -> None:
+        if (part := self._bench.part) is not None:
+            self._bench.make("part", name=part.name, locked=not part.locked)
+
+    def _toggle_hide(self) -> None:
+        if (part := self._bench.part) is not None:
+            self._bench.make("part", name=part.name, hidden=not part.hidden)
+
+    def _rename(self) -> None:
+        self._ask(self._bench.in_hand.part, self._bench.in_hand.part)
+
+    def _new(self) -> None:
+        names = {part.name for part in self._bench.job.parts()}
+        n = next(n for n in range(1, 10_000) if f"Part {n}" not in names)
+        self._ask("", f"Part {n}")
+
+    def _ask(self, old: str, shown: str) -> None:
+        self._naming = old
+        self._name.setText(shown)
+        self._name.setVisible(True)
+        self._name.selectAll()
+        self._name.setFocus()
+
+    def _named(self) -> None:
+        if not self._name.isVisible():
+            return
+        self._name.setVisible(False)
+        name, old = self._name.text().strip(), self._naming
+        if old and name and name != old:
+            known = self._bench.part is not None
+            if not known or self._bench.make("part", name=old, rename=name) is not None:
+                self._bench.take(part=name)
+        elif not old and name and self._bench.make("part", name=name) is not None:
+            self._bench.take(part=name)

@@ -1,0 +1,463 @@
+"""The sheet on its desk: where the pen pulls, and where held keys move the board and work on lines."""
+
+import math
+import time
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QInputDevice,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPointingDevice,
+    QRegion,
+    QResizeEvent,
+    QTabletEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.ink_layer import InkLayer
+from plain_stride.desk.line_tools import SwellInHand, Touch, line_at, trim_preview
+from plain_stride.desk.live_pull import LivePull, paint_strokes
+from plain_stride.desk.theme import THEME, sheet_color
+from plain_stride.desk.view import BoardView
+from plain_stride.hand.pull import View
+from plain_stride.job.changes import make
+from plain_stride.job.store import RowChange
+from plain_stride.lines.recipe import Shape
+from plain_stride.render.paths import path_of, polyline
+
+BORDER = (38.0, 36.0, 34.0, 14.0)
+"""Pixels of desk left free round a fitted page: rulers stand in the left and upper ones."""
+WHEEL_STEP, TURN_STEP = 1.18, 5.0
+KEY_MOVE_PX = 60.0
+
+
+class SheetView(QWidget):
+    """Signals: view_changed; pointed (mm under the pen or None); pulling (True while the pen is down)."""
+
+    view_changed = Signal()
+    pointed = Signal(object)
+    pulling = Signal(bool)
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.setAccessibleName("The sheet")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setTabletTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(320, 240)
+        self.setCursor(Qt.CursorShape.BlankCursor)
+        self.bench = bench
+        self.layer = InkLayer(bench)
+        self.view = BoardView(2.0)
+        self.glass_px_per_mm = 96 / 25.4
+        self.live: LivePull | None = None
+        self.held = ""
+        self.swell: SwellInHand | None = None
+        self._fitted = True
+        self._stale: QRegion | None = QRegion()
+        self._pointer: QPointF | None = None
+        self._last: QPointF | None = None
+        self._ring = QRect()
+        self._trim: np.ndarray | None = None
+        self._preview: Shape | None = None
+        self.on_first_move: Callable[[], None] = lambda: None
+        bench.changed.connect(self._job_changed)
+        bench.chosen_changed.connect(self.update)
+        bench.in_hand_changed.connect(self.update)
+        THEME.changed.connect(self.redraw)
+
+    # The view
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, 600)
+
+    def set_bench(self, bench: Bench) -> None:
+        """Shows another job."""
+        self.bench = bench
+        self.layer = InkLayer(bench)
+        bench.changed.connect(self._job_changed)
+        bench.chosen_changed.connect(self.update)
+        bench.in_hand_changed.connect(self.update)
+        self.fit()
+
+    def set_view(self, view: BoardView, fitted: bool = False) -> None:
+        self._fitted = fitted
+        if view != self.view:
+            self.view = view
+            self.redraw()
+            self.view_changed.emit()
+
+    def fit(self) -> None:
+        """The whole page, upright."""
+        self.set_view(self.view.fitted(self.bench.job.page.size_mm, BORDER), fitted=True)
+        self.redraw()
+
+    def upright(self) -> None:
+        self.set_view(self.view.turned(-self.view.turn, self._about()))
+
+    def print_size(self) -> None:
+        """1 mm on the glass for 1 mm in print, round the pen."""
+        self.set_view(self.view.enlarged(self.glass_px_per_mm / self.view.scale, self._about()))
+
+    def mirror(self) -> None:
+        self.set_view(self.view.mirrored(self._about()))
+
+    def per_cent(self) -> float:
+        """How large the print is seen: 100 when 1 mm of it takes 1 mm of glass."""
+        return self.view.scale / self.glass_px_per_mm * 100.0
+
+    def redraw(self) -> None:
+        """Everything is painted anew at the next frame."""
+        self._stale = None
+        self.update()
+
+    def redraw_mm(self, boxes: list[tuple[float, float, float, float]]) -> None:
+        """Only these boxes (mm) are painted anew."""
+        if self._stale is None:
+            return
+        for box in boxes:
+            region = QRegion(self._pixels_of(box))
+            self._stale += region
+            self.update(region)
+
+    def _pixels_of(self, box: tuple[float, float, float, float]) -> QRect:
+        x0, y0, x1, y1 = box
+        return self.view.transform.mapRect(QRectF(x0, y0, x1 - x0, y1 - y0)).toAlignedRect().adjusted(-3, -3, 3, 3)
+
+    def _about(self) -> QPointF:
+        return self._pointer if self._pointer is not None else QPointF(self.width() / 2.0, self.height() / 2.0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.view = self.view.resized(QRectF(self.rect()).size())
+        if self._fitted:
+            self.fit()
+        self.redraw()
+
+    def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
+        tables = {change.table for change in rows}
+        if tables <= {"lines"}:
+            boxes = []
+            for change in rows:
+                boxes += [s.box for s in self._known_shapes(change.id)]
+            self.redraw_mm(boxes)
+        elif tables & {"board"} and self._fitted:
+            self.fit()
+        elif tables - {"nibs"}:
+            self.redraw()
+        self._shape_boxes()
+
+    def _known_shapes(self, key: str) -> list[Shape]:
+        """The line as it was last painted and as it is now."""
+        out = [self._painted[key]] if key in self._painted else []
+        if key in self.bench.job.rows["lines"]:
+            out.append(self.bench.shapes[key])
+        return out
+
+    def _shape_boxes(self) -> None:
+        self._painted = {key: self.bench.shapes[key] for key in self.bench.job.rows["lines"]}
+
+    _painted: dict[str, Shape] = {}
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._stale is None or not self._stale.isEmpty() or self.layer.image.width() <= 1:
+            self.layer.render(self.view, self.size(), self.devicePixelRatioF(), self._stale)
+            if self._stale is None:
+                self._shape_boxes()
+            self._stale = QRegion()
+        painter = QPainter(self)
+        for rect in event.region():
+            ratio = self.devicePixelRatioF()
+            source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
+            painter.drawImage(QRectF(rect), self.layer.image, source)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_over(painter)
+
+    def _paint_over(self, painter: QPainter) -> None:
+        if self._preview is not None:
+            painter.save()
+            painter.setTransform(self.view.transform, True)
+            painter.fillPath(path_of(self._preview.rings), sheet_color("ink"))
+            painter.restore()
+        for key in self.bench.chosen:
+            self._trace(painter, self.bench.shapes[key].flat[0], 1.6)
+        if self._trim is not None:
+            self._trace(painter, self._trim, 3.0)
+        if self.live is not None:
+            self.live.paint_tail(painter)
+        if self._pointer is not None and self.live is None:
+            self._paint_ring(painter)
+        if self.hasFocus() and self.window().property("byKeyboard"):
+            painter.setPen(QPen(THEME.color("chosen"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    def _trace(self, painter: QPainter, points: np.ndarray, width: float) -> None:
+        painter.setPen(QPen(sheet_color("chosen"), width))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(polyline(self.view.to_glass(points)))
+
+    def _paint_ring(self, painter: QPainter) -> None:
+        """The nib at true size, lightest and heaviest, with a hair cross that leaves its middle free."""
+        at, nib = self._pointer, self.bench.nib
+        assert at is not None
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(sheet_color("chosen"), 1))
+        for width in (nib.lightest, nib.heaviest):
+            painter.drawEllipse(at, width * self.view.scale / 2.0, width * self.view.scale / 2.0)
+        reach = nib.heaviest * self.view.scale / 2.0
+        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+            painter.drawLine(at + QPointF(dx, dy) * (reach + 3), at + QPointF(dx, dy) * (reach + 8))
+
+    def _point(self, at: QPointF | None) -> None:
+        self._pointer = at
+        reach = math.ceil(self.bench.nib.heaviest * self.view.scale / 2.0 + 11)
+        new = QRect() if at is None else QRect(at.toPoint(), at.toPoint()).adjusted(-reach, -reach, reach, reach)
+        self.update(QRegion(self._ring).united(new))
+        self._ring = new
+        self.pointed.emit(None if at is None else self.view.to_board(at))
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self._point(None)
+
+    # Pen and mouse
+
+    def tabletEvent(self, event: QTabletEvent) -> None:
+        event.accept()
+        at, stamp = event.position(), event.timestamp() / 1000.0
+        tilt = math.hypot(event.xTilt(), event.yTilt())
+        kind = event.type()
+        if kind == QEvent.Type.TabletPress:
+            if event.button() == Qt.MouseButton.RightButton:
+                self.choose_at(at, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+            elif event.button() == Qt.MouseButton.LeftButton:
+                self._down(at, event.pressure(), stamp, tilt, "pen")
+        elif kind == QEvent.Type.TabletMove:
+            self._move(at, event.pressure(), stamp, tilt)
+        elif kind == QEvent.Type.TabletRelease and event.button() == Qt.MouseButton.LeftButton:
+            self._up(at, stamp, tilt)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._from_pen(event):
+            return
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._down(event.position(), self._mouse_pressure(), _stamp(event), math.nan, "mouse")
+        elif event.button() == Qt.MouseButton.RightButton:
+            self.choose_at(event.position(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        elif event.button() == Qt.MouseButton.MiddleButton:
+            self._last = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._from_pen(event):
+            return
+        if event.buttons() & Qt.MouseButton.MiddleButton and self._last is not None:
+            self._drag_board("move", event.position())
+            return
+        self._move(event.position(), self._mouse_pressure(), _stamp(event), math.nan)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if not self._from_pen(event) and event.button() == Qt.MouseButton.LeftButton:
+            self._up(event.position(), _stamp(event), math.nan)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turns = (event.angleDelta().y() or event.angleDelta().x()) / 120.0
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.set_view(self.view.turned(TURN_STEP * turns, event.position()))
+        else:
+            self.set_view(self.view.enlarged(WHEEL_STEP**turns, event.position()))
+        event.accept()
+
+    def _from_pen(self, event: QMouseEvent) -> bool:
+        """Mouse events that a system makes of pen or touch events are dropped: the pen came by itself."""
+        device = event.pointingDevice()
+        kinds = (QInputDevice.DeviceType.Stylus, QInputDevice.DeviceType.TouchScreen)
+        return isinstance(device, QPointingDevice) and device.type() in kinds
+
+    def _mouse_pressure(self) -> float:
+        nib = self.bench.nib
+        span = nib.heaviest - nib.lightest
+        return (nib.middle - nib.lightest) / span if span > 0 else 0.5
+
+    def _down(self, at: QPointF, pressure: float, stamp: float, tilt: float, device: str) -> None:
+        self._point(at)
+        if self.held:
+            self._begin_held(at)
+            return
+        reason = self.bench.guard()
+        if reason:
+            self.bench.said.emit(reason, True)
+            return
+        self.live = LivePull(self.bench.nib, self.view, self._glass(), device, stamp)
+        self.pulling.emit(True)
+        self._feed(at, pressure, stamp, tilt)
+
+    def _move(self, at: QPointF, pressure: float, stamp: float, tilt: float) -> None:
+        if self.live is not None:
+            self._feed(at, pressure, stamp, tilt)
+            return
+        self.on_first_move()
+        if self.held:
+            self._move_held(at)
+        self._point(at)
+
+    def _up(self, at: QPointF, stamp: float, tilt: float) -> None:
+        if self.live is None:
+            return
+        live, self.live = self.live, None
+        key = self.bench.lay_pull(
+            live.samples(), View(self._glass(), self.view.turn, self.view.mirror), live.device, live.clock
+        )
+        self._clear_live(live, key)
+        self._point(at)
+        self.bench.live_width.emit(None)
+        self.pulling.emit(False)
+
+    def _feed(self, at: QPointF, pressure: float, stamp: float, tilt: float) -> None:
+        live = self.live
+        assert live is not None
+        settled, region = live.feed(*self.view.to_board(at), pressure, stamp, tilt)
+        if len(settled) and self._stale is not None:
+            painter = QPainter(self.layer.image)
+            paint_strokes(painter, settled.tolist())
+            painter.end()
+        self._pointer = at
+        self.update(region)
+        self.bench.live_width.emit(live.width_now())
+
+    def _clear_live(self, live: LivePull, key: str | None) -> None:
+        """The steadied line takes the place of the live ink in one frame."""
+        rows = np.array(live.rows)[:, :2]
+        reach = live.nib.heaviest / 2.0 + 1.0
+        boxes = [(*(rows.min(axis=0) - reach).tolist(), *(rows.max(axis=0) + reach).tolist())]
+        if key is not None:
+            boxes.append(self.bench.shapes[key].box)
+        self.redraw_mm(boxes)  # type: ignore[arg-type]
+
+    def _glass(self) -> float:
+        """mm on the glass for one mm of the finished sheet."""
+        return self.view.scale / self.glass_px_per_mm
+
+    # Held keys
+
+    def begin_hold(self, what: str) -> None:
+        """what: move, turn, enlarge, swell, shave, trim."""
+        self.held, self._last = what, self._pointer
+        if self._pointer is not None:
+            self._begin_held(self._pointer)
+
+    def end_hold(self) -> None:
+        held, self.held = self.held, ""
+        if self.swell is not None:
+            swell, self.swell, self._preview = self.swell, None, None
+            self.layer.left_out.discard(swell.line)
+            if abs(swell.factor - 1.0) > 0.01:
+                self.bench.make("swell", **swell.arguments())
+            self.redraw()
+        if held == "trim":
+            self._show_trim(None)
+
+    def _begin_held(self, at: QPointF) -> None:
+        self._last = at
+        if self.held in ("swell", "shave") and self.swell is None:
+            touch = self.line_under(at)
+            if touch is not None:
+                self.swell = SwellInHand(touch, self.view.scale, at.y(), self.held == "shave")
+                self.layer.left_out.add(touch.line)
+                self._preview = self.bench.shapes[touch.line]
+                self.redraw()
+        elif self.held == "trim":
+            self._show_trim(at)
+
+    def _move_held(self, at: QPointF) -> None:
+        if self.held in ("move", "turn", "enlarge"):
+            self._drag_board(self.held, at)
+        elif self.swell is not None:
+            self.swell.move(at.y())
+            self._preview = self._swollen(self.swell)
+            self.update()
+        elif self.held in ("swell", "shave"):
+            self._begin_held(at)
+        elif self.held == "trim":
+            self._show_trim(at)
+
+    def _swollen(self, swell: SwellInHand) -> Shape:
+        """The line as it would be: the change is made on the job in memory and taken back at once."""
+        job, shapes = self.bench.job, self.bench.shapes
+        made = make(job, shapes, "swell", swell.arguments())
+        shape = shapes[swell.line]
+        if made.commit is not None:
+            job.forget_newest()
+        return shape
+
+    def _drag_board(self, how: str, at: QPointF) -> None:
+        last = self._last if self._last is not None else at
+        dx, dy = at.x() - last.x(), at.y() - last.y()
+        middle = QPointF(self.width() / 2.0, self.height() / 2.0)
+        if how == "move":
+            self.set_view(self.view.moved(dx, dy))
+        elif how == "turn":
+            a, b = last - middle, at - middle
+            turn = math.degrees(math.atan2(b.y(), b.x()) - math.atan2(a.y(), a.x()))
+            self.set_view(self.view.turned(turn, middle))
+        else:
+            self.set_view(self.view.enlarged(2.0 ** (-dy / 120.0), self._about()))
+            self._last = at
+            return
+        self._last = at
+
+    def _show_trim(self, at: QPointF | None) -> None:
+        touch = self.line_under(at) if at is not None else None
+        trim = trim_preview(self.bench, touch) if touch is not None else None
+        if trim is not None or self._trim is not None:
+            self._trim = trim
+            self.update()
+
+    # Lines under the pen
+
+    def line_under(self, at: QPointF | None = None) -> Touch | None:
+        at = at if at is not None else self._pointer
+        return None if at is None else line_at(self.bench, self.view.to_board(at), self.view.scale)
+
+    def choose_at(self, at: QPointF | None, more: bool) -> None:
+        """Chooses the line under a pixel; more: adds it, or takes it out again. On empty paper nothing is chosen."""
+        touch = self.line_under(at)
+        chosen = list(self.bench.chosen) if more else []
+        if touch is not None and touch.line in chosen:
+            chosen.remove(touch.line)
+        elif touch is not None:
+            chosen.append(touch.line)
+        self.bench.choose(chosen)
+
+    def trim_under(self) -> None:
+        touch = self.line_under()
+        if touch is None:
+            self.bench.said.emit("No line is under the pen: point at the stretch that should go.", False)
+            return
+        place = self.bench.shapes[touch.line].arc.point(np.array([touch.s]))[0]
+        self.bench.make("trim", line=touch.line, at=[float(v) for v in place])
+
+    def move_by_keys(self, dx: int, dy: int) -> None:
+        self.set_view(self.view.moved(-dx * KEY_MOVE_PX, -dy * KEY_MOVE_PX))
+
+    def swell_here(self, factor: float) -> None:
+        """The stretch of the line under the pen heavier or lighter by a step."""
+        touch = self.line_under()
+        if touch is not None:
+            swell = SwellInHand(touch, self.view.scale, 0.0, False)
+            swell.factor = factor
+            self.bench.make("swell", **swell.arguments())
+
+
+def _stamp(event: QMouseEvent) -> float:
+    return event.timestamp() / 1000.0 if event.timestamp() else time.perf_counter()

@@ -1,0 +1,377 @@
+"""The window: stride line, gauge, sheet, strip and the notes of the station in hand."""
+
+import math
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QMenu, QScrollArea, QVBoxLayout, QWidget
+
+from plain_stride.board.page import Page
+from plain_stride.desk.arms_length import ArmsLength
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import Sentence, hair_line
+from plain_stride.desk.gauge import Gauge
+from plain_stride.desk.key_sheet import KeySheet
+from plain_stride.desk.key_uses import key_uses, step_role
+from plain_stride.desk.keys import KeyHand
+from plain_stride.desk.parts_list import PartsList
+from plain_stride.desk.settings import Settings, documents_folder
+from plain_stride.desk.sheet import SheetView
+from plain_stride.desk.stations.base import Notes
+from plain_stride.desk.stations.board import BoardNotes
+from plain_stride.desk.stations.hand_over import HandOverNotes
+from plain_stride.desk.stations.pencils import PencilsNotes
+from plain_stride.desk.stations.pull import PullNotes
+from plain_stride.desk.stride_line import StrideLine
+from plain_stride.desk.strip import Strip
+from plain_stride.desk.theme import THEME, VARIANTS
+from plain_stride.errors import StrideError
+from plain_stride.job.job import new_job
+
+NOTES_WIDTH = 288
+NEW_SIZE_MM, NEW_DPI = (210.0, 297.0), 600.0
+PLAIN_DPI = 96.0
+SAID_MS = 9000
+
+
+class Shell(QWidget):
+    """One window with one open job."""
+
+    def __init__(self, path: Path, settings: Settings) -> None:
+        super().__init__()
+        self.settings = settings
+        self.setWindowTitle("Plain Stride")
+        self.setMinimumSize(1024, 700)
+        THEME.use(str(settings.get("variant", "day")))
+        self.bench = Bench(path)
+        self.sheet = SheetView(self.bench)
+        self.sheet.glass_px_per_mm = self._screen_px_per_mm()
+        self.gauge = Gauge(self.bench)
+        self.gauge.px_per_mm = self.sheet.glass_px_per_mm
+        self.strip = Strip(self.bench)
+        stations: list[Notes] = [cls(self.bench) for cls in (BoardNotes, PencilsNotes, PullNotes, HandOverNotes)]  # type: ignore[type-abstract]
+        self.stations = {notes.name: notes for notes in stations}
+        self.stride = StrideLine([(notes.name, notes.key) for notes in stations])
+        self.parts = PartsList(self.bench)
+        self.arms = ArmsLength(self.bench, self.sheet.layer, self.sheet.glass_px_per_mm)
+        self.message = Sentence()
+        self._lay_out()
+        self.uses = key_uses(self)
+        self.keys = KeyHand(self, self.uses)
+        self.sheet.on_first_move = self.keys.begin_hold
+        self._quiet = QTimer(self)
+        self._quiet.setSingleShot(True)
+        self._quiet.setInterval(SAID_MS)
+        self._quiet.timeout.connect(lambda: self.message.say(""))
+        self.stride.chosen.connect(self.show_station)
+        self.stride.menu_wanted.connect(self._open_menu)
+        self._hand_over().progress = self.stride.show_progress
+        THEME.changed.connect(self._paint_ground)
+        self._add_shortcuts()
+        self._join(self.bench)
+        self._paint_ground()
+        self.show_station("Pull")
+        self._restore_place()
+        self.sheet.setFocus()
+
+    # Layout
+
+    def _lay_out(self) -> None:
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.stride)
+        self._top_line = hair_line()
+        whole.addWidget(self._top_line)
+        body = QHBoxLayout()
+        body.setSpacing(0)
+        whole.addLayout(body, 1)
+        left = QVBoxLayout()
+        left.setSpacing(0)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.gauge)
+        middle.addWidget(self.sheet, 1)
+        left.addLayout(middle, 1)
+        self._strip_line = hair_line()
+        left.addWidget(self._strip_line)
+        left.addWidget(self.strip)
+        body.addLayout(left, 1)
+        self.notes = self._notes_panel()
+        body.addWidget(self.notes)
+
+    def _notes_panel(self) -> QWidget:
+        panel = QWidget()
+        panel.setFixedWidth(THEME.px(NOTES_WIDTH))
+        column = QVBoxLayout(panel)
+        column.setContentsMargins(THEME.px(18), THEME.px(6), THEME.px(10), 0)
+        column.setSpacing(0)
+        column.addWidget(self.message)
+        inner = QWidget()
+        inner.setObjectName("notesInner")
+        inside = QVBoxLayout(inner)
+        inside.setContentsMargins(0, 0, THEME.px(8), 0)
+        inside.setSpacing(THEME.px(2))
+        for notes in self.stations.values():
+            inside.addWidget(notes)
+        inside.addWidget(self.parts)
+        inside.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidget(inner)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QScrollArea.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._scroll = scroll
+        column.addWidget(scroll, 1)
+        column.addWidget(hair_line())
+        column.addWidget(self.arms)
+        return panel
+
+    def _paint_ground(self) -> None:
+        p = THEME.palette
+        self.setStyleSheet(
+            f"Shell, #notesInner, QScrollArea {{ background: {p.margin} }}"
+            f"QLineEdit {{ background: {p.margin}; color: {p.text}; border: none; border-bottom: 1px solid {p.hair};"
+            f" selection-background-color: {p.chosen}; selection-color: {p.margin} }}"
+            f"QLineEdit:focus {{ border-bottom: 2px solid {p.chosen} }}"
+            f"QScrollBar:vertical {{ background: {p.margin}; width: 8px; border: none }}"
+            f"QScrollBar::handle:vertical {{ background: {p.hair}; min-height: 30px }}"
+            "QScrollBar::add-line, QScrollBar::sub-line { height: 0 }"
+            f"QMenu {{ background: {p.margin}; color: {p.text}; border: 1px solid {p.hair}; padding: 6px 0 }}"
+            f"QMenu::item {{ padding: 6px 28px 6px 18px; min-width: 150px }}"
+            f"QMenu::item:selected {{ background: {p.wash} }}"
+            f"QMenu::item:disabled {{ color: {p.faint} }}"
+            f"QToolTip {{ background: {p.margin}; color: {p.text}; border: 1px solid {p.hair} }}"
+        )
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.notes.setStyleSheet(f"background: {p.margin}")
+        self.setFont(THEME.font())
+        self.update()
+
+    # The job
+
+    def _join(self, bench: Bench) -> None:
+        bench.changed.connect(lambda _: self._refresh())
+        bench.chosen_changed.connect(lambda: self._current().refresh())
+        bench.in_hand_changed.connect(lambda: self._current().refresh())
+        bench.said.connect(self.say)
+        bench.saving.connect(lambda n: self.stride.show_saving(n, bool(bench.read_only)))
+        bench.keeper.failed.connect(lambda _: self.stride.show_unsaved())
+        self.stride.show_job(bench.job.name)
+        self.stride.show_saving(0, bool(bench.read_only))
+        self.setWindowTitle(f"{bench.job.name} – Plain Stride")
+        self.settings.remember(bench.job.path)
+        if bench.read_only:
+            self.say(f"{bench.read_only}. It is shown for reading only.", True)
+        self._refresh()
+
+    def open_job(self, path: Path) -> bool:
+        """Closes the job, all saved, and shows another. On an error the job stays open and the reason is said."""
+        try:
+            bench = Bench(path)
+        except StrideError as fault:
+            self.say(str(fault), True)
+            return False
+        old, self.bench = self.bench, bench
+        for widget in (self.gauge, self.strip, self.parts, self.sheet, *self.stations.values()):
+            widget.set_bench(bench)
+        self.arms.set_bench(bench, self.sheet.layer)
+        self._join(bench)
+        old.close()
+        old.deleteLater()
+        return True
+
+    def new_job(self) -> None:
+        """A new job starts at once under a dated name in the documents folder."""
+        folder = documents_folder()
+        base = f"{date.today():%Y-%m-%d} board"
+        names = (base if n == 1 else f"{base} {n}" for n in range(1, 10_000))
+        path = next(p for name in names if not (p := folder / f"{name}.stride").exists())
+        try:
+            new_job(path, Page(NEW_SIZE_MM, NEW_DPI))
+        except StrideError as fault:
+            self.say(str(fault), True)
+            return
+        if self.open_job(path):
+            self.show_station("Board")
+            self.say(f"A new board, saved as **{path.name}**. Set its size, then place your pencils.", False)
+
+    def _refresh(self) -> None:
+        for notes in self.stations.values():
+            self.stride.show_fact(notes.name, notes.fact())
+        self._current().refresh()
+
+    # Stations, messages, folding
+
+    def _current(self) -> Notes:
+        return next(n for n in self.stations.values() if not n.isHidden())
+
+    def show_station(self, name: str) -> None:
+        """Shows a station's notes. What the pen can do stays the same."""
+        for notes in self.stations.values():
+            notes.setVisible(notes.name == name)
+        self.parts.setVisible(name in ("Pull", "Hand over"))
+        self.stride.show_station(name)
+        self._scroll.verticalScrollBar().setValue(0)
+        self._refresh()
+
+    def next_station(self, step: int) -> None:
+        names = list(self.stations)
+        at = names.index(self._current().name) + step
+        if 0 <= at < len(names):
+            self.show_station(names[at])
+
+    def say(self, words: str, fault: bool) -> None:
+        """A sentence at the head of the notes; one that is no fault goes by itself."""
+        self.message.say(words, "red" if fault else "text")
+        if fault:
+            self._quiet.stop()
+        else:
+            self._quiet.start()
+
+    def fold_strip(self) -> None:
+        shown = self.strip.isHidden()
+        self.strip.setVisible(shown)
+        self._strip_line.setVisible(shown)
+        self.settings.put("strip", int(shown))
+
+    def show_margins(self, shown: bool) -> None:
+        """All margins away, or back."""
+        for widget in (self.stride, self.gauge, self.notes, self._top_line):
+            widget.setVisible(shown)
+        strip = shown and bool(int(self.settings.number("strip", 1)))
+        self.strip.setVisible(strip)
+        self._strip_line.setVisible(strip)
+
+    def margins_shown(self) -> bool:
+        return not self.notes.isHidden()
+
+    # Menu and shortcuts
+
+    def _add_shortcuts(self) -> None:
+        keys: list[tuple[QKeySequence | str, Callable[[], object]]] = [
+            (QKeySequence(QKeySequence.StandardKey.Undo), lambda: self.bench.undo()),
+            (QKeySequence(QKeySequence.StandardKey.Redo), lambda: self.bench.redo()),
+            (QKeySequence(QKeySequence.StandardKey.New), self.new_job),
+            (QKeySequence(QKeySequence.StandardKey.Open), self._ask_open),
+            (QKeySequence(QKeySequence.StandardKey.SaveAs), self._ask_copy),
+            (QKeySequence("Ctrl+Q"), self.close),
+            (QKeySequence(QKeySequence.StandardKey.HelpContents), self._show_keys),
+            (QKeySequence("PgUp"), lambda: self.next_station(-1)),
+            (QKeySequence("PgDown"), lambda: self.next_station(1)),
+            (QKeySequence("Del"), self._delete_chosen),
+            (QKeySequence("."), lambda: step_role(self.bench, 1)),
+            (QKeySequence(","), lambda: step_role(self.bench, -1)),
+        ]
+        for key, work in keys:
+            action = QAction(self)
+            action.setShortcut(key)
+            action.triggered.connect(lambda _=False, w=work: w())
+            self.addAction(action)
+
+    def job_menu(self) -> QMenu:
+        menu = QMenu(self)
+        menu.addAction("New board", self.new_job)
+        menu.addAction("Open a job…", self._ask_open)
+        recent = menu.addMenu("Recent jobs")
+        for path in self.settings.recent():
+            recent.addAction(path.stem, lambda p=path: self.open_job(p))
+        menu.addSeparator()
+        menu.addAction("Rename…", self._ask_name)
+        menu.addAction("Save a copy…", self._ask_copy)
+        if self.bench.keeper.pending():
+            menu.addAction("Try again to save", self.bench.keeper.again)
+        menu.addSeparator()
+        menu.addAction("Take back", self.bench.undo).setEnabled(self.bench.job.head > 0)
+        menu.addAction("Do again", self.bench.redo).setEnabled(self.bench.job.redo_count() > 0)
+        menu.addSeparator()
+        for variant in VARIANTS:
+            action = menu.addAction(variant.capitalize(), lambda v=variant: self.use_variant(v))
+            action.setCheckable(True)
+            action.setChecked(THEME.variant == variant)
+        menu.addSeparator()
+        menu.addAction("Keys", self._show_keys)
+        menu.addAction("Quit", self.close)
+        return menu
+
+    def use_variant(self, variant: str) -> None:
+        THEME.use(variant)
+        self.settings.put("variant", variant)
+
+    def _open_menu(self) -> None:
+        self.job_menu().exec(self.stride.menu.mapToGlobal(self.stride.menu.rect().bottomLeft()))
+
+    def _ask_open(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(documents_folder()), "Jobs (*.stride)")
+        if name:
+            self.open_job(Path(name))
+
+    def _ask_copy(self) -> None:
+        start = self.bench.job.path.with_name(f"{self.bench.job.name} copy.stride")
+        name, _ = QFileDialog.getSaveFileName(self, "Save a copy", str(start), "Jobs (*.stride)")
+        if name:
+            self.save_copy(Path(name).with_suffix(".stride"))
+
+    def save_copy(self, path: Path) -> None:
+        """Writes a complete copy, after all that waits to be saved."""
+        self.bench.keeper.run(lambda store: store.save_copy(path))
+        self.say(f"A copy is being saved as **{path.name}**.", False)
+
+    def _ask_name(self) -> None:
+        name, ok = QInputDialog.getText(self, "Rename", "Name of this job", text=self.bench.job.name)
+        if ok and name.strip():
+            self.rename(name.strip())
+
+    def rename(self, name: str) -> None:
+        """Gives the job's file another name in its folder and goes on with it."""
+        old = self.bench.job.path
+        new = old.with_name(f"{name}.stride")
+        if "/" in name or new.exists():
+            self.say(f"'{name}' cannot be its name: {'it is taken' if new.exists() else 'it holds a /'}.", True)
+            return
+        self.bench.close()
+        try:
+            old.rename(new)
+        except OSError as fault:
+            self.say(f"The job keeps its name: {fault.strerror}.", True)
+            new = old
+        self.open_job(new)
+
+    def _show_keys(self) -> None:
+        KeySheet(self, self.uses).exec()
+
+    def _delete_chosen(self) -> None:
+        if self.bench.chosen:
+            self.bench.make("delete", lines=list(self.bench.chosen))
+
+    def _hand_over(self) -> HandOverNotes:
+        notes = self.stations["Hand over"]
+        assert isinstance(notes, HandOverNotes)
+        return notes
+
+    # The window's own
+
+    def _screen_px_per_mm(self) -> float:
+        kept = self.settings.number("glass_px_per_mm", 0.0)
+        if kept > 0:
+            return kept
+        screen = QGuiApplication.primaryScreen()
+        dpi = screen.physicalDotsPerInch() if screen is not None else PLAIN_DPI
+        return (dpi if math.isfinite(dpi) and 60 <= dpi <= 400 else PLAIN_DPI) / 25.4
+
+    def _restore_place(self) -> None:
+        kept = self.settings.get("place")
+        if not (isinstance(kept, QByteArray) and self.restoreGeometry(kept)):
+            self.resize(1280, 800)
+        if not int(self.settings.number("strip", 1)):
+            self.strip.hide()
+            self._strip_line.hide()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.settings.put("place", self.saveGeometry())
+        self.bench.close()
+        super().closeEvent(event)

@@ -1,0 +1,89 @@
+"""Starting the window: the application object, the type, the demo, and a sentence where it cannot start."""
+
+import os
+import sys
+import threading
+import traceback
+from pathlib import Path
+from types import TracebackType
+
+from PySide6.QtCore import QCoreApplication, Qt, QTimer
+from PySide6.QtWidgets import QApplication
+
+from plain_stride.desk.settings import Settings
+from plain_stride.desk.theme import THEME, load_fonts
+from plain_stride.job.demo import demo_path, ensure_demo
+from plain_stride.job.logfile import log_path, logger
+
+NO_DISPLAY = (
+    "plain-stride: there is no display to open a window on. Start it from a desktop, or save pictures of every"
+    " station without one: plain-stride demo --tour DIR"
+)
+
+
+def application() -> QApplication:
+    """The one application object, every pen event delivered by itself, the shipped type loaded."""
+    existing = QApplication.instance()
+    if isinstance(existing, QApplication):
+        return existing
+    QCoreApplication.setAttribute(Qt.ApplicationAttribute.AA_CompressHighFrequencyEvents, False)
+    QCoreApplication.setAttribute(Qt.ApplicationAttribute.AA_CompressTabletEvents, False)
+    app = QApplication(["plain-stride"])
+    app.setApplicationName("Plain Stride")
+    app.setDesktopFileName("plain-stride")
+    app.setStyle("Fusion")
+    load_fonts()
+    app.setFont(THEME.font())
+    return app
+
+
+def start_demo() -> int:
+    """The demo job; made on the first start, afterwards opened as it was left."""
+    if not has_display():
+        print(NO_DISPLAY, file=sys.stderr)
+        return 1
+    path = demo_path()
+    if not path.exists():
+        print("Drawing the demo, once ...", file=sys.stderr)
+    return start_job(ensure_demo(path))
+
+
+def start_job(path: Path) -> int:
+    """Opens a job in the window and runs until it is closed. Raises StrideError for a job that cannot be opened."""
+    if not has_display():
+        print(NO_DISPLAY, file=sys.stderr)
+        return 1
+    app = application()
+    from plain_stride.desk.shell import Shell
+
+    shell = Shell(path, Settings())
+    sys.excepthook = _crash_teller(shell)
+    shell.show()
+    QTimer.singleShot(0, lambda: threading.Thread(target=warm_up, daemon=True).start())
+    return app.exec()
+
+
+def has_display() -> bool:
+    return bool(
+        os.environ.get("DISPLAY")
+        or os.environ.get("WAYLAND_DISPLAY")
+        or os.environ.get("QT_QPA_PLATFORM", "").startswith(("offscreen", "minimal", "vnc"))
+    )
+
+
+def warm_up() -> None:
+    """Loads what the first pull needs, after the window is painted."""
+    import scipy.linalg
+    import shapely
+
+    _ = scipy.linalg.solveh_banded, shapely.Polygon
+
+
+def _crash_teller(shell: object):  # type: ignore[no-untyped-def]
+    def tell(kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
+        logger().error("crash\n%s", "".join(traceback.format_exception(kind, fault, trace)))
+        words = f"Something went wrong here ({fault}). What was saved is safe; the log says more: {log_path()}"
+        print(f"plain-stride: {words}", file=sys.stderr)
+        getattr(shell, "say", lambda *_: None)(words, True)
+
+    return tell

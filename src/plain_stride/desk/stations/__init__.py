@@ -1,0 +1,1 @@
+"""The stations' notes: for each its sentences and its few controls."""

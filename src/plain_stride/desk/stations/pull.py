@@ -1,0 +1,351 @@
+"""Pull: steadying, the line just pulled, the nib, the weight."""
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from plain_stride import measure
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Slider, Word
+from plain_stride.desk.inked import stroke, tapered
+from plain_stride.desk.stations.base import Notes
+from plain_stride.desk.theme import THEME
+from plain_stride.errors import StrideError
+from plain_stride.job.reports import line_report, weigh
+from plain_stride.job.shapes import role_of
+from plain_stride.weight.plan import ROLES
+
+MOST_LEEWAY = 0.12
+"""mm; from here on the slider means auto, which seldom moves a shape farther."""
+SCHOOL_WORDS = {"off": "off", "live": "live", "after the pull": "after"}
+STEP = 2.0**0.25
+
+
+class PullNotes(Notes):
+    name, key = "Pull", "U"
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        pages = Choice(("Hand", "Line", "Nib", "Weight"), "Hand", "What is shown of Pull")
+        self._pages = {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Nib": _NibPage(bench),
+                       "Weight": _WeightPage(bench)}  # fmt: skip
+        self.column.addWidget(pages)
+        for page in self._pages.values():
+            self.column.addWidget(page)
+        pages.chosen.connect(self.show_page)
+        self.pages = pages
+        self.show_page("Hand")
+
+    def fact(self) -> str:
+        n = len(self.bench.job.rows["lines"])
+        return f"{n} line{'' if n == 1 else 's'}"
+
+    def show_page(self, name: str) -> None:
+        for key, page in self._pages.items():
+            page.setVisible(key == name)
+        self.pages.show_chosen(name)
+
+    def set_bench(self, bench: Bench) -> None:
+        for page in self._pages.values():
+            page.bench = bench
+        super().set_bench(bench)
+
+    def refresh(self) -> None:
+        for page in self._pages.values():
+            page.refresh()
+
+
+class _Page(QWidget):
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.bench = bench
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(THEME.px(2))
+
+    def refresh(self) -> None:
+        raise TypeError(f"{type(self).__name__} shows nothing")
+
+    def lines(self) -> list[str]:
+        """The lines that verbs act on: the chosen ones, else the last one pulled."""
+        shown = self.bench.shown_line()
+        return list(self.bench.chosen) or ([shown] if shown else [])
+
+    def add(self, *widgets: QWidget) -> None:
+        for widget in widgets:
+            self.column.addWidget(widget)
+
+    def add_verbs(self, *verbs: Word) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(THEME.px(10))
+        for verb in verbs:
+            row.addWidget(verb)
+        row.addStretch(1)
+        self.column.addLayout(row)
+
+
+class _HandPage(_Page):
+    """Steadying of the nib in hand, and what it did to the last line."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._school = Choice(tuple(SCHOOL_WORDS), "after the pull", "Steadying")
+        self._leeway = Slider("Leeway", _draw_calming, _shown_leeway, _read_leeway,
+                              lambda v: (v / MOST_LEEWAY) ** 0.5, lambda s: MOST_LEEWAY * s * s, MOST_LEEWAY)  # fmt: skip
+        self._effect = Sentence("", colour="faint")
+        self._line_heading, self._line = Heading("Last line"), Sentence()
+        self._again = Word("steady this line so")
+        self.add(
+            Heading("Steadying"), self._school, self._leeway, self._effect, self._line_heading, self._line, self._again
+        )
+        self._school.chosen.connect(lambda word: self._set(school=SCHOOL_WORDS[word]))
+        self._leeway.settled.connect(lambda v: self._set(leeway=None if v >= MOST_LEEWAY else v))
+        self._again.clicked.connect(self._steady)
+        self.refresh()
+
+    def _set(self, **values: object) -> None:
+        self.bench.make("nib", key=self.bench.in_hand.nib, **values)
+
+    def _steady(self) -> None:
+        setting = self.bench.nib.steadying
+        pulled = [k for k in self.lines() if self.bench.job.rows["lines"][k]["pull"]]
+        if pulled:
+            self.bench.make("steady", lines=pulled, school=setting.school, leeway=setting.leeway)
+
+    def refresh(self) -> None:
+        setting = self.bench.nib.steadying
+        self._school.show_chosen(next(w for w, s in SCHOOL_WORDS.items() if s == setting.school))
+        self._leeway.setVisible(setting.school != "off")
+        self._leeway.show_value(MOST_LEEWAY if setting.leeway is None else setting.leeway)
+        self._effect.say(_effect_words(setting.school, setting.leeway))
+        key = self.bench.shown_line()
+        self._line_heading.setText("CHOSEN LINE" if self.bench.chosen else "LAST LINE")
+        self._again.setVisible(key is not None and bool(self.bench.job.rows["lines"][key]["pull"]))
+        self._line.say(_line_words(self.bench, key))
+
+
+class _LinePage(_Page):
+    """Role, ends and weight of the chosen lines, or of the next one."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._role_heading = Heading("Role")
+        self._roles = [Choice(ROLES[:4], "outer", "Role"), Choice(ROLES[4:], "", "Role, continued")]
+        self._weight_heading, self._ends_heading = Heading("This line"), Heading("Its ends")
+        heavier, lighter = Word("heavier by a quarter step"), Word("lighter by a quarter step")
+        self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends")
+        self._to_part, delete = Word("into the part in hand"), Word("take it away")
+        self._hint = Sentence("", colour="faint")
+        self.add(self._role_heading, *self._roles, self._weight_heading, heavier, lighter)
+        self.add(self._ends_heading, self._ends, self._to_part, delete, self._hint)
+        self._acting = [self._weight_heading, heavier, lighter, self._ends_heading, self._ends, self._to_part, delete]
+        for choice in self._roles:
+            choice.chosen.connect(self._role)
+        heavier.clicked.connect(lambda: self._swell(STEP**0.5))
+        lighter.clicked.connect(lambda: self._swell(STEP**-0.5))
+        self._ends.chosen.connect(lambda kind: self._set(ends=kind))
+        self._to_part.clicked.connect(lambda: self._set(part=self.bench.in_hand.part))
+        delete.clicked.connect(self.delete)
+        self.refresh()
+
+    def refresh(self) -> None:
+        rows, lines = self.bench.job.rows["lines"], self.lines()
+        chosen = bool(self.bench.chosen)
+        self._role_heading.setText("ROLE OF THE CHOSEN" if chosen else "ROLE OF THE NEXT LINE")
+        role = role_of(rows[lines[-1]]) if chosen else self.bench.in_hand.role
+        for choice in self._roles:
+            for word, button in choice.words.items():
+                button.setAutoExclusive(False)
+                button.setChecked(word == role)
+        for widget in self._acting:
+            widget.setVisible(bool(lines))
+        self._weight_heading.setText("CHOSEN" if chosen else "LAST LINE")
+        if lines:
+            ends: Any = rows[lines[-1]]["ends"]
+            self._ends.show_chosen(ends[0][0])
+        self._hint.say(
+            "" if chosen else "W, or the right button, chooses the line under the pen; with Shift, one more."
+        )
+
+    def _role(self, role: str) -> None:
+        if self.bench.chosen:
+            self.bench.make("set", lines=list(self.bench.chosen), role=role)
+        else:
+            self.bench.take(role=role)
+        self.refresh()
+
+    def _set(self, **values: object) -> None:
+        if self.lines():
+            self.bench.make("set", lines=self.lines(), **values)
+
+    def _swell(self, factor: float) -> None:
+        lines = self.lines()
+        if lines:
+            self.bench.make_several([("swell", {"line": k, "factor": factor}) for k in lines], "swell")
+
+    def delete(self) -> None:
+        if self.lines():
+            self.bench.make("delete", lines=self.lines())
+
+
+class _NibPage(_Page):
+    """The nib in hand: its widths, its ends."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._nibs = Choice(tuple("123456789"), "3", "Nib")
+        self._light, self._heavy, self._end = Field("Lightest"), Field("Heaviest"), Field("Length of its ends")
+        self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends of the nib")
+        self._fault, self._says = Sentence("", colour="red"), Sentence("", colour="faint")
+        self._give = Word("give this nib to the chosen lines")
+        self.add(Heading("Nib in hand"), self._nibs, self._light, self._heavy, self._end, Heading("Ends"), self._ends)
+        self.add(self._fault, self._says, self._give)
+        self._nibs.chosen.connect(lambda key: self.bench.take(nib=key))
+        for field, column in ((self._light, "lightest"), (self._heavy, "heaviest"), (self._end, "end_mm")):
+            field.typed.connect(lambda text, c=column: self._typed(c, text))
+        self._ends.chosen.connect(lambda kind: self._set(ends=kind))
+        self._give.clicked.connect(lambda: self.bench.make("set", lines=self.lines(), nib=self.bench.in_hand.nib))
+        self.refresh()
+
+    def refresh(self) -> None:
+        nib = self.bench.nib
+        self._nibs.show_chosen(self.bench.in_hand.nib)
+        self._light.show_text(f"{nib.lightest:g} mm")
+        self._heavy.show_text(f"{nib.heaviest:g} mm")
+        self._end.show_text(f"{nib.end_mm:g} mm")
+        self._ends.show_chosen(nib.ends)
+        dpi = self.bench.job.page.dpi
+        low, high = measure.px_from_mm(nib.lightest, dpi), measure.px_from_mm(nib.heaviest, dpi)
+        self._says.say(
+            f"**{low:.1f}** to **{high:.1f} px** on this board. A mouse draws **{nib.middle:.2f} mm**. "
+            "Lines already pulled keep the nib they had."
+        )
+        self._give.setVisible(bool(self.bench.chosen))
+
+    def _typed(self, column: str, text: str) -> None:
+        self._fault.say("")
+        try:
+            value = measure.parse_length_mm(text)
+        except StrideError as fault:
+            self._fault.say(str(fault))
+            return
+        self._set(**{column: value})
+
+    def _set(self, **values: object) -> None:
+        self.bench.make("nib", key=self.bench.in_hand.nib, **values)
+        self.refresh()
+
+
+class _WeightPage(_Page):
+    """The plan: how much of it, and what the tiers measure."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._share = Slider("Hand and plan", _draw_swelling, lambda v: f"{v:.0f} %", _read_share,
+                             lambda v: v / 100.0, lambda s: s * 100.0, 0.0)  # fmt: skip
+        self._says, self._ceiling = Sentence(), Sentence()
+        self._tiers = Sentence("", colour="text")
+        lift = Word("lift the plan off, or lay it again")
+        self.add(Heading("Weight by role and depth"), self._share, self._says, lift, Heading("Measured"), self._tiers)
+        self.add(self._ceiling)
+        self._share.settled.connect(lambda v: self.bench.make("plan", share=v))
+        lift.clicked.connect(lambda: toggle_plan(self.bench))
+        self.refresh()
+
+    def refresh(self) -> None:
+        if not self.isVisible() and self.parent() is not None:
+            return
+        plan = self.bench.job.plan
+        share = plan.share * 100.0
+        self._share.show_value(share)
+        if share == 0:
+            self._says.say("Every line has the width your hand gave it.")
+        else:
+            near, far = plan.width("outer", "near"), plan.width("inner", "far")
+            self._says.say(
+                f"The plan wants near outer lines at **{near:.2f} mm**, far inner ones at **{far:.2f} mm**; "
+                f"lines go **{share:.0f} %** of the way. Your hand's widths stay underneath."
+            )
+        tiers = weigh(self.bench.job, self.bench.shapes)["tiers"]
+        rows = [f"{t}: **{v['low']:.2f} to {v['high']:.2f} mm**, mean {v['mean']:.2f}" for t, v in tiers.items()]
+        self._tiers.say("; ".join(rows) + "." if rows else "No line is pulled yet.")
+        part = self.bench.part
+        top = self.bench.shapes.ceiling_of(part.id) if part is not None else None
+        self._ceiling.say(
+            f"Ceiling of {part.name}: **{top:.2f} mm**, the mean of its outer lines. Its inner lines stay under it."
+            if top and part is not None
+            else ""
+        )
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+
+def toggle_plan(bench: Bench) -> None:
+    """Lifts the plan off, or lays it as far as it lay before."""
+    share = bench.job.plan.share * 100.0
+    bench.make("plan", share=0.0 if share > 0 else bench.share_before)
+    if share > 0:
+        bench.share_before = share
+
+
+def _line_words(bench: Bench, key: str | None) -> str:
+    if key is None:
+        return "Pull a line: here stands what steadying took out of it, and how far it moved its shape."
+    report = line_report(bench.job, bench.shapes, key)
+    low, high = report["width_range"]
+    widths = f"**{low:.2f}** to **{high:.2f} mm** wide"
+    row: Any = bench.job.rows["lines"][key]
+    top = bench.shapes.ceiling_of(row["part"])
+    if top is not None and role_of(row) != "outer":
+        mean = float(np.mean(bench.shapes[key].body.full))
+        widths += ", under the ceiling" if mean < top else f", over the ceiling of **{top:.2f} mm**"
+    if report["tremor_removed"] is None:
+        return f"It came without a pull, **{report['length']:.1f} mm** long. {widths}."
+    return (
+        f"Shake **{report['tremor_removed']:.3f} mm** taken out; the shape moved at most "
+        f"**{report['shape_moved']:.3f} mm**. {widths}."
+    )
+
+
+def _effect_words(school: str, leeway: float | None) -> str:
+    if school == "off":
+        return "Your hand as it is, shake and all."
+    when = "while you pull, settling 120 ms behind the tip" if school == "live" else "when the pen lifts; no lag"
+    if leeway is None:
+        return f"Auto takes out what shakes and keeps what you meant, {when}."
+    if leeway == 0.0:
+        return "No leeway: your hand as it is, shake and all."
+    return f"The shape may move by **{leeway:.3f} mm** at most, {when}."
+
+
+def _shown_leeway(value: float) -> str:
+    return "auto" if value >= MOST_LEEWAY else f"{value:.3f} mm"
+
+
+def _read_leeway(text: str) -> float:
+    return MOST_LEEWAY if text.strip().lower() == "auto" else measure.parse_length_mm(text)
+
+
+def _read_share(text: str) -> float:
+    try:
+        value = float(text.replace("%", "").replace(",", ".").strip())
+    except ValueError:
+        raise measure.MeasureError(f"'{text.strip()}' is no percentage") from None
+    if not 0.0 <= value <= 100.0:
+        raise measure.MeasureError("a share goes from 0 to 100 %")
+    return value
+
+
+def _draw_calming(painter: QPainter, wide: float, high: float) -> None:
+    """A shaky line that calms from left to right."""
+    x = np.linspace(0.0, wide, 220)
+    y = high * 0.8 * (1.0 - x / max(wide, 1.0)) ** 1.5 * np.sin(x / 2.4)
+    painter.fillPath(stroke(np.column_stack([x, y]), np.full(len(x), 1.1)), THEME.color("text"))
+
+
+def _draw_swelling(painter: QPainter, wide: float, high: float) -> None:
+    painter.fillPath(tapered(round(wide), 1.2, 9.0), THEME.color("text"))

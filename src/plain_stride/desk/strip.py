@@ -1,0 +1,156 @@
+"""The strip: one line unrolled straight, its two edges drawn along its length, the raw hand behind it."""
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.theme import BODY, LABEL, THEME
+from plain_stride.hand.pull import working_samples
+from plain_stride.job.reports import line_report
+from plain_stride.job.shapes import role_of
+from plain_stride.lines.cross import nearest
+from plain_stride.lines.recipe import Shape
+from plain_stride.render.paths import polygon, polyline
+
+HEIGHT = 116
+LEFT, RIGHT = 172, 18
+STEPS = (0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500)
+
+
+class Strip(QWidget):
+    """Widths and sideways moves are drawn larger than along the line; how much larger is said."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Strip: the line unrolled")
+        self._hand: tuple[Shape, np.ndarray] | None = None
+        self.set_bench(bench)
+        THEME.changed.connect(self.update)
+
+    def set_bench(self, bench: Bench) -> None:
+        self._bench = bench
+        bench.changed.connect(lambda _: self.update())
+        bench.chosen_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, THEME.px(HEIGHT))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), THEME.color("margin"))
+        key = self._bench.shown_line()
+        if key is None:
+            self._empty(painter)
+            return
+        shape = self._bench.shapes[key]
+        self._words(painter, key, shape)
+        self._line(painter, key, shape)
+
+    def _empty(self, painter: QPainter) -> None:
+        painter.setPen(THEME.color("faint"))
+        painter.setFont(THEME.font(BODY))
+        words = "Pull a line, or choose one, and it is unrolled here: both edges, and your hand behind it."
+        painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, words)
+
+    def _words(self, painter: QPainter, key: str, shape: Shape) -> None:
+        bench = self._bench
+        row: Any = bench.job.rows["lines"][key]
+        part: Any = bench.job.rows["parts"][row["part"]]
+        report = line_report(bench.job, bench.shapes, key)
+        title = "Chosen line" if bench.chosen else "Last line"
+        if len(bench.chosen) > 1:
+            title = f"{len(bench.chosen)} lines chosen"
+        low, high = report["width_range"]
+        timed = f" in {report['duration']:.1f} s" if report["duration"] else ""
+        facts = [f"{part['name']}, {role_of(row)}", f"{shape.length:.1f} mm{timed}", f"{low:.2f} to {high:.2f} mm wide"]
+        painter.setPen(THEME.color("text"))
+        painter.setFont(THEME.font(BODY, bold=True))
+        painter.drawText(QPointF(18, THEME.px(24)), title)
+        painter.setFont(THEME.font(LABEL))
+        painter.setPen(THEME.color("faint"))
+        for n, fact in enumerate(facts):
+            shown = painter.fontMetrics().elidedText(fact, Qt.TextElideMode.ElideMiddle, LEFT - 26)
+            painter.drawText(QPointF(18, THEME.px(43 + 18 * n)), shown)
+
+    def _line(self, painter: QPainter, key: str, shape: Shape) -> None:
+        left, wide = LEFT, self.width() - LEFT - RIGHT
+        along = wide / max(shape.length, 1e-6)
+        raw = self._unrolled_hand(key, shape)
+        widest = max(float(shape.widths.full.max()) / 2.0, float(np.abs(raw[:, 1]).max()) if len(raw) else 0.0, 0.02)
+        across = min((THEME.px(HEIGHT) - 66) / 2.0 / widest, 400.0)
+        times = round(across / along, 1 if across / along < 3 else 0)
+        middle = THEME.px(54)
+        w = shape.widths
+        x = left + w.s * along
+        top, foot = middle - w.left * across, middle + w.right * across
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(THEME.color("text" if THEME.variant != "day" else "ink"))
+        painter.drawPolygon(polygon(np.column_stack([np.append(x, x[::-1]), np.append(top, foot[::-1])])))
+        if len(raw):
+            painter.setPen(QPen(THEME.color("chosen"), 1.2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            points = np.column_stack([left + raw[:, 0] * along, middle - raw[:, 1] * across])
+            painter.drawPolyline(polyline(points))
+        self._legend(painter, bool(len(raw)), f"across drawn {times:g} times as large as along")
+        self._ruler(painter, shape.length, left, along)
+
+    def _legend(self, painter: QPainter, hand: bool, scale: str) -> None:
+        painter.setFont(THEME.font(LABEL))
+        y, x = THEME.px(16), LEFT
+        for name, colour, width in (("ink", "text", 4.0), *((("your hand", "chosen", 1.6),) if hand else ())):
+            painter.setPen(QPen(THEME.color(colour), width))
+            painter.drawLine(QPointF(x, y - 4), QPointF(x + 20, y - 4))
+            painter.setPen(THEME.color("faint"))
+            painter.drawText(QPointF(x + 26, y), name)
+            x += 40 + painter.fontMetrics().horizontalAdvance(name)
+        width = painter.fontMetrics().horizontalAdvance(scale)
+        painter.drawText(QPointF(self.width() - RIGHT - width, y), scale)
+
+    def _ruler(self, painter: QPainter, length: float, left: float, along: float) -> None:
+        step = next((s for s in STEPS if s * along >= 70), STEPS[-1])
+        y = self.height() - THEME.px(20)
+        painter.setPen(THEME.color("faint"))
+        for n in range(int(length / step + 1e-6) + 1):
+            x = left + n * step * along
+            painter.drawLine(QPointF(x, y - 5), QPointF(x, y))
+            text = f"{n * step:g}" + (" mm" if n == 0 else "")
+            width = painter.fontMetrics().horizontalAdvance(text)
+            painter.drawText(QPointF(x - (4 if n == 0 else width / 2), y + 14), text)
+
+    def _unrolled_hand(self, key: str, shape: Shape) -> np.ndarray:
+        """(n, 2): arc length along the line and mm to its left, of the raw samples of its pull."""
+        if self._hand is not None and self._hand[0] is shape:
+            return self._hand[1]
+        row = self._bench.job.rows["lines"][key]
+        out = np.zeros((0, 2))
+        if row["pull"] is not None and shape.length > 0.1:
+            samples = working_samples(self._bench.job.pull(str(row["pull"])).samples)
+            inside = (samples[:, 3] >= shape.own[0]) & (samples[:, 3] <= shape.own[-1])
+            out = _unrolled(shape, samples[inside])
+        self._hand = (shape, out)
+        return out
+
+
+def _unrolled(shape: Shape, samples: np.ndarray) -> np.ndarray:
+    every = max(1, len(samples) // 700)
+    picked = samples[::every]
+    points, s = shape.flat
+    out = []
+    for x, y, own in picked[:, [0, 1, 3]]:
+        near = shape.arc_at(own)
+        low, high = np.searchsorted(s, [near - 2.0, near + 2.0])
+        low, high = max(low - 1, 0), min(high + 1, len(s))
+        if high - low < 2:
+            continue
+        _, index = nearest(points[low:high], np.array([x, y]))
+        at = float(np.interp(low + index, np.arange(len(s)), s))
+        foot, way = shape.arc.point(np.array([at]))[0], shape.arc.direction(np.array([at]))[0]
+        off = np.array([x, y]) - foot
+        out.append((at, float(off[0] * way[1] - off[1] * way[0])))
+    return np.array(out).reshape(-1, 2)

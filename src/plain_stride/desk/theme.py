@@ -1,0 +1,110 @@
+"""Colours and type of the window, in a day, an evening and a high-contrast variant."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib import resources
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF
+
+FAMILY, FALLBACK = "Rosario", "Noto Sans"
+NAME, STATION, BODY, LABEL, RULER = 17, 15, 14, 12, 11
+"""Sizes in pixels of the text at 100 %."""
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours by what they are for; contrast of text is at least 4.5:1 on margin and wash."""
+
+    desk: str
+    margin: str
+    paper: str
+    ink: str
+    text: str
+    faint: str
+    hair: str
+    wash: str
+    pencil: str
+    ahead: str
+    chosen: str
+    red: str
+
+
+DAY = Palette(
+    "#DED6C7", "#F3EEE4", "#FDFBF6", "#17161A", "#302D33", "#655F66", "#CBC1B0", "#E7E0D2", "#8FB0D1", "#46678B",
+    "#0E6B70", "#B3261E",
+)  # fmt: skip
+EVENING = Palette(
+    "#1B1917", "#262320", "#E6DFD0", "#17161A", "#EAE3D6", "#ABA297", "#4A443D", "#332F2A", "#7F9FC0", "#86A7C9",
+    "#6CC4BF", "#FF8A7A",
+)  # fmt: skip
+CONTRAST = Palette(
+    "#C8C8C8", "#FFFFFF", "#FFFFFF", "#000000", "#000000", "#333333", "#555555", "#DDDDDD", "#4F7FB5", "#0B3A6B",
+    "#004B4F", "#8C0000",
+)  # fmt: skip
+VARIANTS = {"day": DAY, "evening": EVENING, "high contrast": CONTRAST}
+
+
+class Theme(QObject):
+    """The colours and the text size in use; `changed` says when to paint anew. Things on the sheet use DAY always."""
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.variant = "day"
+        self.text_scale = 1.0
+
+    @property
+    def palette(self) -> Palette:
+        return VARIANTS[self.variant]
+
+    def use(self, variant: str) -> None:
+        self.variant = variant if variant in VARIANTS else "day"
+        self.changed.emit()
+
+    def color(self, name: str) -> QColor:
+        return QColor(getattr(self.palette, name))
+
+    def px(self, pixels: float) -> int:
+        """A length of the layout, grown with the text."""
+        return round(pixels * self.text_scale)
+
+    def font(self, size: int = BODY, bold: bool = False, spaced: bool = False) -> QFont:
+        """The shipped type with tabular lining figures."""
+        return _font(round(size * self.text_scale), bold, spaced)
+
+
+THEME = Theme()
+
+
+def sheet_color(name: str) -> QColor:
+    """A colour for what is drawn on the sheet: the day's in every variant."""
+    return QColor(getattr(DAY, name))
+
+
+@lru_cache(maxsize=1)
+def load_fonts() -> tuple[str, ...]:
+    """Registers the shipped families; gives their names."""
+    names: list[str] = []
+    for file in sorted(resources.files("plain_stride.desk").joinpath("fonts").iterdir(), key=lambda f: f.name):
+        if file.name.endswith(".ttf"):
+            key = QFontDatabase.addApplicationFontFromData(file.read_bytes())
+            names += QFontDatabase.applicationFontFamilies(key)
+    return tuple(dict.fromkeys(names))
+
+
+@lru_cache(maxsize=64)
+def _font(pixels: int, bold: bool, spaced: bool) -> QFont:
+    font = QFont([FAMILY, FALLBACK])
+    font.setPixelSize(pixels)
+    font.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+    for tag in ("tnum", "lnum"):
+        font.setFeature(QFont.Tag(tag), 1)
+    if spaced:
+        font.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, 0.06 * pixels)
+    return font
+
+
+def text_width(text: str, font: QFont) -> float:
+    return QFontMetricsF(font).horizontalAdvance(text)

@@ -194,14 +194,14 @@ def _import(a: argparse.Namespace) -> None:
 
     leeway = None if a.leeway in (None, "auto") else parse_length_mm(a.leeway)
     setting = Steadying(a.steady or "after", leeway)
-    svg = a.source.suffix.lower() == ".svg"
-    data = reading.read_bytes(a.source) if svg else reading.read_json(a.source)
+    svg = reading.read_bytes(a.source) if a.source.suffix.lower() == ".svg" else None
+    data = {} if svg is not None else reading.read_json(a.source)
     with opened(a.job, write=True) as (job, store):
         nibs = job.nibs()
         if a.nib not in nibs:
             raise StrideError(f"there is no nib {a.nib}; there are: {', '.join(nibs)}")
         nib = replace(nibs[a.nib], steadying=setting)
-        wanted = _svg_changes(data, nib) if svg else reading.import_changes(data, nib)
+        wanted = _svg_changes(svg, nib) if svg is not None else reading.import_changes(data, nib)
         shapes = Shapes(job, store)
         _commit(store, make_all(job, shapes, wanted, f"import of {a.source.name}"), shapes)
 

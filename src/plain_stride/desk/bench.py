@@ -1,4 +1,4 @@
-"""The bench: the open job with what is in hand (part, nib, role, chosen lines). Everything in the window talks to it."""
+"""The bench: the open job with what is in hand (part, nib, role, chosen lines). All the window talks to it."""
 
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -109,9 +109,9 @@ class Bench(QObject):
 
     # Changing the job
 
-    def make(self, name: str, **arguments: Any) -> Made | None:
+    def make(self, change: str, /, **arguments: Any) -> Made | None:
         """Makes a named change; None, with the reason said, when it cannot be made."""
-        return self._made(lambda: make(self.job, self.shapes, name, arguments))
+        return self._made(lambda: make(self.job, self.shapes, change, arguments))
 
     def make_several(self, wanted: list[tuple[str, dict[str, Any]]], words: str) -> Made | None:
         """Makes several changes as one step."""

@@ -53,9 +53,8 @@ class Gauge(QWidget):
     def _refresh(self) -> None:
         f = self.figures()
         ceiling = f"; ceiling {f['ceiling']:.2f} mm" if f["ceiling"] else ""
-        self.setAccessibleDescription(
-            f"Nib {self._bench.in_hand.nib}: {f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm"
-        )
+        widths = f"{f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm"
+        self.setAccessibleDescription(f"Nib {self._bench.in_hand.nib}: {widths}")
         self.setToolTip(self.accessibleDescription())
         self.update()
 

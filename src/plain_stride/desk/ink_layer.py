@@ -99,7 +99,7 @@ class InkLayer:
     def _lines(self, painter: QPainter, seen: QRectF) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         colours = {"black": sheet_color("ink"), "white": THEME.color("paper")}
-        x0, y0, x1, y1 = seen.getCoords()
+        x0, y0, x1, y1 = seen.left(), seen.top(), seen.right(), seen.bottom()
         for _, ink, shape in self.visible_shapes():
             bx0, by0, bx1, by1 = shape.box
             if bx0 <= x1 and bx1 >= x0 and by0 <= y1 and by1 >= y0:

@@ -23,7 +23,7 @@ class Keeper(QObject):
         super().__init__()
         self._store = store
         self._waiting: list[Commit] = []
-        self._work: queue.SimpleQueue[Callable[[], None] | None] = queue.SimpleQueue()
+        self._work: queue.SimpleQueue[Callable[[], object] | None] = queue.SimpleQueue()
         self._stuck = False
         self._thread = threading.Thread(target=self._run, name="keeper", daemon=False)
         self._thread.start()

@@ -27,7 +27,7 @@ def _nothing() -> None:
 
 @dataclass(frozen=True)
 class KeyUse:
-    """What one key does: hold and let_go around the time it is held, tap for a short press. words for the sheet of keys."""
+    """What one key does: hold and let_go around the time it is held, tap for a short press; words that say so."""
 
     words_hold: str = ""
     words_tap: str = ""

@@ -1,4 +1,4 @@
-"""What held keys do with the line under the pen: the place on it, a swell in progress, the stretch a trim would take."""
+"""What held keys do with the line under the pen: the place on it, a swell in progress, what a trim would take."""
 
 from dataclasses import dataclass
 from typing import Any

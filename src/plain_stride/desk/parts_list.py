@@ -1,5 +1,6 @@
 """Parts under Near, Middle, Far, in the order in which they stand before each other; rows are dragged to reorder."""
 
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
@@ -169,13 +170,18 @@ class PartsList(QWidget):
             word.setEnabled(part is not None)
 
     def rows(self) -> list[PartRow]:
-        items = (self._row_column.itemAt(k).widget() for k in range(self._row_column.count()))
-        return [w for w in items if isinstance(w, PartRow)]
+        return [w for w in self._shown_widgets() if isinstance(w, PartRow)]
+
+    def _shown_widgets(self) -> list[QWidget]:
+        """Headings and rows from the top down."""
+        items = (self._row_column.itemAt(k) for k in range(self._row_column.count()))
+        return [w for item in items if item is not None and (w := item.widget()) is not None]
 
     def _fill(self, parts: list[tuple[Part, int]]) -> None:
-        while (item := self._row_column.takeAt(0)) is not None:
-            item.widget().hide()
-            item.widget().deleteLater()
+        for widget in self._shown_widgets():
+            self._row_column.removeWidget(widget)
+            widget.hide()
+            widget.deleteLater()
         for tier in TIERS:
             self._row_column.addWidget(TierHeading(tier))
             for part, lines in parts:
@@ -193,7 +199,7 @@ class PartsList(QWidget):
             return
         menu = QMenu(self)
         for tier in TIERS:
-            menu.addAction(f"to {tier}", lambda t=tier: self._bench.make("part", name=part.name, tier=t))
+            menu.addAction(f"to {tier}", partial(self._bench.make, "part", name=part.name, tier=tier))
         menu.addAction(
             "black ink" if part.ink == "white" else "white ink",
             lambda: self._bench.make("part", name=part.name, ink="black" if part.ink == "white" else "white"),
@@ -217,8 +223,7 @@ class PartsList(QWidget):
     def _gap(self, y: int) -> tuple[str, int, int]:
         """(tier, y as dropped, where to draw the line) for a row let go at y."""
         tier, line = TIERS[0], 0
-        for k in range(self._row_column.count()):
-            widget = self._row_column.itemAt(k).widget()
+        for widget in self._shown_widgets():
             if isinstance(widget, TierHeading) and y >= widget.y():
                 tier = widget.tier
             if y >= widget.y() + widget.height() / 2:

@@ -69,6 +69,7 @@ class SheetView(QWidget):
         self._ring = QRect()
         self._trim: np.ndarray | None = None
         self._preview: Shape | None = None
+        self._painted: dict[str, Shape] = {}
         self.on_first_move: Callable[[], None] = lambda: None
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
@@ -165,8 +166,6 @@ class SheetView(QWidget):
     def _shape_boxes(self) -> None:
         self._painted = {key: self.bench.shapes[key] for key in self.bench.job.rows["lines"]}
 
-    _painted: dict[str, Shape] = {}
-
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -176,7 +175,7 @@ class SheetView(QWidget):
                 self._shape_boxes()
             self._stale = QRegion()
         painter = QPainter(self)
-        for rect in event.region():
+        for rect in list(event.region()):  # type: ignore[call-overload]
             ratio = self.devicePixelRatioF()
             source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
             painter.drawImage(QRectF(rect), self.layer.image, source)
@@ -342,7 +341,7 @@ class SheetView(QWidget):
         boxes = [(*(rows.min(axis=0) - reach).tolist(), *(rows.max(axis=0) + reach).tolist())]
         if key is not None:
             boxes.append(self.bench.shapes[key].box)
-        self.redraw_mm(boxes)  # type: ignore[arg-type]
+        self.redraw_mm(boxes)
 
     def _glass(self) -> float:
         """mm on the glass for one mm of the finished sheet."""

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from datetime import date
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, Qt, QTimer
@@ -52,7 +53,7 @@ class Shell(QWidget):
         self.gauge = Gauge(self.bench)
         self.gauge.px_per_mm = self.sheet.glass_px_per_mm
         self.strip = Strip(self.bench)
-        stations: list[Notes] = [cls(self.bench) for cls in (BoardNotes, PencilsNotes, PullNotes, HandOverNotes)]  # type: ignore[type-abstract]
+        stations: list[Notes] = [cls(self.bench) for cls in (BoardNotes, PencilsNotes, PullNotes, HandOverNotes)]
         self.stations = {notes.name: notes for notes in stations}
         self.stride = StrideLine([(notes.name, notes.key) for notes in stations])
         self.parts = PartsList(self.bench)
@@ -177,8 +178,10 @@ class Shell(QWidget):
             self.say(str(fault), True)
             return False
         old, self.bench = self.bench, bench
-        for widget in (self.gauge, self.strip, self.parts, self.sheet, *self.stations.values()):
-            widget.set_bench(bench)
+        for join in (w.set_bench for w in (self.gauge, self.strip, self.parts, self.sheet)):
+            join(bench)
+        for notes in self.stations.values():
+            notes.set_bench(bench)
         self.arms.set_bench(bench, self.sheet.layer)
         self._join(bench)
         old.close()
@@ -279,7 +282,7 @@ class Shell(QWidget):
         menu.addAction("Open a job…", self._ask_open)
         recent = menu.addMenu("Recent jobs")
         for path in self.settings.recent():
-            recent.addAction(path.stem, lambda p=path: self.open_job(p))
+            recent.addAction(path.stem, partial(self.open_job, path))
         menu.addSeparator()
         menu.addAction("Rename…", self._ask_name)
         menu.addAction("Save a copy…", self._ask_copy)
@@ -290,7 +293,7 @@ class Shell(QWidget):
         menu.addAction("Do again", self.bench.redo).setEnabled(self.bench.job.redo_count() > 0)
         menu.addSeparator()
         for variant in VARIANTS:
-            action = menu.addAction(variant.capitalize(), lambda v=variant: self.use_variant(v))
+            action = menu.addAction(variant.capitalize(), partial(self.use_variant, variant))
             action.setCheckable(True)
             action.setChecked(THEME.variant == variant)
         menu.addSeparator()

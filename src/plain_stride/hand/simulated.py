@@ -4,6 +4,7 @@ Minimum-jerk starts and stops (Flash and Hogan 1985), speed by the two-thirds po
 8-12 Hz tremor, slow wander that grows with speed, away from the hand's best direction and beyond its reach.
 """
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -70,10 +71,10 @@ def pulled(
 
 def movement(points: np.ndarray, speed: float, closed: bool, glass: float) -> tuple[np.ndarray, np.ndarray]:
     """The path a hand without tremor takes: places (n, 2) in sheet mm and times (n,) at RATE, stopping at corners."""
-    pieces, clock = [], 0.0
-    places, times = [], []
+    clock = 0.0
+    places: list[np.ndarray] = []
+    times: list[np.ndarray] = []
     for leg in _legs(points, closed):
-        pieces.append(leg)
         s, tau = _pace_map(leg * glass, speed)
         total, warp = _stop_and_go(tau[-1])
         if clock + total > MAX_PULL_S:
@@ -106,7 +107,7 @@ def _legs(points: np.ndarray, closed: bool) -> list[np.ndarray]:
     angle = np.degrees(np.arctan2(d[:, 1], d[:, 0]))
     turn = np.abs((np.diff(angle) + 180.0) % 360.0 - 180.0)
     cuts = [0, *(np.flatnonzero(turn > CORNER_DEG) + 1), len(p) - 1]
-    return [_dense(p[a : b + 1]) for a, b in zip(cuts[:-1], cuts[1:], strict=True)]
+    return [_dense(p[a : b + 1]) for a, b in itertools.pairwise(cuts)]
 
 
 def _dense(p: np.ndarray) -> np.ndarray:

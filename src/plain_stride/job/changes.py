@@ -372,7 +372,7 @@ def swell(
     own = []
     for value, what in ((start, "from"), (end, "to")):
         own.append(None if value is None else _own_beyond(shape, _number(value, f"'{what}'")))
-    if None not in own and own[1] <= own[0]:
+    if own[0] is not None and own[1] is not None and own[1] <= own[0]:
         raise JobError("a swell goes from a smaller to a larger length along the line")
     m.draft.change("lines", line, edits=[*row["edits"], [*own, gain, side]])
 

@@ -49,7 +49,7 @@ class Job:
         self._pulls: dict[str, Pull] = {}
         self._forms: dict[str, Form] = {}
         self._images: dict[str, bytes] = {}
-        self._read_image = lambda key: bytes(store.blob_rows("images", [key])[key]["bytes"])  # type: ignore[arg-type]
+        self._read_image = lambda key: store.image_bytes(key)
         self._open: _Draft | None = None
 
     @property

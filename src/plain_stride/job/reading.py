@@ -171,7 +171,7 @@ def _points(value: object) -> np.ndarray:
 
 def _numbers(value: object, what: str, n: int) -> np.ndarray:
     try:
-        out = np.array([float(v) for v in value], float)  # type: ignore[attr-defined]
+        out = np.array([float(v) for v in value])  # type: ignore[attr-defined]
     except (TypeError, ValueError):
         raise JobError(f"'{what}' is a list of numbers in mm") from None
     if len(out) != n:

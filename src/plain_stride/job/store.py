@@ -8,7 +8,7 @@ import struct
 import tempfile
 import urllib.parse
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, TypeVar
@@ -81,16 +81,15 @@ class Store:
             for r in found
         }
 
-    def blob_rows(self, table: str, ids: Iterable[str] | None = None) -> dict[str, Row]:
-        """Rows of a table that never changes, all or those of `ids`."""
+    def blob_rows(self, table: str) -> dict[str, Row]:
+        """All rows of a table that never changes, by id."""
         keys = [c.split()[0] for c in BLOBS[table].split(", ")]
-        if ids is None:
-            found = self._read(f"SELECT {', '.join(keys)} FROM {table}")
-        else:
-            wanted = list(ids)
-            marks = ", ".join("?" * len(wanted))
-            found = self._read(f"SELECT {', '.join(keys)} FROM {table} WHERE id IN ({marks})", wanted)
+        found = self._read(f"SELECT {', '.join(keys)} FROM {table}")
         return {r[0]: dict(zip(keys, r, strict=True)) for r in found}
+
+    def image_bytes(self, key: str) -> bytes:
+        """The bytes of a scan as they came."""
+        return bytes(self._read("SELECT bytes FROM images WHERE id = ?", [key])[0][0])
 
     def state(self) -> dict[str, str]:
         return dict(self._read("SELECT key, value FROM state"))
@@ -106,7 +105,7 @@ class Store:
             change = RowChange(table, row, *(None if v is None else json.loads(v) for v in (before, after)))
             rows.setdefault(step, []).append(change)
         found = self._read("SELECT id, parent, name, words, args, made FROM steps")
-        return {r[0]: Step(*r, rows=tuple(rows.get(r[0], ()))) for r in found}
+        return {r[0]: Step(r[0], r[1], r[2], r[3], r[4], r[5], tuple(rows.get(r[0], ()))) for r in found}
 
     def commit(self, what: Commit) -> None:
         """Puts a change on disk; returns when it is durable. Raises JobError, with nothing written."""
@@ -300,10 +299,8 @@ def _locked(path: Path) -> Any:
 
 
 def _unlock(path: Path, lock: Any) -> None:
-    try:
+    with suppress(OSError):
         _lock_path(path).unlink(missing_ok=True)
-    except OSError:
-        pass
     lock.close()
 
 

@@ -1,5 +1,6 @@
 """From a steadied pull to a centreline: cubic pieces that remember when the pen was where, and how hard it pressed."""
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -43,7 +44,7 @@ def fitted(steadied: Steadied) -> Centre:
     figures = (steadied.tremor_mm, steadied.moved_mm, steadied.own_leeway_mm)
     if len(points) < 2:
         at = points[0]
-        curve = straight(np.array([at, at + (DOT_MM, 0.0)]))
+        curve = straight(np.array([at, at + np.array([DOT_MM, 0.0])]))
         own = np.array([steadied.t[0], max(steadied.t[-1], steadied.t[0] + 1e-3)])
         return Centre(curve, np.array([0.0, DOT_MM]), own, np.full(2, steadied.pressure.max()), *figures)
     curve, joints = fit_path(points, corners)
@@ -62,7 +63,7 @@ def _dense(steadied: Steadied) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         return path[:1], t[:1], np.zeros(0, int)
     cuts = [0, *steadied.corners.tolist(), len(path) - 1]
     points, times, joints = [path[:1]], [t[:1]], []
-    for a, b in zip(cuts[:-1], cuts[1:], strict=True):
+    for a, b in itertools.pairwise(cuts):
         p, q = path[a : b + 1], t[a : b + 1]
         step = np.hypot(*np.diff(p, axis=0).T)
         k, u = parameters(np.clip(np.ceil(step / DENSE_MM), 1, 400).astype(int))

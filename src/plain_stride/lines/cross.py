@@ -65,7 +65,7 @@ def _near_pairs(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     found = []
     for i, j in np.argwhere(_overlap(blocks_a, blocks_b)):
         sa, sb = boxes_a[i * 32 : i * 32 + 32], boxes_b[j * 32 : j * 32 + 32]
-        found.append(np.argwhere(_overlap(sa, sb)) + (i * 32, j * 32))
+        found.append(np.argwhere(_overlap(sa, sb)) + np.array([i * 32, j * 32]))
     return np.concatenate(found) if found else np.zeros((0, 2), int)
 
 
@@ -79,7 +79,7 @@ def _blocks(boxes: np.ndarray) -> np.ndarray:
 
 
 def _overlap(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    return ((a[:, None, :2] <= b[None, :, 2:]) & (b[None, :, :2] <= a[:, None, 2:])).all(axis=2)
+    return np.all((a[:, None, :2] <= b[None, :, 2:]) & (b[None, :, :2] <= a[:, None, 2:]), axis=2)
 
 
 def _cross(a0, a1, b0, b1):  # type: ignore[no-untyped-def]

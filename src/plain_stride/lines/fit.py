@@ -1,5 +1,7 @@
 """Fitting cubics to a dense path: from each joint the longest piece that stays within the tolerance."""
 
+import itertools
+
 import numpy as np
 
 from plain_stride.lines.curve import point, straight
@@ -21,8 +23,9 @@ def fit_smooth(
 ) -> tuple[np.ndarray, np.ndarray]:
     """(curve (m, 4, 2), joints (m + 1,) as indices into points) for a dense path (n, 2) without corners.
 
-    Joints are points of the path; neighbouring pieces share their direction there. directions: (n, 2) unit
-    directions of the path where they are known; longest: no piece covers more mm of the path. Every point of the path lies within `tolerance` mm of its piece.
+    Joints are points of the path; neighbouring pieces share their direction there, and every point of the path lies
+    within `tolerance` mm of its piece. directions: (n, 2) unit directions of the path where they are known;
+    longest: no piece covers more mm of the path.
     """
     n = len(points)
     if n < 3:
@@ -44,7 +47,7 @@ def fit_path(points: np.ndarray, corners: np.ndarray, tolerance: float = FIT_MM)
     """(curve, joints) for a dense path that is kinked at `corners` (indices). See `fit_smooth`."""
     cuts = np.unique(np.concatenate([[0], corners, [len(points) - 1]])).astype(int)
     curves, joints = [], [np.array([0])]
-    for a, b in zip(cuts[:-1], cuts[1:], strict=True):
+    for a, b in itertools.pairwise(cuts):
         stretch = points[a : b + 1]
         curve, at = fit_smooth(stretch, tolerance, longest=_piece_limit(stretch))
         curves.append(curve)
@@ -59,10 +62,7 @@ def _piece_limit(stretch: np.ndarray) -> float:
 
 def sharp_points(points: np.ndarray, degrees: float = CORNER_DEG, closed: bool = False) -> np.ndarray:
     """Indices where a polyline (n, 2) turns by more than `degrees`; the ends count only when it is closed."""
-    if closed:
-        d = np.diff(np.vstack([points[-1:], points, points[:1]]), axis=0)
-    else:
-        d = np.diff(points, axis=0)
+    d = np.diff(np.vstack([points[-1:], points, points[:1]]), axis=0) if closed else np.diff(points, axis=0)
     cross = d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]
     turn = np.degrees(np.abs(np.arctan2(cross, (d[:-1] * d[1:]).sum(axis=1))))
     return np.flatnonzero(turn > degrees) + (0 if closed else 1)

@@ -1,5 +1,6 @@
 """Lines that come as points with widths, or as a curve, instead of a pull."""
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -73,7 +74,7 @@ def _curve_through(p: np.ndarray, closed: bool) -> tuple[np.ndarray, np.ndarray]
     else:
         around, cuts, turn = np.vstack([p, p[:1]]), [0, len(p)], 0
     curves, places, start = [], [np.zeros(1)], 0.0
-    for a, b in zip(cuts[:-1], cuts[1:], strict=True):
+    for a, b in itertools.pairwise(cuts):
         pad = p if closed and not len(sharp) else None
         curve, at = _smooth_through(around[a : b + 1], pad)
         curves.append(curve)
@@ -97,7 +98,7 @@ def _started_at(curve: np.ndarray, s: np.ndarray, k: int) -> tuple[np.ndarray, n
 
 
 def _smooth_through(p: np.ndarray, ring: np.ndarray | None) -> tuple[np.ndarray, np.ndarray]:
-    """(curve, arc length at each of the points p) without corners; ring: the closed polyline it goes round, if it does."""
+    """(curve, arc length at each of the points p) without corners; ring: the closed polyline it goes round, if any."""
     if len(p) == 2:
         return straight(p), np.array([0.0, float(np.hypot(*(p[1] - p[0])))])
     pad = min(_PAD, len(ring)) if ring is not None else 0

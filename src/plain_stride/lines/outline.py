@@ -5,6 +5,8 @@ is gentle the edge is the envelope of those discs, in closed form. Where it is n
 corners, loops) the line is cut into gentle stretches and tight ones, whose union is the edge.
 """
 
+import itertools
+
 import numpy as np
 
 from plain_stride.lines.curve import circle, direction, flat_counts, flatten, parameters, point, straight
@@ -13,10 +15,14 @@ from plain_stride.lines.profile import Widths
 
 FLAT_MM = 0.0008
 STEP_RAD = 0.08
-EDGE_FIT_MM, LOOSEST_EDGE_MM = 0.002, 0.006
+EDGE_FIT_MM, LOOSEST_EDGE_MM = 0.002, 0.012
 EDGE_CORNER_DEG = 18.0
-DENSE_MM = 0.15
+DENSE_MM, LONG_EDGE_MM = 0.15, 0.6
+JUMP_BEND, JUMP_TIMES = 0.8, 5.0
+"""A bend above JUMP_BEND per mm that begins this many times tighter than what leads to it gets a joint there."""
 CHUNK_RAD = 1.7
+SEAM_MM = 0.00015
+"""Steps below this where stretches were joined are taken out of the edge."""
 MOST_PIECES = 4
 """Outline pieces for one centreline piece, at most."""
 _LEAST_HOLE = 1e-5
@@ -70,7 +76,7 @@ def edge(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
 
 def edge_curves(rings: list[np.ndarray], pieces: int) -> list[np.ndarray]:
     """The rings as closed chains of cubics, at most MOST_PIECES for each of the centreline's pieces where that can
-    be had with an edge within 0.006 mm."""
+    be had with an edge within 0.012 mm."""
     allowed, tolerance = MOST_PIECES * max(pieces, 1), EDGE_FIT_MM
     while True:
         curves = [_ring_curve(ring, tolerance) for ring in rings]
@@ -195,7 +201,7 @@ def _tight(nibs: Nibs) -> np.ndarray:
 def _strip(nibs: Nibs, flat: tuple[bool, bool]) -> np.ndarray:
     """One ring: left edge there, end, right edge back, start."""
     first, last = _shown(nibs)
-    left, right, slope = _sides(nibs)
+    left, right, _slope = _sides(nibs)
     left, right = left[first : last + 1], right[first : last + 1]
     if not flat[1]:
         end = _cap(nibs.middle[last], left[-1], right[-1], nibs.travel[last])
@@ -237,6 +243,7 @@ def _union_rings(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.n
 
     pieces = [shapely.make_valid(shapely.Polygon(ring)) for ring in _stretches(nibs, closed, flat)]
     whole = shapely.unary_union([p for p in pieces if not p.is_empty])
+    whole = shapely.simplify(whole, SEAM_MM, preserve_topology=True)
     shapes = getattr(whole, "geoms", [whole])
     rings: list[np.ndarray] = []
     for shape in shapes:
@@ -274,14 +281,16 @@ def _hull(nibs: Nibs, k: int) -> np.ndarray:
     """The hull of two neighbouring discs."""
     import shapely
 
-    discs = [_disc(nibs.middle[j], nibs.radius[j]) for j in (k, k + 1)]
+    discs = [_disc(nibs.middle[j], nibs.radius[j], within=True) for j in (k, k + 1)]
     return np.asarray(shapely.convex_hull(shapely.MultiPoint(np.concatenate(discs))).exterior.coords)[:-1]
 
 
-def _disc(centre: np.ndarray, radius: float) -> np.ndarray:
-    n = int(np.clip(np.ceil(np.pi / np.sqrt(2 * 0.0003 / max(radius, 1e-4))), 24, 720))
+def _disc(centre: np.ndarray, radius: float, within: bool = False) -> np.ndarray:
+    """A polygon of the disc's own area; within: one that lies inside it, so that it sticks out of no neighbour."""
+    off = 0.00005 if within else 0.0003
+    n = int(np.clip(np.ceil(np.pi / np.sqrt(2 * off / max(radius, 1e-4))), 24, 720))
     angles = np.linspace(0.0, 2 * np.pi, n, endpoint=False)
-    reach = radius * np.sqrt(2 * np.pi / n / np.sin(2 * np.pi / n))
+    reach = radius if within else radius * np.sqrt(2 * np.pi / n / np.sin(2 * np.pi / n))
     return centre + reach * np.column_stack([np.cos(angles), np.sin(angles)])
 
 
@@ -289,20 +298,61 @@ def _oriented(ring: np.ndarray, outer: bool) -> np.ndarray:
     return ring if (signed_area(ring) > 0) == outer else ring[::-1]
 
 
+def _graded(ring: np.ndarray) -> np.ndarray:
+    """The ring with a point more on each long edge that meets a much shorter one, as far from their vertex as the
+    shorter one is long: so that the direction at the vertex belongs to its surroundings only. Edges of bends are
+    never that long."""
+    long = np.hypot(*(np.roll(ring, -1, axis=0) - ring).T)
+    before, after = np.roll(long, 1), np.roll(long, -1)
+    share = np.column_stack([before / np.maximum(long, 1e-12), 1.0 - after / np.maximum(long, 1e-12)])
+    wanted = np.column_stack([long > 2.0 * before, long > 2.0 * after]) & (long > LONG_EDGE_MM)[:, None]
+    out = []
+    step = np.roll(ring, -1, axis=0) - ring
+    for k in range(len(ring)):
+        out.append(ring[k])
+        out += [ring[k] + step[k] * u for u, use in zip(share[k], wanted[k], strict=True) if use and 0.0 < u < 1.0]
+    return np.array(out)
+
+
 def _ring_curve(ring: np.ndarray, tolerance: float) -> np.ndarray:
     """A closed ring (n, 2) as a closed chain of cubics with its corners kept."""
     round_one = _as_circle(ring)
     if round_one is not None:
         return round_one
-    sharp = sharp_points(ring, EDGE_CORNER_DEG, closed=True)
-    if not len(sharp):
+    ring = _graded(ring)
+    sharp = set(sharp_points(ring, EDGE_CORNER_DEG, closed=True).tolist())
+    cuts = sorted(sharp | set(_bend_jumps(ring)))
+    if not cuts:
         return _stretch_curve(np.vstack([ring[-1:], ring, ring[:2]]), tolerance, slice(1, -1))
-    ring = np.roll(ring, -sharp[0], axis=0)
-    cuts = np.append(sharp - sharp[0], len(ring))
-    around = np.vstack([ring, ring[:1]])
-    return np.concatenate(
-        [_stretch_curve(around[a : b + 1], tolerance, slice(None)) for a, b in zip(cuts[:-1], cuts[1:], strict=True)]
-    )
+    n, out = len(ring), []
+    for a, b in itertools.pairwise([*cuts, cuts[0] + n]):
+        before, after = int(a not in sharp), int(b % n not in sharp)
+        stretch = ring[np.arange(a - before, b + after + 1) % n]
+        out.append(_stretch_curve(stretch, tolerance, slice(before, len(stretch) - after)))
+    return np.concatenate(out)
+
+
+def _bend_jumps(ring: np.ndarray) -> list[int]:
+    """Vertices at which a flat edge passes smoothly into a tight one, as where an end's round begins: one cubic
+    would serve both badly."""
+    n = len(ring)
+    if n < 12:
+        return []
+    d = np.diff(np.vstack([ring[-1:], ring, ring[:1]]), axis=0)
+    long = np.hypot(*d.T)
+    turn = np.arctan2(d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0], (d[:-1] * d[1:]).sum(axis=1))
+    bend = np.abs(turn) / np.maximum((long[:-1] + long[1:]) / 2.0, 1e-9)
+    around = np.lib.stride_tricks.sliding_window_view(np.concatenate([bend[-3:], bend, bend[:3]]), 3)
+    before, after = np.median(around[:n], axis=1), np.median(around[4 : n + 4], axis=1)
+    jump = np.abs(after - before)
+    high, low = np.maximum(before, after), np.minimum(before, after)
+    strong = (high > JUMP_BEND) & (high > JUMP_TIMES * low)
+    peak = (jump >= np.roll(jump, 1)) & (jump > np.roll(jump, -1))
+    found: list[int] = []
+    for k in np.flatnonzero(strong & peak).tolist():
+        if not found or k - found[-1] > 4:
+            found.append(k)
+    return found
 
 
 def _stretch_curve(points: np.ndarray, tolerance: float, use: slice) -> np.ndarray:
@@ -336,12 +386,26 @@ def _with_area(piece: np.ndarray, points: np.ndarray) -> np.ndarray:
     one, two = 0.3 * (cross(h0, end) - cross(h1, end)), -0.15 * cross(h0, h1)
     slope = one + 2.0 * two
     if abs(slope) < 1e-9:
-        return piece
+        return _shifted(piece, target - one - two)
     f = 1.0 + (target - one - two) / slope
     f += (target - one * f - two * f * f) / (one + 2.0 * two * f) if abs(one + 2.0 * two * f) > 1e-9 else 0.0
     if not 0.8 < f < 1.25:
-        return piece
+        return _shifted(piece, target - one - two)
     return np.array([piece[0], piece[0] + f * h0, piece[3] - f * h1, piece[3]])
+
+
+def _shifted(piece: np.ndarray, area: float) -> np.ndarray:
+    """The piece with both handles moved across its chord so that it encloses `area` more: for S bends, whose area
+    does not follow the length of their handles. The move is a fraction of the fit's tolerance."""
+    chord = piece[3] - piece[0]
+    size = float(np.hypot(*chord))
+    if size < 1e-6 or abs(area) > 0.6 * size * LOOSEST_EDGE_MM:
+        return piece
+    # Both handles moved by d sideways add 0.6 x chord x d (Green's theorem for a cubic).
+    across = np.array([chord[1], -chord[0]]) / size * (area / (0.6 * size))
+    out = piece.copy()
+    out[1:3] += across
+    return out
 
 
 def _as_circle(ring: np.ndarray) -> np.ndarray | None:

@@ -159,7 +159,7 @@ def _ended(body: Widths, recipe: Recipe) -> Widths:
     length, widths = float(body.s[-1]), body
     for strength, reach in reaches.items():
         if strength > 0.0 and any(reach):
-            widths = pointed(with_knots(widths, point_knots(length, *reach)), *reach, strength)
+            widths = pointed(with_knots(widths, point_knots(length, *reach)), reach[0], reach[1], strength)
     return widths
 
 

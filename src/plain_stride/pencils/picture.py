@@ -10,8 +10,12 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 from plain_stride.errors import StrideError
 
 KINDS = ("PNG", "JPEG", "TIFF", "WEBP")
-MAX_PIXELS = 400_000_000
+MAX_PIXELS = 250_000_000
 DPI_RANGE = (20.0, 4800.0)
+
+
+Image.MAX_IMAGE_PIXELS = MAX_PIXELS // 2
+"""Pillow refuses twice this before it decodes anything."""
 
 
 class PictureError(StrideError):
@@ -57,9 +61,13 @@ def _opened(data: bytes) -> Image.Image:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             picture = Image.open(io.BytesIO(data), formats=KINDS)
+    except Image.DecompressionBombError:
+        raise PictureError(
+            f"there are more than {MAX_PIXELS:,} pixels, too many for pencils: scan at a lower dpi"
+        ) from None
     except UnidentifiedImageError:
         raise PictureError("the file is no PNG, JPEG, TIFF or WebP picture: save the scan as one of these") from None
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as fault:
+    except (OSError, ValueError, SyntaxError) as fault:
         raise PictureError(f"the picture cannot be read ({fault}): scan or copy it again") from None
     w, h = picture.size
     if w * h > MAX_PIXELS:

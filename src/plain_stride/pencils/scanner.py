@@ -20,7 +20,7 @@ def scan(lines: Sequence[np.ndarray], size_mm: tuple[float, float], dpi: float, 
     rng = np.random.default_rng(seed)
     scale = dpi / 25.4
     w, h = (round(side * scale) for side in size_mm)
-    dark = np.zeros((h * OVER, w * OVER), np.float32)
+    dark: np.ndarray = np.zeros((h * OVER, w * OVER), np.float32)
     for _ in range(passes):
         layer = Image.new("L", (w * OVER, h * OVER), 0)
         draw = ImageDraw.Draw(layer)

@@ -12,7 +12,7 @@ def polyline(points: np.ndarray) -> QPolygonF:
     out = QPolygonF()
     if n:
         out.resize(n)
-        memory = VoidPtr(out.data(), n * 16, True)
+        memory = VoidPtr(out.data(), n * 16, True)  # type: ignore[call-arg, arg-type]
         np.frombuffer(memory, float).reshape(n, 2)[:] = points  # type: ignore[call-overload]
     return out
 

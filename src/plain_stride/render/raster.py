@@ -67,7 +67,7 @@ def _bands(
             if last >= top and first <= top + rows:
                 _fill(painter, colour, path)
         painter.end()
-        bits = np.frombuffer(VoidPtr(image.bits(), image.sizeInBytes()), np.uint8)  # type: ignore[call-overload, arg-type]
+        bits = np.frombuffer(VoidPtr(image.bits(), image.sizeInBytes()), np.uint8)  # type: ignore[call-arg, call-overload, arg-type]
         yield top, bits.reshape(rows, -1)[:, : w * 4].reshape(rows, w, 4).copy()
         if progress is not None and not progress((top + rows) / h):
             raise Stopped("the export was stopped: no file was written")

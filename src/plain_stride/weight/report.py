@@ -1,4 +1,4 @@
-"""What widths amount to: means and spreads by role and tier, and the ceiling of a part. All by length, ends left out."""
+"""What widths amount to: means and spreads by role and tier, the ceiling of a part. All by length, ends left out."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass

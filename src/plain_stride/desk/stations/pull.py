@@ -92,8 +92,15 @@ class _HandPage(_Page):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._school = Choice(tuple(SCHOOL_WORDS), "after the pull", "Steadying")
-        self._leeway = Slider("Leeway", _draw_calming, _shown_leeway, _read_leeway,
-                              lambda v: (v / MOST_LEEWAY) ** 0.5, lambda s: MOST_LEEWAY * s * s, MOST_LEEWAY)  # fmt: skip
+        self._leeway = Slider(
+            "Leeway",
+            _draw_calming,
+            _shown_leeway,
+            _read_leeway,
+            lambda v: (v / MOST_LEEWAY) ** 0.5,
+            lambda s: MOST_LEEWAY * s * s,
+            MOST_LEEWAY,
+        )
         self._effect = Sentence("", colour="faint")
         self._line_heading, self._line = Heading("Last line"), Sentence()
         self._again = Word("steady this line so")

@@ -121,8 +121,7 @@ class Store:
 
     def save_copy(self, to: Path) -> None:
         """A complete copy of the job under another name, by SQLite's own backup. Refuses to overwrite."""
-        if to.exists():
-            raise JobError(f"{to.name} is there already: choose another name")
+        _free(to)
 
         def write(part: Path) -> None:
             with sqlite3.connect(part) as copy:
@@ -157,8 +156,7 @@ def create_store(path: Path, first: Commit) -> None:
     """Makes a job file with its first rows; it appears under its name only when it is whole. Raises JobError."""
     if path.suffix != SUFFIX:
         raise JobError(f"a job's name ends with {SUFFIX}: {path.name} does not")
-    if path.exists():
-        raise JobError(f"{path.name} is there already and was not touched: choose another name")
+    _free(path)
 
     def write(part: Path) -> None:
         db = sqlite3.connect(part)
@@ -174,6 +172,15 @@ def create_store(path: Path, first: Commit) -> None:
             db.close()
 
     _put_in_place(path, write)
+
+
+def _free(path: Path) -> None:
+    try:
+        if not path.exists():
+            return
+    except OSError as fault:
+        raise JobError(f"{path.name} cannot be written there: {fault.strerror}") from None
+    raise JobError(f"{path.name} is there already and was not touched: choose another name")
 
 
 def open_store(path: Path, write: bool) -> Store:

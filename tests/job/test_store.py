@@ -1,0 +1,244 @@
+"""The job file. Outside: Python's stock sqlite3, used as docs/job-format.md says and without our code."""
+
+import json
+import os
+import re
+import signal
+import sqlite3
+import struct
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from plain_stride.board.page import Page
+from plain_stride.job.job import load, new_job, opened
+from plain_stride.job.schema import APPLICATION_ID, BLOBS, TABLES
+from plain_stride.job.store import JobError, create_store, open_store
+
+DOCS = Path(__file__).parents[2] / "docs"
+
+
+def test_the_file_is_read_with_stock_sqlite(open_job):
+    """Only what docs/job-format.md says is used here."""
+    key = open_job.pull((10, 20), (100, 20), part="frame", role="outer")
+    open_job.do("plan", share=50)
+    open_job.store.close()
+    db = sqlite3.connect(open_job.path)
+    assert db.execute("PRAGMA application_id").fetchone()[0] == 0x53545244
+    assert db.execute("PRAGMA user_version").fetchone()[0] == 1
+    assert db.execute("SELECT width_mm, height_mm, dpi FROM board").fetchall() == [(120.0, 90.0, 300.0)]
+    part, pull, roles = db.execute("SELECT part, pull, roles FROM lines WHERE id = ?", [key]).fetchone()
+    assert db.execute("SELECT name FROM parts WHERE id = ?", [part]).fetchone() == ("frame",)
+    assert json.loads(roles) == [[None, None, "outer"]]
+    samples = np.frombuffer(db.execute("SELECT samples FROM pulls WHERE id = ?", [pull]).fetchone()[0], "<f4").reshape(-1, 5)
+    assert samples[0, :2] == pytest.approx([10, 20])
+    assert samples[-1, :2] == pytest.approx([100, 20])
+    head = int(db.execute("SELECT value FROM state WHERE key = 'head'").fetchone()[0])
+    before, after = db.execute("SELECT before, after FROM step_rows WHERE step = ?", [head]).fetchone()
+    assert (json.loads(before)["share"], json.loads(after)["share"]) == (0.0, 0.5)
+    db.close()
+
+
+def test_the_docs_name_every_table_and_column():
+    text = (DOCS / "job-format.md").read_text()
+    tables = {**{t: list(c) for t, c in TABLES.items()}, **{t: [x.split()[0] for x in b.split(", ")] for t, b in BLOBS.items()}}
+    for table, columns in tables.items():
+        row = re.search(rf"^\| `{table}` \|(.*)$", text, re.MULTILINE)
+        assert row, table
+        for column in columns:
+            assert f"`{column}`" in row[1] or column == "id", f"{table}.{column}"
+
+
+def test_pencil_bytes_stay_as_they_came(open_job, tmp_path):
+    from plain_stride.pencils.scanner import scan
+
+    data = scan([np.array([[5.0, 5.0], [50.0, 50.0]])], (60.0, 60.0), 100.0, 1)
+    open_job.do("pencils-add", data=data, name="rough")
+    open_job.do("pencils-add", data=data, name="again")
+    open_job.again()
+    sheets = open_job.job.pencils()
+    assert [open_job.job.image(row["image"]) for _, row in sheets] == [data, data]
+    db = sqlite3.connect(open_job.path)
+    assert db.execute("SELECT count(*) FROM images").fetchone() == (1,)
+    db.close()
+
+
+def test_kept_fits_are_used_and_may_be_emptied(open_job):
+    from dataclasses import replace
+
+    from plain_stride.job.changes import make
+    from plain_stride.job.shapes import Shapes
+
+    key = open_job.pull((10, 20), (60, 40), (100, 20))
+    made = make(open_job.job, open_job.shapes, "plan", {"share": 10})
+    open_job.store.commit(replace(made.commit, fits=open_job.shapes.fresh_fits()))
+    want = open_job.shapes[key].curve
+    open_job.again()
+    assert (open_job.shapes[key].curve == want).all()
+    assert open_job.shapes.fresh_fits() == ()
+    without = Shapes(open_job.job)
+    assert (without[key].curve == want).all()
+    assert len(without.fresh_fits()) == 1
+
+
+def test_a_second_writer_is_told_who_holds_the_job(job_path):
+    first = open_store(job_path, write=True)
+    with pytest.raises(JobError, match=rf"process {os.getpid()}"):
+        open_store(job_path, write=True)
+    with opened(job_path) as (job, _):
+        assert job.name == "board"
+    first.close()
+    open_store(job_path, write=True).close()
+
+
+def test_nothing_is_left_beside_a_closed_job(open_job):
+    open_job.pull((0, 0), (9, 9))
+    open_job.store.close()
+    assert [p.name for p in open_job.path.parent.iterdir()] == [open_job.path.name]
+
+
+def test_a_copy_is_complete_and_never_overwrites(open_job, tmp_path):
+    key = open_job.pull((10, 20), (100, 20))
+    copy = tmp_path / "copy.stride"
+    open_job.store.save_copy(copy)
+    with opened(copy) as (job, _):
+        assert key in job.rows["lines"]
+        assert job.undo_count() == open_job.job.undo_count()
+    with pytest.raises(JobError, match="already"):
+        open_job.store.save_copy(copy)
+
+
+def test_new_refuses_to_overwrite(job_path):
+    before = job_path.read_bytes()
+    with pytest.raises(JobError, match="already"):
+        new_job(job_path, Page((10.0, 10.0), 300.0))
+    assert job_path.read_bytes() == before
+
+
+def test_a_job_ends_with_its_suffix(tmp_path):
+    with pytest.raises(JobError, match="stride"):
+        new_job(tmp_path / "board.sqlite", Page((10.0, 10.0), 300.0))
+
+
+def damaged(path: Path, how: str) -> bytes:
+    whole = path.read_bytes()
+    return {
+        "empty": b"",
+        "text": b"not a job at all" * 20,
+        "cut short": whole[:3000],
+        "cut in the middle": whole[: len(whole) // 8192 * 4096],
+        "another database": whole[:68] + b"\0\0\0\0" + whole[72:],
+        "header only": whole[:100],
+        "garbled": whole[:100] + bytes(len(whole) - 100),
+    }[how]
+
+
+@pytest.mark.parametrize("how", ["empty", "text", "cut short", "cut in the middle", "another database", "header only", "garbled"])
+@pytest.mark.parametrize("write", [False, True])
+def test_a_damaged_job_is_refused_and_left_alone(open_job, tmp_path, how, write):
+    open_job.pull((0, 0), (90, 9))
+    open_job.store.close()
+    bad = tmp_path / "bad.stride"
+    bad.write_bytes(damaged(open_job.path, how))
+    before = bad.read_bytes()
+    with pytest.raises(JobError) as fault:
+        store = open_store(bad, write)
+        try:
+            load(store)
+        finally:
+            store.close()
+    assert "\n" not in str(fault.value)
+    assert bad.read_bytes() == before
+
+
+def test_a_newer_job_is_read_but_not_written(job_path):
+    data = bytearray(job_path.read_bytes())
+    data[60:64] = struct.pack(">I", 99)
+    job_path.write_bytes(data)
+    with opened(job_path) as (job, _):
+        assert job.schema == 99
+    with pytest.raises(JobError, match="newer"):
+        open_store(job_path, write=True)
+
+
+def test_a_folder_without_the_right_to_write():
+    """As another user where the tests run as root, since root may write everywhere."""
+    code = (
+        "import os, sys; from pathlib import Path\n"
+        "from plain_stride.job.job import new_job; from plain_stride.board.page import Page\n"
+        "from plain_stride.job.store import JobError\n"
+        "if os.geteuid() == 0: os.setresuid(65534, 65534, 65534)\n"
+        "for name in sys.argv[1:]:\n"
+        "    try: new_job(Path(name), Page((10., 10.), 300.))\n"
+        "    except JobError as fault: print(fault)\n"
+    )
+    with tempfile.TemporaryDirectory() as name:
+        closed, private = Path(name) / "closed", Path(name) / "private"
+        closed.mkdir(mode=0o555)
+        private.mkdir(mode=0o700)
+        os.chmod(name, 0o755)
+        private.chmod(0o000)
+        done = _as_child(code, str(closed / "x.stride"), str(private / "x.stride"))
+        private.chmod(0o700)
+        assert done.stdout.count("cannot be written") == 2, done.stderr
+        assert [*closed.iterdir(), *private.iterdir()] == []
+
+
+def _as_child(code: str, *arguments: str) -> subprocess.CompletedProcess:
+    return subprocess.run([sys.executable, "-c", code, *arguments], capture_output=True, text=True, timeout=60)
+
+
+def test_what_was_announced_survives_a_kill(tmp_path):
+    """Ten times: a simulated hand pulls, the process is killed at a random moment."""
+    rng = np.random.default_rng(5)
+    targets = [{"id": f"t{k}", "points": [[10, 5 + 2 * k], [60, 9 + 2 * k], [110, 5 + 2 * k]]} for k in range(40)]
+    (tmp_path / "t.json").write_text(json.dumps({"targets": targets}))
+    counts = []
+    for n in range(10):
+        path = tmp_path / f"k{n}.stride"
+        new_job(path, Page((120.0, 90.0), 300.0))
+        command = [sys.executable, "-c", "from plain_stride.cli import run; run()", "pull", str(path), str(tmp_path / "t.json")]
+        with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as child:
+            first = child.stdout.readline()
+            time.sleep(float(rng.uniform(0.0, 0.25)))
+            child.send_signal(signal.SIGKILL)
+            said = {line.split()[1] for line in (first + child.stdout.read()).splitlines() if line.startswith("saved ")}
+        with opened(path, write=True) as (job, store):
+            assert said <= set(job.rows["lines"])
+            counts.append(len(said))
+            for _ in range(job.undo_count()):
+                store.commit(job.undo())
+            assert not job.rows["lines"]
+    assert max(counts) > 1
+
+
+def test_a_full_disk_is_said_and_changes_nothing(open_job):
+    open_job.store._db.execute("PRAGMA max_page_count = 1")
+    pages = open_job.store._db.execute("PRAGMA page_count").fetchone()[0]
+    open_job.store._db.execute(f"PRAGMA max_page_count = {pages}")
+    with pytest.raises(JobError, match="disk is full"):
+        for k in range(60):
+            open_job.pull((0, k), (90, 9 + k), n=1500)
+    in_file = set(open_job.store.rows("lines"))
+    assert in_file < set(open_job.job.rows["lines"])
+    open_job.again()
+    assert set(open_job.job.rows["lines"]) == in_file
+
+
+def test_an_interrupted_creation_leaves_nothing(tmp_path, monkeypatch):
+    from plain_stride.job import store
+
+    def fail(*_):
+        raise sqlite3.OperationalError("database or disk is full")
+
+    monkeypatch.setattr(store, "_write", fail)
+    with pytest.raises(JobError, match="full"):
+        new_job(tmp_path / "x.stride", Page((10.0, 10.0), 300.0))
+    assert list(tmp_path.iterdir()) == []
+    assert create_store is store.create_store
+    assert APPLICATION_ID == 0x53545244

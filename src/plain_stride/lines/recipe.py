@@ -25,6 +25,7 @@ from plain_stride.lines.profile import (
 
 JSON_MM = 0.004
 THINNEST_PLAN_MM = 1e-4
+_ROUNDING = 1e-6
 
 
 class LineError(StrideError):
@@ -195,18 +196,24 @@ def _hand(recipe: Recipe, arc: Arc, s: np.ndarray, own: np.ndarray) -> Widths:
     """Widths from the hand: pressure through the nib, or the widths that came with the line."""
     grid = grid_for(arc.length)
     if recipe.given is not None:
-        total = recipe.given.s[-1]
-        knots = recipe.given.s
-        if recipe.span is not None:
-            knots = np.interp(np.where(knots < own[0], knots + total, knots) if own[-1] > total else knots, own, s)
-        grid = np.union1d(grid, knots[(knots > 0) & (knots < arc.length)])
-        at = np.interp(grid, s, own)
-        return Widths(grid, *recipe.given.at(np.mod(at, total) if at[-1] > total else at))
+        return _given(recipe.given, arc, s, own)
     rising = s + np.arange(len(s)) * 1e-10
     pressure = np.interp(own, recipe.centre.own, recipe.centre.pressure)
     nib = recipe.nib
     half = (nib.lightest + (nib.heaviest - nib.lightest) * np.interp(grid, rising, pressure)) / 2.0
     return limited(Widths(grid, half, half))
+
+
+def _given(given: Widths, arc: Arc, s: np.ndarray, own: np.ndarray) -> Widths:
+    """Widths that came with the line, on what its trims have left; past the seam of a closed line they go round."""
+    total = float(given.s[-1])
+    knots = given.s
+    if own[-1] > total + _ROUNDING:
+        knots = np.where(knots < own[0], knots + total, knots)
+    here = np.interp(knots[(knots > own[0]) & (knots < own[-1])], own, s)
+    grid = np.union1d(grid_for(arc.length), here)
+    at = np.interp(grid, s, own)
+    return Widths(grid, *given.at(np.where(at > total + _ROUNDING, at - total, at)))
 
 
 def _planned(hand: Widths, recipe: Recipe) -> Widths:

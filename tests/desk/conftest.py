@@ -1,0 +1,118 @@
+"""The real window, offscreen, driven by real pen, mouse and key events."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+
+from plain_stride.board.page import Page
+from plain_stride.desk.player import PenPlayer, on_glass
+from plain_stride.desk.settings import Settings
+from plain_stride.desk.shell import Shell
+from plain_stride.desk.start import application
+from plain_stride.job.job import new_job
+from tests.conftest import samples_along
+
+
+@pytest.fixture(scope="session")
+def qapp():
+    return application()
+
+
+class Window:
+    """A shell with the ways a hand has of driving it. Places are mm on the sheet."""
+
+    def __init__(self, shell: Shell) -> None:
+        self.shell = shell
+        self.pen = PenPlayer(shell.sheet)
+
+    @property
+    def bench(self):
+        return self.shell.bench
+
+    @property
+    def sheet(self):
+        return self.shell.sheet
+
+    def lines(self):
+        return self.bench.job.rows["lines"]
+
+    def px(self, mm) -> QPointF:
+        return QPointF(*self.sheet.view.to_glass(np.array([mm], float))[0])
+
+    def settle(self):
+        for _ in range(3):
+            QTest.qWait(5)
+
+    def pull(self, *points, pressure=0.5, n=120, seconds=0.6):
+        """A pull with the pen; gives the new line's id."""
+        before = set(self.lines())
+        samples = samples_along(points, seconds, n, pressure)
+        self.pen.play(on_glass(samples, self.sheet.view.to_glass))
+        self.settle()
+        new = set(self.lines()) - before
+        return new.pop() if new else None
+
+    def hover(self, mm):
+        QTest.mouseMove(self.sheet, self.px(mm).toPoint() + QPoint(1, 0))
+        QTest.mouseMove(self.sheet, self.px(mm).toPoint())
+
+    def tap(self, key):
+        QTest.keyClick(self.shell, key)
+        self.settle()
+
+    def hold(self, key):
+        QTest.keyPress(self.shell, key)
+        self.shell.keys.begin_hold()
+
+    def let_go(self, key):
+        QTest.keyRelease(self.shell, key)
+        self.settle()
+
+    def mouse_pull(self, *points):
+        """A pull with the left button down."""
+        before = set(self.lines())
+        places = [self.px(p).toPoint() for p in points]
+        QTest.mousePress(self.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, places[0])
+        for a, b in zip(places[:-1], places[1:], strict=True):
+            for k in range(1, 21):
+                QTest.mouseMove(self.sheet, a + (b - a) * k / 20)
+                QTest.qWait(2)
+        QTest.mouseRelease(self.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, places[-1])
+        self.settle()
+        new = set(self.lines()) - before
+        return new.pop() if new else None
+
+    def ink_at(self, mm) -> int:
+        """Darkness (0..255) of the window's own picture at a place."""
+        self.settle()
+        picture = self.sheet.grab().toImage()
+        at = self.px(mm).toPoint()
+        return 255 - picture.pixelColor(at).green()
+
+
+@pytest.fixture
+def window_on(qapp):
+    """Opens windows on jobs and closes them afterwards, all saved."""
+    opened = []
+
+    def open_on(path) -> Window:
+        shell = Shell(path, Settings())
+        shell.resize(1280, 800)
+        shell.show()
+        QTest.qWaitForWindowExposed(shell)
+        opened.append(shell)
+        return Window(shell)
+
+    yield open_on
+    for shell in opened:
+        shell.close()
+        shell.deleteLater()
+    qapp.processEvents()
+
+
+@pytest.fixture
+def window(window_on, tmp_path):
+    path = tmp_path / "walk.stride"
+    new_job(path, Page((120.0, 90.0), 300.0))
+    return window_on(path)

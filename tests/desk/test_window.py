@@ -1,0 +1,523 @@
+"""Keys, stations, parts, files: the walk of a new user through the real window."""
+
+import os
+
+import numpy as np
+import pytest
+from PIL import Image
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QLineEdit, QWidget
+
+from plain_stride.desk.controls import Word
+from plain_stride.desk.parts_list import PartRow, TierHeading
+from plain_stride.desk.settings import documents_folder
+from plain_stride.desk.theme import THEME, VARIANTS, load_fonts
+from plain_stride.job.job import opened
+from plain_stride.job.store import JobError
+from plain_stride.pencils.scanner import scan
+
+
+def verb(window, text) -> Word:
+    return next(w for w in window.shell.findChildren(Word) if w.text() == text and w.isVisible())
+
+
+def press(window, text):
+    QTest.mouseClick(verb(window, text), Qt.MouseButton.LeftButton)
+    window.settle()
+
+
+def type_into(window, name, text):
+    entry = next(e for e in window.shell.findChildren(QLineEdit) if e.accessibleName() == name and e.isVisible())
+    entry.setFocus()
+    entry.selectAll()
+    QTest.keyClicks(entry, text)
+    QTest.keyClick(entry, Qt.Key.Key_Return)
+    window.settle()
+
+
+def said(window) -> str:
+    return window.shell.message.accessibleName()
+
+
+# Keys
+
+
+def test_held_keys_move_turn_and_enlarge_and_taps_bring_back(window):
+    fitted = window.sheet.view
+    window.hover((60, 45))
+    for key, part in ((Qt.Key.Key_D, "centre"), (Qt.Key.Key_F, "turn"), (Qt.Key.Key_G, "scale")):
+        before = getattr(window.sheet.view, part)
+        window.hold(key)
+        QTest.mouseMove(window.sheet, window.px((60, 45)).toPoint() + QPoint(60, -50))
+        window.let_go(key)
+        assert getattr(window.sheet.view, part) != before, part
+    window.tap(Qt.Key.Key_F)
+    assert window.sheet.view.turn == pytest.approx(0.0, abs=1e-9)
+    window.tap(Qt.Key.Key_G)
+    assert window.sheet.per_cent() == pytest.approx(100.0)
+    window.tap(Qt.Key.Key_D)
+    assert window.sheet.view == fitted
+    assert not window.lines()
+
+
+def test_a_hold_begins_with_the_first_movement(window):
+    window.hover((60, 45))
+    QTest.keyPress(window.shell, Qt.Key.Key_D)
+    assert window.sheet.held == ""
+    QTest.mouseMove(window.sheet, window.px((70, 45)).toPoint())
+    assert window.sheet.held == "move"
+    window.let_go(Qt.Key.Key_D)
+    assert window.sheet.held == ""
+
+
+def test_losing_the_window_lets_every_key_go(window):
+    window.hold(Qt.Key.Key_D)
+    window.shell.keys.let_all_go()
+    assert window.sheet.held == ""
+
+
+def test_pulling_with_the_pen_in_the_hand_goes_on_after_a_hold(window):
+    window.hover((60, 45))
+    window.hold(Qt.Key.Key_D)
+    assert window.pull((30, 30), (40, 40)) is None
+    window.let_go(Qt.Key.Key_D)
+    assert window.pull((30, 30), (80, 40)) is not None
+
+
+def test_pencils_go_while_a_key_is_held(window):
+    window.bench.make("pencils-add", data=scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 150.0, 1), name="r")
+    window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], fade=1.0)
+    rows = [window.ink_at((60, y)) for y in np.arange(43.5, 46.5, 0.25)]
+    assert max(rows) > 60
+    window.hold(Qt.Key.Key_A)
+    assert max(window.ink_at((60, y)) for y in np.arange(43.5, 46.5, 0.25)) < 20
+    window.let_go(Qt.Key.Key_A)
+    assert max(window.ink_at((60, y)) for y in np.arange(43.5, 46.5, 0.25)) > 60
+
+
+def test_number_keys_take_nibs_and_give_them_back(window):
+    window.tap(Qt.Key.Key_5)
+    assert window.bench.in_hand.nib == "5"
+    window.hold(Qt.Key.Key_1)
+    assert window.bench.in_hand.nib == "1"
+    window.let_go(Qt.Key.Key_1)
+    assert window.bench.in_hand.nib == "5"
+    window.tap(Qt.Key.Key_S)
+    assert window.bench.in_hand.nib == "6"
+    window.tap(Qt.Key.Key_E)
+    assert window.bench.in_hand.nib == "5"
+
+
+def test_z_compares_while_held_and_takes_back_when_tapped(window):
+    key = window.pull((10, 20), (60, 20))
+    window.hold(Qt.Key.Key_Z)
+    assert key not in window.lines()
+    window.let_go(Qt.Key.Key_Z)
+    assert key in window.lines()
+    window.tap(Qt.Key.Key_Z)
+    assert key not in window.lines()
+    QTest.keyClick(window.shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert key in window.lines()
+    QTest.keyClick(window.shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert key not in window.lines()
+
+
+def test_w_chooses_and_delete_takes_away(window):
+    key = window.pull((10, 20), (60, 20))
+    window.hover((40, 20))
+    window.tap(Qt.Key.Key_W)
+    assert window.bench.chosen == [key]
+    QTest.keyClick(window.shell, Qt.Key.Key_Delete)
+    assert not window.lines()
+
+
+def test_y_shows_and_trims_the_stretch_under_the_pen(window):
+    key = window.pull((10, 20), (100, 20))
+    window.pull((70, 5), (70, 60))
+    window.hover((90, 20))
+    window.hold(Qt.Key.Key_Y)
+    assert window.sheet._trim is not None
+    window.let_go(Qt.Key.Key_Y)
+    assert window.sheet._trim is None
+    window.tap(Qt.Key.Key_Y)
+    assert window.bench.shapes[key].flat[0][:, 0].max() == pytest.approx(70, abs=0.05)
+
+
+@pytest.mark.parametrize(("key", "heavier"), [(Qt.Key.Key_S, True), (Qt.Key.Key_E, False)])
+def test_swell_and_shave_under_the_pen(window, key, heavier):
+    line = window.pull((10, 20), (100, 20))
+    window.hover((55, 20))
+    window.hold(key)
+    QTest.mouseMove(window.sheet, window.px((55, 20)).toPoint() - QPoint(0, 40))
+    assert len(window.lines()[line]["edits"]) == 0  # only shown so far
+    window.let_go(key)
+    w = window.bench.shapes[line].widths
+    assert (np.interp(55, w.s + 10, w.full) > 0.7) == heavier
+    assert np.interp(20, w.s + 10, w.full) == pytest.approx(0.6, abs=0.01)
+    window.bench.undo()
+    assert window.lines()[line]["edits"] == []
+
+
+def test_role_keys_step_through_roles(window):
+    key = window.pull((10, 20), (60, 20))
+    window.bench.choose([key])
+    QTest.keyClick(window.shell, Qt.Key.Key_Period)
+    assert window.lines()[key]["roles"][0][2] == "inner"
+    QTest.keyClick(window.shell, Qt.Key.Key_Comma)
+    assert window.lines()[key]["roles"][0][2] == "outer"
+
+
+def test_the_plan_is_lifted_off_by_key(window):
+    key = window.pull((10, 20), (60, 20))
+    window.tap(Qt.Key.Key_H)
+    assert np.median(window.bench.shapes[key].body.full) == pytest.approx(0.35 * 2**0.5)
+    window.hold(Qt.Key.Key_H)
+    assert window.sheet.layer.hand_only
+    window.let_go(Qt.Key.Key_H)
+    window.tap(Qt.Key.Key_H)
+    assert np.median(window.bench.shapes[key].body.full) == pytest.approx(0.6)
+
+
+def test_margins_and_strip_fold_and_come_back(window):
+    whole = window.sheet.width() * window.sheet.height()
+    window.tap(Qt.Key.Key_V)
+    assert window.shell.strip.isHidden()
+    share = window.sheet.width() * window.sheet.height() / (1280 * 800)
+    assert share >= 0.64
+    window.tap(Qt.Key.Key_V)
+    window.hold(Qt.Key.Key_B)
+    assert window.sheet.width() == 1280
+    window.let_go(Qt.Key.Key_B)
+    window.settle()
+    assert window.sheet.width() * window.sheet.height() == whole
+
+
+def test_letters_typed_into_a_field_are_no_keys(window):
+    window.shell.show_station("Board")
+    type_into(window, "Resolution", "450")
+    assert window.bench.job.page.dpi == 450
+    assert window.bench.in_hand.nib == "3"
+
+
+def test_stations_go_by_keys(window):
+    assert window.shell._current().name == "Pull"
+    QTest.keyClick(window.shell, Qt.Key.Key_PageDown)
+    assert window.shell._current().name == "Hand over"
+    QTest.keyClick(window.shell, Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
+    assert window.shell._current().name == "Board"
+
+
+def test_the_sheet_of_keys_says_them_all(window):
+    from plain_stride.desk.key_sheet import KeySheet
+
+    sheet = KeySheet(window.shell, window.shell.uses)
+    words = " ".join(label.accessibleName() for label in sheet.findChildren(QWidget))
+    for use in window.shell.uses.values():
+        assert use.words_tap in words
+    sheet.deleteLater()
+
+
+# Stations
+
+
+def test_board_is_changed_by_typing_and_nonsense_is_said(window):
+    window.shell.show_station("Board")
+    type_into(window, "Finished width", "8 in")
+    assert window.bench.job.page.size_mm == (203.2, 90.0)
+    type_into(window, "Finished width", "-3")
+    assert window.bench.job.page.size_mm == (203.2, 90.0)
+    assert "not possible" in said(window) or "not a" in said(window)
+    press(window, "turn the sheet on its side")
+    assert window.bench.job.page.size_mm == (90.0, 203.2)
+    assert "90 × 203.2 mm" in window.shell.stride.words["Board"].fact
+
+
+def test_a_scan_is_placed_faded_tinted_and_hidden(window, tmp_path):
+    scan_file = tmp_path / "rough.png"
+    scan_file.write_bytes(scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 150.0, 1))
+    window.shell.show_station("Pencils")
+    notes = window.shell.stations["Pencils"]
+    notes.place_scan(scan_file)
+    row = window.bench.job.pencils()[0][1]
+    assert (row["fade"], row["tint"]) == (0.15, "pale blue")
+    assert (row["x_mm"], row["w_mm"]) == pytest.approx((0, 120), abs=0.1)
+    track = notes._fade.track
+    QTest.mouseClick(track, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(track.width() // 2, 10))
+    assert 0.4 < window.bench.job.pencils()[0][1]["fade"] < 0.6
+    press(window, "as drawn")
+    press(window, "hide the pencils")
+    row = window.bench.job.pencils()[0][1]
+    assert (row["tint"], row["hidden"]) == ("as drawn", 1)
+    press(window, "show the pencils")
+    type_into(window, "Width", "60 mm")
+    row = window.bench.job.pencils()[0][1]
+    assert (row["w_mm"], row["h_mm"]) == pytest.approx((60, 45), abs=0.1)
+
+
+def test_a_bad_scan_is_said_and_the_board_stays(window, tmp_path):
+    window.shell.show_station("Pencils")
+    (tmp_path / "bad.png").write_bytes(b"\x89PNG\r\n\x1a\n half")
+    window.shell.stations["Pencils"].place_scan(tmp_path / "bad.png")
+    assert "scan or copy it again" in window.shell.stations["Pencils"]._fault.accessibleName()
+    assert window.bench.job.pencils() == []
+
+
+def test_what_steadying_did_is_told_and_can_be_changed(window):
+    from plain_stride.desk.player import on_glass
+    from plain_stride.hand.simulated import HANDS, pulled
+
+    samples = pulled(np.array([[10.0, 20.0], [110.0, 30.0]]), HANDS["shaky"], "normal", 1)
+    window.pen.play(on_glass(samples, window.sheet.view.to_glass))
+    (key,) = window.lines()
+    page = window.shell.stations["Pull"]._pages["Hand"]
+    assert "taken out" in page._line.accessibleName()
+    press(window, "off")
+    assert window.bench.nib.steadying.school == "off"
+    press(window, "steady this line so")
+    assert window.lines()[key]["school"] == "off"
+    assert "0.000 mm taken out" in page._line.accessibleName()
+
+
+def test_the_last_line_is_made_heavier_and_given_another_role(window):
+    key = window.pull((10, 20), (60, 20))
+    before = window.bench.shapes[key].body.full.max()
+    window.shell.stations["Pull"].show_page("Line")
+    press(window, "heavier by a quarter step")
+    assert window.bench.shapes[key].body.full.max() > before
+    window.bench.choose([key])
+    press(window, "detail")
+    press(window, "flat")
+    assert window.lines()[key]["roles"][0][2] == "detail"
+    assert window.bench.shapes[key].ends == ("flat", "flat")
+
+
+def test_a_nib_is_changed_by_typing(window):
+    window.shell.stations["Pull"].show_page("Nib")
+    type_into(window, "Heaviest", "1,5 mm")
+    assert window.bench.nib.heaviest == 1.5
+    type_into(window, "Lightest", "9")
+    assert window.bench.nib.lightest == 0.2
+    assert "lightest" in said(window)
+
+
+def test_the_gauge_knows_bracket_ceiling_and_live_width(window):
+    for y in (20, 40):
+        window.pull((10, y), (100, y), pressure=0.5)
+    figures = window.shell.gauge.figures()
+    assert (figures["lightest"], figures["heaviest"]) == (0.2, 1.0)
+    assert figures["ceiling"] == pytest.approx(0.6, abs=0.02)
+    assert figures["pixel"] == pytest.approx(25.4 / 300)
+    widths = []
+    window.bench.live_width.connect(widths.append)
+    window.pull((10, 60), (100, 60), pressure=0.9)
+    assert max(w for w in widths if w) == pytest.approx(0.92, abs=0.02)
+    assert widths[-1] is None
+
+
+def test_final_art_is_written_from_the_window(window, tmp_path):
+    window.pull((10, 20), (60, 20))
+    window.shell.show_station("Hand over")
+    notes = window.shell.stations["Hand over"]
+    for name in ("o.svg", "o.png", "o.json"):
+        assert notes.write(tmp_path / name)
+    assert Image.open(tmp_path / "o.png").size == (1417, 1063)
+    notes.choose_pixels("one bit")
+    assert notes.write(tmp_path / "b.png")
+    assert Image.open(tmp_path / "b.png").mode == "1"
+    assert not notes.write(tmp_path / "none" / "o.png")
+    assert "cannot be written" in notes._done.accessibleName()
+    notes.progress = lambda share: notes._stop_now()
+    assert not notes.write(tmp_path / "stopped.png")
+    assert not (tmp_path / "stopped.png").exists()
+
+
+# Parts
+
+
+def rows(window) -> dict[str, PartRow]:
+    return {row.part.name: row for row in window.shell.parts.rows()}
+
+
+def test_parts_are_taken_in_hand_locked_hidden_renamed_and_made(window):
+    window.pull((10, 20), (60, 20))
+    window.bench.make("part", name="sky", tier="far")
+    QTest.mouseClick(rows(window)["sky"], Qt.MouseButton.LeftButton)
+    assert window.bench.in_hand.part == "sky"
+    press(window, "lock")
+    assert window.bench.part.locked
+    press(window, "unlock")
+    press(window, "hide")
+    assert window.bench.part.hidden
+    press(window, "show")
+    press(window, "rename")
+    type_into(window, "Name of the part", "evening sky")
+    assert window.bench.in_hand.part == "evening sky"
+    press(window, "new part")
+    type_into(window, "Name of the part", "moon")
+    assert [p.name for p in window.bench.job.parts()] == ["Lines", "moon", "evening sky"]
+    assert window.bench.in_hand.part == "moon"
+
+
+def test_dragging_a_row_under_another_heading_changes_its_tier(window):
+    window.pull((10, 20), (60, 20))
+    window.bench.make("part", name="sky")
+    window.settle()
+    row = rows(window)["sky"]
+    heading = next(h for h in window.shell.parts.findChildren(TierHeading) if h.tier == "near" and h.isVisible())
+    target = row.mapFromGlobal(heading.mapToGlobal(QPoint(40, heading.height() - 2)))
+    QTest.mousePress(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(40, 10))
+    QTest.mouseMove(row, target)
+    QTest.mouseRelease(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, target)
+    window.settle()
+    assert window.bench.job.part_named("sky").tier == "near"
+    assert [p.name for p in window.bench.job.parts()] == ["sky", "Lines"]
+
+
+# Files
+
+
+def test_saved_is_said_when_it_is_on_disk(window):
+    key = window.pull((10, 20), (60, 20))
+    for _ in range(200):
+        if window.shell.stride.saved_words().startswith("all saved"):
+            break
+        QTest.qWait(10)
+    with opened(window.bench.job.path) as (job, _):
+        assert key in job.rows["lines"]
+
+
+def test_undo_goes_on_after_a_restart(window, window_on):
+    first, second = window.pull((10, 20), (60, 20)), window.pull((10, 30), (60, 30))
+    path = window.bench.job.path
+    window.shell.close()
+    again = window_on(path)
+    assert set(again.lines()) == {first, second}
+    again.tap(Qt.Key.Key_Z)
+    assert set(again.lines()) == {first}
+    again.tap(Qt.Key.Key_Z)
+    again.tap(Qt.Key.Key_Z)
+    assert not again.lines()
+    assert "empty job" in said(again)
+
+
+def test_a_second_window_is_for_reading_only(window, window_on):
+    window.pull((10, 20), (60, 20))
+    other = window_on(window.bench.job.path)
+    assert "reading only" in other.shell.stride.saved_words()
+    assert other.pull((10, 40), (60, 40)) is None
+    other.bench.make("plan", share=50)
+    assert f"process {os.getpid()}" in said(other)
+
+
+def test_new_rename_copy_and_recent(window, tmp_path):
+    first = window.bench.job.path
+    window.shell.new_job()
+    path = window.bench.job.path
+    assert path.parent == documents_folder()
+    assert path.exists()
+    window.pull((50, 50), (90, 90))
+    window.shell.rename("Heron study")
+    assert window.bench.job.path == path.with_name("Heron study.stride")
+    assert not path.exists()
+    assert len(window.lines()) == 1
+    window.shell.rename("a/b")
+    assert "cannot be its name" in said(window)
+    window.shell.save_copy(tmp_path / "copy.stride")
+    window.bench.close()
+    with opened(tmp_path / "copy.stride") as (job, _):
+        assert len(job.rows["lines"]) == 1
+    assert [p.stem for p in window.shell.settings.recent()[:2]] == ["Heron study", first.stem]
+    assert window.shell.open_job(first)
+    menu = window.shell.job_menu()
+    assert {"New board", "Rename…", "Save a copy…", "Keys", "Quit"} <= {a.text() for a in menu.actions()}
+    menu.deleteLater()
+
+
+def test_a_job_that_cannot_be_opened_is_said_and_this_one_stays(window, tmp_path):
+    (tmp_path / "bad.stride").write_bytes(b"not a job")
+    before = window.bench
+    assert not window.shell.open_job(tmp_path / "bad.stride")
+    assert window.bench is before
+    assert "no Plain Stride job" in said(window)
+
+
+def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
+    store = window.bench.keeper._store
+    real = store.commit
+
+    def full(_):
+        raise JobError("the disk is full")
+
+    monkeypatch.setattr(store, "commit", full)
+    first = window.pull((10, 20), (60, 20))
+    second = window.pull((10, 30), (60, 30))
+    window.settle()
+    assert "disk is full" in said(window)
+    assert window.shell.stride.saved_words() == "not saved"
+    assert set(window.lines()) == {first, second}
+    monkeypatch.setattr(store, "commit", real)
+    window.bench.keeper.again()
+    for _ in range(200):
+        if not window.bench.keeper.pending():
+            break
+        QTest.qWait(10)
+    with opened(window.bench.job.path) as (job, _):
+        assert set(job.rows["lines"]) == {first, second}
+
+
+def test_settings_are_remembered(window, window_on):
+    window.shell.use_variant("evening")
+    window.shell.resize(1100, 720)
+    window.shell.fold_strip()
+    path = window.bench.job.path
+    window.shell.close()
+    again = window_on(path)
+    assert THEME.variant == "evening"
+    assert again.shell.strip.isHidden()
+    again.shell.use_variant("day")
+
+
+# Look
+
+
+def luminance(code: str) -> float:
+    """Relative luminance (WCAG 2, from memory)."""
+    channels = [int(code[k : k + 2], 16) / 255 for k in (1, 3, 5)]
+    linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def contrast(a: str, b: str) -> float:
+    high, low = sorted((luminance(a), luminance(b)), reverse=True)
+    return (high + 0.05) / (low + 0.05)
+
+
+@pytest.mark.parametrize("variant", VARIANTS)
+def test_words_stand_out_from_the_margin(variant):
+    p = VARIANTS[variant]
+    for name in ("text", "faint", "ahead", "chosen", "red"):
+        assert contrast(getattr(p, name), p.margin) >= 4.5, name
+    for name in ("text", "faint"):
+        assert contrast(getattr(p, name), p.wash) >= 4.5, name
+
+
+def test_the_shipped_type_is_there(qapp):
+    assert set(load_fonts()) == {"Rosario", "Noto Sans"}
+
+
+def test_every_control_has_a_name(window):
+    for name in window.shell.stations:
+        window.shell.show_station(name)
+        for widget in window.shell.findChildren(QAbstractButton) + window.shell.findChildren(QLineEdit):
+            if widget.isVisible():
+                assert widget.accessibleName() or widget.text(), widget
+
+
+def test_targets_are_at_least_28_px_high(window):
+    for name in window.shell.stations:
+        window.shell.show_station(name)
+        window.settle()
+        for widget in window.shell.findChildren(Word) + window.shell.findChildren(PartRow):
+            if widget.isVisible():
+                assert widget.height() >= 28, widget.text()

@@ -14,6 +14,10 @@ from plain_stride.job.job import new_job
 from tests.conftest import samples_along
 
 
+MOUSE_MS = 8
+"""Time between two mouse events, and their stamps with it: a hand is not quicker."""
+
+
 @pytest.fixture(scope="session")
 def qapp():
     return application()
@@ -76,8 +80,7 @@ class Window:
         QTest.mousePress(self.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, places[0])
         for a, b in zip(places[:-1], places[1:], strict=True):
             for k in range(1, 21):
-                QTest.mouseMove(self.sheet, a + (b - a) * k / 20)
-                QTest.qWait(2)
+                QTest.mouseMove(self.sheet, a + (b - a) * k / 20, MOUSE_MS)
         QTest.mouseRelease(self.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, places[-1])
         self.settle()
         new = set(self.lines()) - before

@@ -187,6 +187,7 @@ def test_margins_and_strip_fold_and_come_back(window):
     assert share >= 0.64
     window.tap(Qt.Key.Key_V)
     window.hold(Qt.Key.Key_B)
+    window.settle()
     assert window.sheet.width() == 1280
     window.let_go(Qt.Key.Key_B)
     window.settle()
@@ -205,6 +206,7 @@ def test_stations_go_by_keys(window):
     QTest.keyClick(window.shell, Qt.Key.Key_PageDown)
     assert window.shell._current().name == "Hand over"
     QTest.keyClick(window.shell, Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
+    QTest.qWait(200)
     assert window.shell._current().name == "Board"
 
 
@@ -257,9 +259,11 @@ def test_a_scan_is_placed_faded_tinted_and_hidden(window, tmp_path):
 
 def test_a_bad_scan_is_said_and_the_board_stays(window, tmp_path):
     window.shell.show_station("Pencils")
-    (tmp_path / "bad.png").write_bytes(b"\x89PNG\r\n\x1a\n half")
+    Image.effect_noise((300, 200), 40).save(tmp_path / "whole.png")
+    whole = (tmp_path / "whole.png").read_bytes()
+    (tmp_path / "bad.png").write_bytes(whole[: len(whole) // 2])
     window.shell.stations["Pencils"].place_scan(tmp_path / "bad.png")
-    assert "scan or copy it again" in window.shell.stations["Pencils"]._fault.accessibleName()
+    assert "scan or copy it again" in said(window)
     assert window.bench.job.pencils() == []
 
 
@@ -321,10 +325,12 @@ def test_final_art_is_written_from_the_window(window, tmp_path):
     notes = window.shell.stations["Hand over"]
     for name in ("o.svg", "o.png", "o.json"):
         assert notes.write(tmp_path / name)
-    assert Image.open(tmp_path / "o.png").size == (1417, 1063)
+    with Image.open(tmp_path / "o.png") as picture:
+        assert picture.size == (1417, 1063)
     notes.choose_pixels("one bit")
     assert notes.write(tmp_path / "b.png")
-    assert Image.open(tmp_path / "b.png").mode == "1"
+    with Image.open(tmp_path / "b.png") as picture:
+        assert picture.mode == "1"
     assert not notes.write(tmp_path / "none" / "o.png")
     assert "cannot be written" in notes._done.accessibleName()
     notes.progress = lambda share: notes._stop_now()
@@ -503,7 +509,7 @@ def test_words_stand_out_from_the_margin(variant):
 
 
 def test_the_shipped_type_is_there(qapp):
-    assert set(load_fonts()) == {"Rosario", "Noto Sans"}
+    assert {"Rosario", "Noto Sans"} <= set(load_fonts())
 
 
 def test_every_control_has_a_name(window):

@@ -76,8 +76,11 @@ class ArmsLength(QWidget):
 
     def set_bench(self, bench: Bench, layer: InkLayer) -> None:
         self.bench, self.layer = bench, layer
-        bench.changed.connect(lambda _: self._later.start())
+        bench.changed.connect(self._wait)
         self._refresh()
+
+    def _wait(self) -> None:
+        self._later.start()
 
     def _refresh(self) -> None:
         self._scale.say(f"**{self._small.scale() / self._glass:.2f}** of print size")

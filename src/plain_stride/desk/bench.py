@@ -50,10 +50,8 @@ class Bench(QObject):
         for _, row in self.job.pencils():
             self.job.image(str(row["image"]))
         self.keeper = Keeper(store)
-        self.keeper.saved.connect(self.saving.emit)
-        self.keeper.failed.connect(
-            lambda words: self.said.emit(f"{words}. What you drew is still here: try again.", True)
-        )
+        self.keeper.saved.connect(self.saving)
+        self.keeper.failed.connect(self._say_unsaved)
         self.chosen: list[str] = []
         self.last_line = self._newest_pull()
         self.share_before = 100.0
@@ -67,6 +65,9 @@ class Bench(QObject):
                 if change.table == "lines" and change.id in self.job.rows["lines"] and change.before is None:
                     return change.id
         return None
+
+    def _say_unsaved(self, words: str) -> None:
+        self.said.emit(f"{words}. What you drew is still here: try again.", True)
 
     # What is in hand
 

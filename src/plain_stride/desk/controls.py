@@ -107,8 +107,11 @@ class Sentence(QLabel):
         self.setTextFormat(Qt.TextFormat.RichText)
         self.setFont(THEME.font(size))
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
-        THEME.changed.connect(lambda: self.say(self._raw))
+        THEME.changed.connect(self._repaint)
         self.say(text)
+
+    def _repaint(self) -> None:
+        self.say(self._raw)
 
     def _line_height(self) -> int:
         return round(self.font().pixelSize() * LINE_HEIGHT)
@@ -308,17 +311,16 @@ class Field(QWidget):
             self.typed.emit(self._shown)
 
 
-def hair_line() -> QWidget:
+class HairLine(QWidget):
     """A one-pixel edge between regions."""
-    line = QWidget()
-    line.setFixedHeight(1)
 
-    def paint() -> None:
-        line.setStyleSheet(f"background: {THEME.palette.hair}")
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(1)
+        THEME.changed.connect(self.update)
 
-    paint()
-    THEME.changed.connect(paint)
-    return line
+    def paintEvent(self, event: QPaintEvent) -> None:
+        QPainter(self).fillRect(self.rect(), THEME.color("hair"))
 
 
 def tinted(color: QColor, share: float) -> QColor:

@@ -24,7 +24,7 @@ class Keeper(QObject):
         self._store = store
         self._waiting: list[Commit] = []
         self._work: queue.SimpleQueue[Callable[[], object] | None] = queue.SimpleQueue()
-        self._stuck = False
+        self.stuck = False
         self._thread = threading.Thread(target=self._run, name="keeper", daemon=False)
         self._thread.start()
 
@@ -35,12 +35,12 @@ class Keeper(QObject):
     def put(self, commit: Commit) -> None:
         """Takes a commit to write; returns at once."""
         self._waiting.append(commit)
-        if not self._stuck:
+        if not self.stuck:
             self._work.put(self._write_next)
 
     def again(self) -> None:
         """Tries to write what waits since a failure."""
-        self._stuck = False
+        self.stuck = False
         for _ in range(len(self._waiting)):
             self._work.put(self._write_next)
 
@@ -63,13 +63,13 @@ class Keeper(QObject):
         self._store.close()
 
     def _write_next(self) -> None:
-        if self._stuck or not self._waiting:
+        if self.stuck or not self._waiting:
             return
         if self._told(lambda: self._store.commit(self._waiting[0])):
             self._waiting.pop(0)
             self.saved.emit(len(self._waiting))
         else:
-            self._stuck = True
+            self.stuck = True
 
     def _told(self, work: Callable[[], None]) -> bool:
         try:

@@ -145,7 +145,7 @@ class PartsList(QWidget):
 
     def set_bench(self, bench: Bench) -> None:
         self._bench = bench
-        bench.changed.connect(lambda _: self.refresh())
+        bench.changed.connect(self.refresh)
         bench.in_hand_changed.connect(self.refresh)
         self._shown: Any = None
         self.refresh()

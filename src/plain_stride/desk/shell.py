@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QMenu, QSc
 from plain_stride.board.page import Page
 from plain_stride.desk.arms_length import ArmsLength
 from plain_stride.desk.bench import Bench
-from plain_stride.desk.controls import Sentence, hair_line
+from plain_stride.desk.controls import HairLine, Sentence
 from plain_stride.desk.gauge import Gauge
 from plain_stride.desk.key_sheet import KeySheet
 from plain_stride.desk.key_uses import key_uses, step_role
@@ -85,7 +85,7 @@ class Shell(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addWidget(self.stride)
-        self._top_line = hair_line()
+        self._top_line = HairLine()
         whole.addWidget(self._top_line)
         body = QHBoxLayout()
         body.setSpacing(0)
@@ -97,7 +97,7 @@ class Shell(QWidget):
         middle.addWidget(self.gauge)
         middle.addWidget(self.sheet, 1)
         left.addLayout(middle, 1)
-        self._strip_line = hair_line()
+        self._strip_line = HairLine()
         left.addWidget(self._strip_line)
         left.addWidget(self.strip)
         body.addLayout(left, 1)
@@ -128,7 +128,7 @@ class Shell(QWidget):
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._scroll = scroll
         column.addWidget(scroll, 1)
-        column.addWidget(hair_line())
+        column.addWidget(HairLine())
         column.addWidget(self.arms)
         return panel
 
@@ -156,14 +156,14 @@ class Shell(QWidget):
     # The job
 
     def _join(self, bench: Bench) -> None:
-        bench.changed.connect(lambda _: self._refresh())
-        bench.chosen_changed.connect(lambda: self._current().refresh())
-        bench.in_hand_changed.connect(lambda: self._current().refresh())
+        bench.changed.connect(self._refresh)
+        bench.chosen_changed.connect(self._refresh_notes)
+        bench.in_hand_changed.connect(self._refresh_notes)
         bench.said.connect(self.say)
-        bench.saving.connect(lambda n: self.stride.show_saving(n, bool(bench.read_only)))
-        bench.keeper.failed.connect(lambda _: self.stride.show_unsaved())
+        bench.saving.connect(self._show_saving)
+        bench.keeper.failed.connect(self.stride.show_unsaved)
         self.stride.show_job(bench.job.name)
-        self.stride.show_saving(0, bool(bench.read_only))
+        self._show_saving(0)
         self.setWindowTitle(f"{bench.job.name} – Plain Stride")
         self.settings.remember(bench.job.path)
         if bench.read_only:
@@ -203,9 +203,18 @@ class Shell(QWidget):
             self.show_station("Board")
             self.say(f"A new board, saved as **{path.name}**. Set its size, then place your pencils.", False)
 
+    def _show_saving(self, waiting: int) -> None:
+        if self.bench.keeper.stuck:
+            self.stride.show_unsaved()
+        else:
+            self.stride.show_saving(waiting, bool(self.bench.read_only))
+
     def _refresh(self) -> None:
         for notes in self.stations.values():
             self.stride.show_fact(notes.name, notes.fact())
+        self._refresh_notes()
+
+    def _refresh_notes(self) -> None:
         self._current().refresh()
 
     # Stations, messages, folding
@@ -256,23 +265,24 @@ class Shell(QWidget):
     # Menu and shortcuts
 
     def _add_shortcuts(self) -> None:
-        keys: list[tuple[QKeySequence | str, Callable[[], object]]] = [
-            (QKeySequence(QKeySequence.StandardKey.Undo), lambda: self.bench.undo()),
-            (QKeySequence(QKeySequence.StandardKey.Redo), lambda: self.bench.redo()),
-            (QKeySequence(QKeySequence.StandardKey.New), self.new_job),
-            (QKeySequence(QKeySequence.StandardKey.Open), self._ask_open),
-            (QKeySequence(QKeySequence.StandardKey.SaveAs), self._ask_copy),
-            (QKeySequence("Ctrl+Q"), self.close),
-            (QKeySequence(QKeySequence.StandardKey.HelpContents), self._show_keys),
-            (QKeySequence("PgUp"), lambda: self.next_station(-1)),
-            (QKeySequence("PgDown"), lambda: self.next_station(1)),
-            (QKeySequence("Del"), self._delete_chosen),
-            (QKeySequence("."), lambda: step_role(self.bench, 1)),
-            (QKeySequence(","), lambda: step_role(self.bench, -1)),
+        keys: list[tuple[list[str], Callable[[], object]]] = [
+            (["Ctrl+Z"], lambda: self.bench.undo()),
+            (["Ctrl+Shift+Z", "Ctrl+Y"], lambda: self.bench.redo()),
+            (["Ctrl+N"], self.new_job),
+            (["Ctrl+O"], self._ask_open),
+            (["Ctrl+S"], self._say_saved),
+            (["Ctrl+Shift+S"], self._ask_copy),
+            (["Ctrl+Q"], self.close),
+            (["F1"], self._show_keys),
+            (["PgUp"], lambda: self.next_station(-1)),
+            (["PgDown"], lambda: self.next_station(1)),
+            (["Del"], self._delete_chosen),
+            (["."], lambda: step_role(self.bench, 1)),
+            ([","], lambda: step_role(self.bench, -1)),
         ]
-        for key, work in keys:
+        for shortcuts, work in keys:
             action = QAction(self)
-            action.setShortcut(key)
+            action.setShortcuts([QKeySequence(key) for key in shortcuts])
             action.triggered.connect(lambda _=False, w=work: w())
             self.addAction(action)
 
@@ -313,6 +323,9 @@ class Shell(QWidget):
         if name:
             self.open_job(Path(name))
 
+    def _say_saved(self) -> None:
+        self.say(f"Lines are saved as the pen lifts: **{self.stride.saved_words()}**.", False)
+
     def _ask_copy(self) -> None:
         start = self.bench.job.path.with_name(f"{self.bench.job.name} copy.stride")
         name, _ = QFileDialog.getSaveFileName(self, "Save a copy", str(start), "Jobs (*.stride)")
@@ -332,9 +345,9 @@ class Shell(QWidget):
     def rename(self, name: str) -> None:
         """Gives the job's file another name in its folder and goes on with it."""
         old = self.bench.job.path
-        new = old.with_name(f"{name}.stride")
+        new = old.parent / f"{name}.stride"
         if "/" in name or new.exists():
-            self.say(f"'{name}' cannot be its name: {'it is taken' if new.exists() else 'it holds a /'}.", True)
+            self.say(f"'{name}' cannot be its name: {'it holds a /' if '/' in name else 'it is taken'}.", True)
             return
         self.bench.close()
         try:

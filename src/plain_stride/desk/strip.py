@@ -34,8 +34,11 @@ class Strip(QWidget):
 
     def set_bench(self, bench: Bench) -> None:
         self._bench = bench
-        bench.changed.connect(lambda _: self.update())
+        bench.changed.connect(self._redraw)
         bench.chosen_changed.connect(self.update)
+
+    def _redraw(self) -> None:
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(600, THEME.px(HEIGHT))

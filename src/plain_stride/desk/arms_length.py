@@ -51,7 +51,7 @@ class ArmsLength(QWidget):
         self.mirrored = False
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         row = QHBoxLayout(self)
-        row.setContentsMargins(0, THEME.px(8), 0, THEME.px(10))
+        row.setContentsMargins(0, THEME.px(8), THEME.px(8), THEME.px(10))
         words = QVBoxLayout()
         words.setSpacing(0)
         self._scale = Sentence("", LABEL, "faint")
@@ -64,7 +64,8 @@ class ArmsLength(QWidget):
         words.addWidget(self._scale)
         words.addWidget(mirror)
         words.addStretch(1)
-        row.addLayout(words, 1)
+        row.addLayout(words)
+        row.addStretch(1)
         self._small = _Small(self)
         row.addWidget(self._small)
         self._later = QTimer(self)

@@ -139,25 +139,30 @@ def _heron() -> Thing:
     t.add(curve((110.0, 83.0), (106.2, 88.6), (100.6, 93.0)), "inner", "3", 0.4)
     t.add(curve((112.6, 40.6), (114.0, 46.0), (117.6, 51.6)), "detail", "2", 0.35)
     t.add(curve((115.4, 56.0), (117.6, 61.6), (117.0, 68.0)), "detail", "2", 0.35)
-    # Legs and long toes on the beam.
-    for x, knee, foot in ((90.5, 92.2, 89.6), (99.0, 101.6, 100.2)):
-        ground = _beam_top(foot) - 0.2
-        t.add(curve((x - 1.5, 90.6), (knee - 1.2, 101.6), (foot - 0.9, ground)), "outer", "3", 0.36)
-        t.add(curve((x + 1.9, 90.2), (knee + 0.9, 101.4), (foot + 0.7, ground - 0.4)), "outer", "3", 0.5)
-        t.add(
-            curve((foot + 0.6, ground - 0.6), (foot + 4.6, ground - 1.0), (foot + 8.6, ground + 0.1)),
-            "inner",
-            "3",
-            0.45,
-        )
-        t.add(
-            curve((foot - 0.8, ground - 0.3), (foot - 3.0, ground - 0.1), (foot - 5.6, ground + 0.9)), "inner", "3", 0.4
-        )
-        t.covers.append(np.array([(x - 1.5, 90.0), (x + 1.9, 90.0), (knee + 0.9, 101.4), (foot + 0.7, ground),
-                                  (foot - 0.9, ground), (knee - 1.2, 101.6)]))  # fmt: skip
+    _leg(t, hip=(101.2, 88.9), heel=(103.4, 103.2), foot=101.2, pressure=0.5)
+    _leg(t, hip=(89.4, 91.5), heel=(89.6, 104.4), foot=86.4, pressure=0.38)
     t.covers.append(np.vstack([curve(*crown, *beak_top[1:]), curve(*beak_low), curve(*front), curve(*under),
                                curve(*mantle)[::-1], curve(*back_of_neck)[::-1]]))  # fmt: skip
     return t
+
+
+def _leg(t: Thing, hip: tuple[float, float], heel: tuple[float, float], foot: float, pressure: float) -> None:
+    """A feathered thigh, the knobbed heel that bends backwards, a thin shank and long toes that grip the beam."""
+    (hx, hy), (kx, ky), ground = hip, heel, _beam_top(foot)
+    back = [(hx - 2.8, hy), (kx - 1.5, hy + 6.6), (kx - 1.0, ky - 2.2), (kx - 1.5, ky), (kx - 1.0, ky + 2.0),
+            (foot - 0.9, ground - 3.0), (foot - 1.2, ground - 0.9)]  # fmt: skip
+    front = [(hx + 2.6, hy - 1.2), (kx + 1.2, hy + 6.0), (kx + 0.9, ky - 1.6), (kx + 0.8, ky + 0.4),
+             (foot + 0.8, ground - 3.2), (foot + 1.2, ground - 1.6)]  # fmt: skip
+    t.add(curve(*back), "outer", "3", pressure)
+    t.add(curve(*front), "outer", "3", pressure + 0.08)
+    for long, grip, press in ((10.4, 0.4, 0.62), (6.8, 1.6, 0.56), (-6.6, 0.4, 0.5)):
+        side, tip = np.sign(long), foot + long
+        toe = curve((foot + 0.9 * side, ground - 1.5), (foot + long * 0.5, _beam_top(foot + long * 0.5) - 1.5),
+                    (foot + long * 0.84, _beam_top(tip) - 0.9), (tip, _beam_top(tip) + grip))  # fmt: skip
+        t.add(toe, "outer", "3", press)
+        t.covers.append(np.vstack([toe, [(tip, _beam_top(tip) + 0.3), (foot, ground + 0.3)]]))
+    t.add(curve((foot + 0.2, ground - 0.9), (foot + 2.2, ground + 0.6), (foot + 3.0, ground + 3.8)), "outer", "3", 0.5)
+    t.covers.append(np.vstack([curve(*back), curve(*front)[::-1]]))
 
 
 def _lantern() -> Thing:

@@ -19,19 +19,11 @@ from plain_stride.hand.resample import even_grid, read_at, slopes
 from plain_stride.hand.simulated import HANDS, PACES, TargetError, minimum_jerk, movement, pulled
 from plain_stride.hand.solve import penalty_for, steady_solve, tremor_filter
 from plain_stride.hand.steady import sideways, steady
+from tests.targets import cornered, flowing
 
 STILL = replace(HANDS["average"], tremor=0.0)
 SEEDS = range(12)
 """Published seeds of the figures below; `./run bench` uses fresh ones beside them."""
-
-
-def wandering_target(seed: int) -> np.ndarray:
-    """A flowing curve of about 50 mm, bent now one way, now the other."""
-    rng = np.random.default_rng(seed)
-    angle = np.cumsum(rng.normal(0.0, 0.45, 6)) + rng.uniform(0, 6.28)
-    steps = rng.uniform(8.0, 12.0, 6)
-    knots = np.cumsum(np.column_stack([np.cos(angle), np.sin(angle)]) * steps[:, None], axis=0) + 60.0
-    return read_at(np.arange(6.0), knots, np.linspace(0, 5, 300))
 
 
 # Pulls at the door
@@ -168,7 +160,7 @@ def test_tremor_has_its_amplitude_and_its_band(name):
 
 
 def test_the_same_seed_gives_the_same_pull():
-    target = wandering_target(3)
+    target = flowing(3)
     assert (pulled(target, HANDS["shaky"], "fast", 9) == pulled(target, HANDS["shaky"], "fast", 9)).all()
     assert (pulled(target, HANDS["shaky"], "fast", 9) != pulled(target, HANDS["shaky"], "fast", 10)).any()
 
@@ -180,7 +172,7 @@ def test_enlargement_divides_the_shake():
 
 
 def test_pressure_is_of_13_bits_and_rises_and_falls():
-    p = pulled(wandering_target(1), HANDS["calm"], "normal", 1)[:, 2]
+    p = pulled(flowing(1), HANDS["calm"], "normal", 1)[:, 2]
     assert p * 8191 == pytest.approx(np.round(p * 8191), abs=1e-6)
     assert p[0] < 0.15
     assert p[-1] < 0.15
@@ -205,7 +197,7 @@ def removed_and_loss(pace: str, seeds) -> tuple[float, float]:
     """(share of the tremor removed, 95th percentile of the largest shape moves of a hand without tremor)."""
     gone, loss = [], []
     for seed in seeds:
-        target = wandering_target(seed)
+        target = flowing(seed)
         shaky, calm = (pulled(target, h, pace, seed) for h in (HANDS["average"], STILL))
         a, b = steady(shaky, Steadying()), steady(calm, Steadying())
         tremor = shaky[:, :2] - calm[:, :2]
@@ -227,7 +219,7 @@ def test_auto_is_nearer_to_what_was_meant_than_savitzky_golay():
     """SciPy's filter of 41 samples and third order, the reference smoother, on the same pulls."""
     ours, theirs = [], []
     for seed in SEEDS:
-        target = wandering_target(seed)
+        target = flowing(seed)
         shaky, calm = (pulled(target, h, "normal", seed)[:, :2] for h in (HANDS["average"], STILL))
         a = steady(pulled(target, HANDS["average"], "normal", seed), Steadying())
         none = np.zeros(0, int)
@@ -237,7 +229,7 @@ def test_auto_is_nearer_to_what_was_meant_than_savitzky_golay():
 
 
 def test_off_and_no_leeway_are_the_hand_exactly():
-    s = pulled(wandering_target(4), HANDS["shaky"], "normal", 4)
+    s = pulled(flowing(4), HANDS["shaky"], "normal", 4)
     for setting in (Steadying("off"), Steadying("after", 0.0), Steadying("live", 0.0)):
         out = steady(s, setting)
         assert (out.path == out.raw).all()
@@ -245,7 +237,7 @@ def test_off_and_no_leeway_are_the_hand_exactly():
 
 
 def test_leeway_mixes_hand_and_auto_up_to_its_own():
-    s = pulled(wandering_target(5), HANDS["shaky"], "fast", 5)
+    s = pulled(flowing(5), HANDS["shaky"], "fast", 5)
     auto = steady(s, Steadying())
     half = steady(s, Steadying("after", auto.own_leeway_mm / 2))
     assert half.path == pytest.approx((auto.path + auto.raw) / 2, abs=1e-9)
@@ -257,7 +249,7 @@ def test_leeway_mixes_hand_and_auto_up_to_its_own():
 @settings(max_examples=15, deadline=None)
 @given(st.integers(0, 10_000), st.floats(0, 360), st.booleans())
 def test_steadying_knows_no_direction(seed, turn, mirror):
-    s = pulled(wandering_target(seed % 50), HANDS["average"], "normal", seed)
+    s = pulled(flowing(seed % 50), HANDS["average"], "normal", seed)
     a = np.radians(turn)
     matrix = np.array([[np.cos(a), -np.sin(a)], [np.sin(a), np.cos(a)]]) @ np.diag([-1.0 if mirror else 1.0, 1.0])
     turned = s.copy()
@@ -266,7 +258,7 @@ def test_steadying_knows_no_direction(seed, turn, mirror):
 
 
 def test_a_reversed_pull_gives_the_reversed_line():
-    s = pulled(wandering_target(8), HANDS["average"], "normal", 8)
+    s = pulled(flowing(8), HANDS["average"], "normal", 8)
     back = s[::-1].copy()
     back[:, 3] = s[-1, 3] - back[:, 3]
     assert steady(back, Steadying()).path[::-1] == pytest.approx(steady(s, Steadying()).path, abs=1e-5)
@@ -276,13 +268,9 @@ def test_a_reversed_pull_gives_the_reversed_line():
 def test_stopped_corners_are_kept(pace):
     worst, found = [], 0
     for seed in SEEDS:
-        rng = np.random.default_rng(seed)
-        a, b = np.radians(rng.uniform(0, 360)), np.radians(rng.uniform(60, 150))
-        corner = np.array([50.0, 50.0])
-        legs = [corner - 20 * np.array([np.cos(a), np.sin(a)]), corner + 20 * np.array([np.cos(a + b), np.sin(a + b)])]
-        target = np.array([legs[0], corner, legs[1]])
+        target = cornered(seed)
         meant, _ = movement(target, PACES[pace], False, 1.0)
-        truth = pulled(target, STILL, pace, seed)[np.hypot(*(meant - corner).T).argmin(), :2]
+        truth = pulled(target, STILL, pace, seed)[np.hypot(*(meant - target[1]).T).argmin(), :2]
         out = steady(pulled(target, HANDS["average"], pace, seed), Steadying())
         found += len(out.corners) == 1
         worst.append(np.hypot(*(out.path - truth).T).min())
@@ -292,14 +280,14 @@ def test_stopped_corners_are_kept(pace):
 
 def test_a_smooth_curve_has_no_corners():
     found = [
-        len(steady(pulled(wandering_target(k), HANDS["average"], "normal", k), Steadying()).corners) for k in range(40)
+        len(steady(pulled(flowing(k), HANDS["average"], "normal", k), Steadying()).corners) for k in range(40)
     ]
     assert sum(found) <= 1
 
 
 @pytest.mark.parametrize("rate", [30, 60, 125, 200, 1000])
 def test_the_report_rate_matters_little(rate):
-    target = wandering_target(2)
+    target = flowing(2)
     full = pulled(target, HANDS["average"], "normal", 2)
     at = np.arange(0.0, full[-1, 3], 1.0 / rate)
     s = np.column_stack([np.interp(at, full[:, 3], full[:, k]) for k in range(5)])
@@ -318,7 +306,7 @@ def test_tiny_pulls_come_through(n):
 
 def test_live_ink_ends_where_the_finished_line_does():
     """Moving the pen up makes no jump: the live tip is the whole solve's end; the start had settled near it."""
-    s = pulled(wandering_target(6), HANDS["average"], "normal", 6)
+    s = pulled(flowing(6), HANDS["average"], "normal", 6)
     ink, fresh = LiveInk(Steadying(), 1.0), []
     for x, y, pressure, t, _ in s:
         fresh.append(ink.feed(x, y, pressure, t))
@@ -337,7 +325,7 @@ def test_live_ink_survives_any_clock():
 
 
 def test_the_live_school_settles_what_it_drew():
-    s = pulled(wandering_target(6), HANDS["average"], "normal", 6)
+    s = pulled(flowing(6), HANDS["average"], "normal", 6)
     live, after = steady(s, Steadying("live")), steady(s, Steadying())
     assert np.hypot(*(live.path - after.path).T).max() < 0.2
     assert live.tremor_mm > 0.5 * after.tremor_mm

@@ -10,13 +10,13 @@ from plain_stride.hand.pull import working_samples
 from plain_stride.hand.resample import RATE, even_grid, read_at
 from plain_stride.hand.solve import penalty_for, steady_solve
 
-BASE_HZ, LOW_HZ, HIGH_HZ = 5.0, 4.0, 10.0
+BASE_HZ, LOW_HZ, HIGH_HZ = 4.2, 3.2, 10.0
 FIRST_HZ = 6.5
 """Cutoff of the first pass, which only measures the pace."""
 BASE_ACCELERATION, HARD_ACCELERATION = 60.0, 500.0
 """mm/s^2 on the tablet at which the cutoff is BASE_HZ, and above which it rises twice as steeply: in hard bends
 the shape has more to lose than the shake."""
-PACE_POWER = 0.12
+PACE_POWER = 0.18
 CORNER_S = 0.08
 """Seconds to either side of a corner in which the cutoff rises twice as steeply with the pace: a stop is sharp."""
 SHAPE_HZ = 6.0

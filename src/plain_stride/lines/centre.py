@@ -12,10 +12,10 @@ from plain_stride.hand.steady import Steadied, steady
 from plain_stride.lines.curve import Arc, parameters, straight
 from plain_stride.lines.fit import fit_path
 
-DENSE_MM, APART_MM = 0.1, 0.02
+DENSE_MM, APART_MM = 0.1, 0.008
 DOT_MM = 0.001
 """Length that a tap is given, so that it has a direction."""
-CENTRE_VERSION = 1
+CENTRE_VERSION = 2
 """Raised when the same pull would become another centreline: kept results of an older one are then made anew."""
 
 

@@ -64,6 +64,25 @@ def parameters(counts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return np.append(k, len(counts) - 1), np.append(u, 1.0)
 
 
+def nearer(piece: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
+    """One Newton step of parameters (m, k) towards the feet of q (m, k, 2), each row on its piece of (m, 4, 2).
+
+    Order and ends are kept.
+    """
+    c = piece[:, None]
+    d1, d2 = 3 * np.diff(c, axis=2), 6 * np.diff(c, 2, axis=2)
+    w, v = u[..., None], 1.0 - u[..., None]
+    on = v**3 * c[:, :, 0] + 3 * v * v * w * c[:, :, 1] + 3 * v * w * w * c[:, :, 2] + w**3 * c[:, :, 3]
+    first = v * v * d1[:, :, 0] + 2 * v * w * d1[:, :, 1] + w * w * d1[:, :, 2]
+    second = v * d2[:, :, 0] + w * d2[:, :, 1]
+    off = on - q
+    slope = (first * first).sum(-1) + (off * second).sum(-1)
+    step = np.where(slope > 1e-12, (off * first).sum(-1) / np.where(slope > 1e-12, slope, 1.0), 0.0)
+    new = np.clip(u - step, 0.0, 1.0)
+    new[:, 0], new[:, -1] = 0.0, 1.0
+    return np.maximum.accumulate(new, axis=1)
+
+
 class Arc:
     """Arc length of a curve: `length`, and where along the pieces a length lies. Gauss-Legendre, error below 1e-9."""
 

@@ -4,9 +4,10 @@ import itertools
 
 import numpy as np
 
-from plain_stride.lines.curve import point, straight
+from plain_stride.lines.curve import nearer, point, straight
+from plain_stride.lines.refine import refined
 
-FIT_MM = 0.018
+FIT_MM = 0.015
 """Tolerance of a centreline's fit; the promise is 0.02 mm."""
 LONGEST_MM = 12.0
 HALVED_MM = 0.6
@@ -50,9 +51,16 @@ def fit_path(points: np.ndarray, corners: np.ndarray, tolerance: float = FIT_MM)
     for a, b in itertools.pairwise(cuts):
         stretch = points[a : b + 1]
         curve, at = fit_smooth(stretch, tolerance, longest=_piece_limit(stretch))
-        curves.append(curve)
+        curves.append(refined(curve, at, stretch, tolerance) if len(stretch) > 2 else curve)
         joints.append(at[1:] + a)
     return np.concatenate(curves), np.concatenate(joints)
+
+
+def _off(piece: np.ndarray, q: np.ndarray, u: np.ndarray) -> float:
+    """Largest distance of points q (n, 2), at about parameters u, from a piece (4, 2)."""
+    for _ in range(_ROUNDS):
+        u = nearer(piece[None], q[None], u[None])[0]
+    return float(np.hypot(*(point(piece[None], np.zeros(len(u), int), u) - q).T).max())
 
 
 def _piece_limit(stretch: np.ndarray) -> float:
@@ -111,12 +119,8 @@ def _checked(
     """The piece if all points of its stretch, not just the sampled ones, lie within the tolerance."""
     if end - start <= _SAMPLES:
         return piece
-    q = p[start : end + 1]
     u = (s[start : end + 1] - s[start]) / (s[end] - s[start])
-    for _ in range(_ROUNDS):
-        u = _nearer(piece[None], q[None], u[None])[0]
-    zero = np.zeros(len(u), int)
-    return piece if np.hypot(*(point(piece[None], zero, u) - q).T).max() <= tolerance else None
+    return piece if _off(piece, p[start : end + 1], u) <= tolerance else None
 
 
 def _try(p: np.ndarray, s: np.ndarray, t: np.ndarray, start: int, ends: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -128,7 +132,7 @@ def _try(p: np.ndarray, s: np.ndarray, t: np.ndarray, start: int, ends: np.ndarr
     piece = np.empty((len(ends), 4, 2))
     for _ in range(_ROUNDS):
         piece = _handles(q, u, t[start], t[ends], long)
-        u = _nearer(piece, q, u)
+        u = nearer(piece, q, u)
     v = 1.0 - u[..., None]
     w = u[..., None]
     c = piece[:, None]
@@ -151,22 +155,6 @@ def _handles(q: np.ndarray, u: np.ndarray, t0: np.ndarray, t1: np.ndarray, long:
     bad = (np.abs(det) < 1e-12) | (alpha < 0.02 * long) | (beta < 0.02 * long) | (alpha > long) | (beta > long)
     alpha, beta = (np.where(bad, long / 3.0, x)[:, None, None] for x in (alpha, beta))
     return np.concatenate([p0, p0 + alpha * t0, p3 - beta * t1[:, None], p3], axis=1)
-
-
-def _nearer(piece: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
-    """One Newton step of the parameters (c, k) towards the feet of q on the pieces; order and ends are kept."""
-    c = piece[:, None]
-    d1, d2 = 3 * np.diff(c, axis=2), 6 * np.diff(c, 2, axis=2)
-    w, v = u[..., None], 1.0 - u[..., None]
-    on = v**3 * c[:, :, 0] + 3 * v * v * w * c[:, :, 1] + 3 * v * w * w * c[:, :, 2] + w**3 * c[:, :, 3]
-    first = v * v * d1[:, :, 0] + 2 * v * w * d1[:, :, 1] + w * w * d1[:, :, 2]
-    second = v * d2[:, :, 0] + w * d2[:, :, 1]
-    off = on - q
-    slope = (first * first).sum(-1) + (off * second).sum(-1)
-    step = np.where(slope > 1e-12, (off * first).sum(-1) / np.where(slope > 1e-12, slope, 1.0), 0.0)
-    new = np.clip(u - step, 0.0, 1.0)
-    new[:, 0], new[:, -1] = 0.0, 1.0
-    return np.maximum.accumulate(new, axis=1)
 
 
 def worst_distance(curve: np.ndarray, joints: np.ndarray, points: np.ndarray, samples: int = 150) -> float:

@@ -1,0 +1,1 @@
+"""Speed and quality in figures: `./run bench [NAME ...]`. Never part of the tests."""

@@ -1,0 +1,25 @@
+"""Runs the benchmarks named, or all of them, one after the other: python -m benchmarks [steadying fit start pen]."""
+
+import argparse
+import sys
+
+from benchmarks import fitting, pen, starting, steadying
+
+BENCHES = {"steadying": steadying.main, "fit": fitting.main, "start": starting.main, "pen": pen.main}
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="benchmarks", description=__doc__)
+    parser.add_argument("names", nargs="*", metavar="NAME", help=f"of {', '.join(BENCHES)}; all by default")
+    names = parser.parse_args().names or list(BENCHES)
+    unknown = [name for name in names if name not in BENCHES]
+    if unknown:
+        parser.error(f"unknown: {', '.join(unknown)}")
+    for name in names:
+        print(f"\n{name}", flush=True)
+        BENCHES[name]()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,48 @@
+"""Pen sample, stamped in another process at 200 Hz by the wall clock, to the flush of the first frame with its ink."""
+
+import json
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from benchmarks.idle import counted
+from plain_stride.job.demo import make_demo
+from tests.virtual_display import virtual_display
+
+SECONDS = 15.0
+P95_MS = 16.0
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as folder, virtual_display() as env:
+        job = Path(folder) / "demo.stride"
+        make_demo(job)
+        report("demo board, fitted, 1280x800", lambda: window_run(job, env, folder), P95_MS)
+
+
+def window_run(job: Path, env: dict[str, str], folder: str, *more: str) -> dict[str, Any]:
+    """One run on the job as it is then; folder: where the window keeps its settings."""
+    own = {**env, **{f"XDG_{kind}_HOME": folder for kind in ("CONFIG", "DATA", "STATE", "CACHE")}}
+    command = [sys.executable, "-m", "benchmarks.pen_window", str(job), str(SECONDS), *more]
+    done = subprocess.run(command, env=own, check=True, capture_output=True, text=True)
+    return dict(json.loads(done.stdout))
+
+
+def report(name: str, work, most_ms: float) -> None:  # type: ignore[no-untyped-def]
+    """Prints a run's latencies beside how late the machine itself was."""
+    result, idle, thrown = counted(work)
+    late, stamps = np.array(result["late"]) * 1000.0, np.array(result["stamps"])
+    calm = idle.calm(stamps)
+    print(f"  {name}: {len(late):,} samples; {_three(late[calm])} ms (p95 <= {most_ms:g}); {(~calm).sum()} samples"
+          f" near a late idle tick apart{': ' + _three(late[~calm]) if (~calm).any() else ''}")  # fmt: skip
+    print(f"    sent {result['sent']:,}, stored {result['stored']:,}; CPU {result['cpu'] * 1000:.2f} ms a sample;"
+          f" {idle.words()}; runs thrown away: {thrown}", flush=True)  # fmt: skip
+
+
+def _three(ms: np.ndarray) -> str:
+    p50, p95, worst = np.percentile(ms, (50, 95, 100))
+    return f"p50 {p50:.1f}, p95 {p95:.1f}, worst {worst:.1f}"

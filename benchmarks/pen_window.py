@@ -1,0 +1,108 @@
+"""The real window under a pen of another process: how long each sample takes to the flush of its first frame.
+
+python -m benchmarks.pen_window JOB SECONDS [PX_PER_MM]; JSON on the standard output: latency and stamps (s), samples
+sent and stored, CPU seconds a sample.
+"""
+
+import json
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QEvent, QSocketNotifier, QTimer
+
+from benchmarks.pen_source import ROW
+from plain_stride.desk.player import PenPlayer
+from plain_stride.desk.settings import Settings
+from plain_stride.desk.shell import Shell
+from plain_stride.desk.start import application, warm_up
+
+KINDS = (QEvent.Type.TabletPress, QEvent.Type.TabletMove, QEvent.Type.TabletRelease)
+SETTLE_MS = 2500
+
+
+class WatchedShell(Shell):
+    """Knows when a frame has been painted and flushed."""
+
+    flushed = staticmethod(lambda: None)
+
+    def event(self, event: QEvent) -> bool:
+        done = super().event(event)
+        if event.type() == QEvent.Type.UpdateRequest:
+            self.flushed()
+        return done
+
+
+class Run:
+    def __init__(self, job: Path, seconds: float, scale: float) -> None:
+        self.app = application()
+        self.shell = WatchedShell(job, Settings())
+        self.shell.resize(1280, 800)
+        self.shell.show()
+        self.shell.flushed = self._flushed  # type: ignore[method-assign]
+        warm_up()
+        if scale:
+            view = self.shell.sheet.view
+            self.shell.sheet.set_view(view.enlarged(scale / view.scale, self.shell.sheet.rect().center().toPointF()))
+        self.pen = PenPlayer(self.shell.sheet)
+        self.seconds = seconds
+        self.lines_before = set(self.shell.bench.job.rows["lines"])
+        self.waiting: list[float] = []
+        self.latency: list[tuple[float, float]] = []
+        self.sent = 0
+        self._rest = b""
+        QTimer.singleShot(SETTLE_MS, self._begin)
+
+    def _begin(self) -> None:
+        sheet = self.shell.sheet
+        box = [str(v) for v in (self.seconds, 40, 40, sheet.width() - 80, sheet.height() - 80)]
+        self.source = subprocess.Popen([sys.executable, "-m", "benchmarks.pen_source", *box], stdout=subprocess.PIPE)
+        assert self.source.stdout is not None
+        self.notifier = QSocketNotifier(self.source.stdout.fileno(), QSocketNotifier.Type.Read)
+        self.notifier.activated.connect(self._read)
+        self.cpu = time.process_time()
+
+    def _read(self) -> None:
+        assert self.source.stdout is not None
+        got = os.read(self.source.stdout.fileno(), 65536)
+        if not got:
+            self.cpu = time.process_time() - self.cpu
+            self.notifier.setEnabled(False)
+            QTimer.singleShot(400, self.app.quit)
+            return
+        got = self._rest + got
+        whole = len(got) // ROW.size * ROW.size
+        self._rest = got[whole:]
+        for stamp, x, y, pressure, kind in ROW.iter_unpack(got[:whole]):
+            self.pen.send(KINDS[int(kind)], np.array([x, y, pressure, stamp, 30.0]))
+            self.waiting.append(stamp)
+            self.sent += 1
+
+    def _flushed(self) -> None:
+        now = time.perf_counter()
+        self.latency += [(stamp, now - stamp) for stamp in self.waiting]
+        self.waiting.clear()
+
+    def go(self) -> dict[str, object]:
+        self.app.exec()
+        self.source.wait()
+        job = self.shell.bench.job
+        fresh = [row for key, row in job.rows["lines"].items() if key not in self.lines_before]
+        stored = sum(len(job.pull(str(row["pull"])).samples) for row in fresh)
+        self.shell.close()
+        stamps, late = np.array(self.latency).T
+        return {"stamps": stamps.tolist(), "late": late.tolist(), "sent": self.sent, "stored": stored,
+                "cpu": self.cpu / self.sent}  # fmt: skip
+
+
+def main() -> None:
+    job, seconds = Path(sys.argv[1]), float(sys.argv[2])
+    scale = float(sys.argv[3]) if len(sys.argv) > 3 else 0.0
+    json.dump(Run(job, seconds, scale).go(), sys.stdout)
+
+
+if __name__ == "__main__":
+    main()

@@ -16,7 +16,7 @@ import numpy as np
 
 STEP_S = 0.005
 MOST_LATE_MS = 2.0
-MOST_RUNS = 8
+MOST_RUNS = 4
 _ROW = struct.Struct("dd")
 Result = TypeVar("Result")
 

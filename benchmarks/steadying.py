@@ -10,6 +10,7 @@ Compared: moving average, 1-euro (Casiez, Roussel and Vogel 2012), Savitzky and 
 
 import tempfile
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -72,15 +73,14 @@ def _compare() -> None:
     own = _measured(lambda p: steady(p, Steadying()).path, pulls)
     print(f"  normal pace, in time: ours {own[0]:.1%} gone, {own[1]:.3f} mm lost; others set to the same share:")
     ways = {
-        "moving average": (lambda p, k: _mean(p, 2 * k + 1), range(1, 40)),
-        "1-euro": (lambda p, k: _one_euro(p, 8.0 / k), range(1, 40)),
-        "Savitzky-Golay": (lambda p, k: savgol_filter(p[:, :2], 2 * k + 5, 3, axis=0), range(1, 40)),
-        "Whittaker-Eilers": (lambda p, k: _whittaker(p, 12.0 / k**0.5), range(1, 40)),
+        "moving average": (lambda k, p: _mean(p, 2 * k + 1), range(1, 40)),
+        "1-euro": (lambda k, p: _one_euro(p, 8.0 / k), range(1, 40)),
+        "Savitzky-Golay": (lambda k, p: savgol_filter(p[:, :2], 2 * k + 5, 3, axis=0), range(1, 40)),
+        "Whittaker-Eilers": (lambda k, p: _whittaker(p, 12.0 / k**0.5), range(1, 40)),
     }
     for name, (smooth, strengths) in ways.items():
-        best = next(
-            (r for k in strengths if (r := _measured(lambda p, k=k: smooth(p, k), pulls))[0] >= own[0] - 0.005), None
-        )
+        tried = (_measured(partial(smooth, k), pulls) for k in strengths)
+        best = next((r for r in tried if r[0] >= own[0] - 0.005), None)
         told = "never takes out as much" if best is None else f"{best[0]:.1%} gone, {best[1]:.3f} mm lost"
         print(f"    {name:17} {told}", flush=True)
 

@@ -279,9 +279,7 @@ def test_stopped_corners_are_kept(pace):
 
 
 def test_a_smooth_curve_has_no_corners():
-    found = [
-        len(steady(pulled(flowing(k), HANDS["average"], "normal", k), Steadying()).corners) for k in range(40)
-    ]
+    found = [len(steady(pulled(flowing(k), HANDS["average"], "normal", k), Steadying()).corners) for k in range(40)]
     assert sum(found) <= 1
 
 
@@ -309,7 +307,8 @@ def test_live_ink_ends_where_the_finished_line_does():
     s = pulled(flowing(6), HANDS["average"], "normal", 6)
     ink, fresh = LiveInk(Steadying(), 1.0), []
     for x, y, pressure, t, _ in s:
-        fresh.append(ink.feed(x, y, pressure, t))
+        ink.add(x, y, pressure, t)
+        fresh.append(ink.advance())
     out = steady(s, Steadying())
     assert np.hypot(*(ink.tail[-1, :2] - out.path[-1])) <= 0.01
     assert np.hypot(*(np.vstack(fresh)[0, :2] - out.path[0])) <= 0.05
@@ -320,7 +319,8 @@ def test_live_ink_ends_where_the_finished_line_does():
 def test_live_ink_survives_any_clock():
     ink = LiveInk(Steadying(), 1.0)
     for k, t in enumerate([0.0, 0.0, 0.01, 0.005, 3.0, 3.0, 3.001, 90.0]):
-        ink.feed(k * 0.5, 0.0, 0.5, t)
+        ink.add(k * 0.5, 0.0, 0.5, t)
+        ink.advance()
     assert np.isfinite(ink.tail).all()
 
 

@@ -1,8 +1,10 @@
 """The real window, offscreen, driven by real pen, mouse and key events."""
 
+import itertools
+
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QCoreApplication, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from plain_stride.board.page import Page
@@ -12,7 +14,6 @@ from plain_stride.desk.shell import Shell
 from plain_stride.desk.start import application
 from plain_stride.job.job import new_job
 from tests.conftest import samples_along
-
 
 MOUSE_MS = 8
 """Time between two mouse events, and their stamps with it: a hand is not quicker."""
@@ -48,11 +49,12 @@ class Window:
         for _ in range(3):
             QTest.qWait(5)
 
-    def pull(self, *points, pressure=0.5, n=120, seconds=0.6):
-        """A pull with the pen; gives the new line's id."""
+    def pull(self, *points, pressure=0.5, n=120, seconds=0.6, frames=False):
+        """A pull with the pen, painted at every sample if frames; gives the new line's id."""
         before = set(self.lines())
         samples = samples_along(points, seconds, n, pressure)
-        self.pen.play(on_glass(samples, self.sheet.view.to_glass))
+        between = QCoreApplication.processEvents if frames else None
+        self.pen.play(on_glass(samples, self.sheet.view.to_glass), between=between)
         self.settle()
         new = set(self.lines()) - before
         return new.pop() if new else None
@@ -78,7 +80,7 @@ class Window:
         before = set(self.lines())
         places = [self.px(p).toPoint() for p in points]
         QTest.mousePress(self.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, places[0])
-        for a, b in zip(places[:-1], places[1:], strict=True):
+        for a, b in itertools.pairwise(places):
             for k in range(1, 21):
                 QTest.mouseMove(self.sheet, a + (b - a) * k / 20, MOUSE_MS)
         QTest.mouseRelease(self.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, places[-1])

@@ -43,6 +43,7 @@ def test_there_is_ink_in_every_frame_and_its_ends_stay(window):
     for k, row in enumerate(rows):
         window.pen.send(QEvent.Type.TabletPress if k == 0 else QEvent.Type.TabletMove, row)
     live = window.sheet.live
+    window.settle()
     tip = live._ink.tail[-1, :2].copy()
     middle = samples[np.abs(samples[:, 0] - 60).argmin(), :2]
     assert window.ink_at(middle) > 200
@@ -61,7 +62,9 @@ def test_the_mouse_is_an_equal(window):
 
 
 def test_a_click_is_a_dot(window):
-    QTest.mouseClick(window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, window.px((50, 50)).toPoint())
+    QTest.mouseClick(
+        window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, window.px((50, 50)).toPoint()
+    )
     (key,) = window.lines()
     assert window.bench.shapes[key].length < 0.01
     assert window.ink_at((50, 50)) > 150
@@ -97,9 +100,13 @@ def test_the_right_button_chooses_and_shift_adds(window):
     for mm, keys in (((30, 20), Qt.KeyboardModifier.NoModifier), ((30, 50), Qt.KeyboardModifier.ShiftModifier)):
         QTest.mouseClick(window.sheet, Qt.MouseButton.RightButton, keys, window.px(mm).toPoint())
     assert window.bench.chosen == [a, b]
-    QTest.mouseClick(window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.ShiftModifier, window.px((30, 20)).toPoint())
+    QTest.mouseClick(
+        window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.ShiftModifier, window.px((30, 20)).toPoint()
+    )
     assert window.bench.chosen == [b]
-    QTest.mouseClick(window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, window.px((90, 80)).toPoint())
+    QTest.mouseClick(
+        window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, window.px((90, 80)).toPoint()
+    )
     assert window.bench.chosen == []
 
 

@@ -86,7 +86,9 @@ def test_pulling_with_the_pen_in_the_hand_goes_on_after_a_hold(window):
 
 
 def test_pencils_go_while_a_key_is_held(window):
-    window.bench.make("pencils-add", data=scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 150.0, 1), name="r")
+    window.bench.make(
+        "pencils-add", data=scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 150.0, 1), name="r"
+    )
     window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], fade=1.0)
     rows = [window.ink_at((60, y)) for y in np.arange(43.5, 46.5, 0.25)]
     assert max(rows) > 60
@@ -314,7 +316,7 @@ def test_the_gauge_knows_bracket_ceiling_and_live_width(window):
     assert figures["pixel"] == pytest.approx(25.4 / 300)
     widths = []
     window.bench.live_width.connect(widths.append)
-    window.pull((10, 60), (100, 60), pressure=0.9)
+    window.pull((10, 60), (100, 60), pressure=0.9, frames=True)
     assert max(w for w in widths if w) == pytest.approx(0.92, abs=0.02)
     assert widths[-1] is None
 

@@ -57,7 +57,11 @@ def test_svg_is_in_mm_with_a_group_a_part(drawn):
 
 
 def test_svg_outlines_are_curves(drawn):
-    shapes = [e for e in svgelements.SVG.parse(io.StringIO(svg_text(art(drawn)))).elements() if isinstance(e, svgelements.Path)]
+    shapes = [
+        e
+        for e in svgelements.SVG.parse(io.StringIO(svg_text(art(drawn)))).elements()
+        if isinstance(e, svgelements.Path)
+    ]
     assert len(shapes) == 6
     assert max(len(s) for s in shapes) < 200
 

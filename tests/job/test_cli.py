@@ -69,7 +69,11 @@ def test_a_new_job_that_cannot_be_made_leaves_nothing(run, tmp_path, arguments):
 
 
 def test_import_keeps_order_ids_and_says_what_a_pull_was(run, job, tmp_path):
-    run("import", job, put(tmp_path / "p.json", pulls([(10, 20), (100, 20)], [(60, 10), (60, 80)], part="frame", role="outer")))
+    run(
+        "import",
+        job,
+        put(tmp_path / "p.json", pulls([(10, 20), (100, 20)], [(60, 10), (60, 80)], part="frame", role="outer")),
+    )
     lines = lines_of(run, job)
     assert [line["role"] for line in lines] == ["outer", "outer"]
     report = lines[0]["report"]
@@ -96,7 +100,9 @@ def test_steadying_nib_and_leeway_act_on_pulls(run, job, tmp_path):
 def test_an_import_that_disagrees_on_a_tier_is_an_error(run, job, tmp_path):
     line = {"points": [[0, 0], [9, 9]], "widths": [1, 1], "part": "sky", "tier": "far"}
     run("import", job, put(tmp_path / "l.json", {"lines": [line]}))
-    assert "far, not near" in run("import", job, put(tmp_path / "m.json", {"lines": [{**line, "tier": "near"}]}), want=1)
+    assert "far, not near" in run(
+        "import", job, put(tmp_path / "m.json", {"lines": [{**line, "tier": "near"}]}), want=1
+    )
 
 
 def test_lines_come_back_as_they_were_given(run, job, tmp_path):
@@ -223,7 +229,9 @@ def test_what_is_not_built_says_so(run, arguments):
     assert "not in this version" in run(*arguments, want=2)
 
 
-@pytest.mark.parametrize("arguments", [(), ("no-such-command",), ("info",), ("new", "x.stride"), ("undo", "x.stride", "many")])
+@pytest.mark.parametrize(
+    "arguments", [(), ("no-such-command",), ("info",), ("new", "x.stride"), ("undo", "x.stride", "many")]
+)
 def test_wrong_use(run, arguments):
     run(*arguments, want=2)
 
@@ -266,7 +274,9 @@ def test_the_demo_is_half_inked_in_three_depths(tmp_path):
     with opened(path) as (job, _):
         parts = job.parts()
         assert {p.tier for p in parts} == {"near", "middle", "far"}
-        assert {"Heron", "Lantern", "Beam", "Gate", "Bollard", "Cottage", "Poplars", "Water", "Reeds"} <= {p.name for p in parts}
+        assert {"Heron", "Lantern", "Beam", "Gate", "Bollard", "Cottage", "Poplars", "Water", "Reeds"} <= {
+            p.name for p in parts
+        }
         assert len(job.rows["lines"]) >= 30
         assert len(job.pencils()) == 1
 

@@ -35,7 +35,9 @@ def test_the_file_is_read_with_stock_sqlite(open_job):
     part, pull, roles = db.execute("SELECT part, pull, roles FROM lines WHERE id = ?", [key]).fetchone()
     assert db.execute("SELECT name FROM parts WHERE id = ?", [part]).fetchone() == ("frame",)
     assert json.loads(roles) == [[None, None, "outer"]]
-    samples = np.frombuffer(db.execute("SELECT samples FROM pulls WHERE id = ?", [pull]).fetchone()[0], "<f4").reshape(-1, 5)
+    samples = np.frombuffer(db.execute("SELECT samples FROM pulls WHERE id = ?", [pull]).fetchone()[0], "<f4").reshape(
+        -1, 5
+    )
     assert samples[0, :2] == pytest.approx([10, 20])
     assert samples[-1, :2] == pytest.approx([100, 20])
     head = int(db.execute("SELECT value FROM state WHERE key = 'head'").fetchone()[0])
@@ -46,7 +48,10 @@ def test_the_file_is_read_with_stock_sqlite(open_job):
 
 def test_the_docs_name_every_table_and_column():
     text = (DOCS / "job-format.md").read_text()
-    tables = {**{t: list(c) for t, c in TABLES.items()}, **{t: [x.split()[0] for x in b.split(", ")] for t, b in BLOBS.items()}}
+    tables = {
+        **{t: list(c) for t, c in TABLES.items()},
+        **{t: [x.split()[0] for x in b.split(", ")] for t, b in BLOBS.items()},
+    }
     for table, columns in tables.items():
         row = re.search(rf"^\| `{table}` \|(.*)$", text, re.MULTILINE)
         assert row, table
@@ -138,7 +143,9 @@ def damaged(path: Path, how: str) -> bytes:
     }[how]
 
 
-@pytest.mark.parametrize("how", ["empty", "text", "cut short", "cut in the middle", "another database", "header only", "garbled"])
+@pytest.mark.parametrize(
+    "how", ["empty", "text", "cut short", "cut in the middle", "another database", "header only", "garbled"]
+)
 @pytest.mark.parametrize("write", [False, True])
 def test_a_damaged_job_is_refused_and_left_alone(open_job, tmp_path, how, write):
     open_job.pull((0, 0), (90, 9))
@@ -202,7 +209,14 @@ def test_what_was_announced_survives_a_kill(tmp_path):
     for n in range(10):
         path = tmp_path / f"k{n}.stride"
         new_job(path, Page((120.0, 90.0), 300.0))
-        command = [sys.executable, "-c", "from plain_stride.cli import run; run()", "pull", str(path), str(tmp_path / "t.json")]
+        command = [
+            sys.executable,
+            "-c",
+            "from plain_stride.cli import run; run()",
+            "pull",
+            str(path),
+            str(tmp_path / "t.json"),
+        ]
         with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as child:
             first = child.stdout.readline()
             time.sleep(float(rng.uniform(0.0, 0.25)))

@@ -7,13 +7,14 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
+from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import LABEL, THEME, sheet_color
 
 BOX = (126, 84)
 LATER_MS = 250
 
 
-class _Small(QWidget):
+class _Small(Painted, QWidget):
     def __init__(self, owner: "ArmsLength") -> None:
         super().__init__()
         self._owner = owner
@@ -25,9 +26,7 @@ class _Small(QWidget):
         w, h = self._owner.bench.job.page.size_mm
         return min(self.width() / w, self.height() / h)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         w, h = self._owner.bench.job.page.size_mm
         scale = self.scale()
         painter.translate(self.width() - w * scale, 0)

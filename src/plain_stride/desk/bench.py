@@ -52,6 +52,7 @@ class Bench(QObject):
         self.keeper = Keeper(store)
         self.keeper.saved.connect(self.saving)
         self.keeper.failed.connect(self._say_unsaved)
+        self._nibs: dict[str, Nib] = {}
         self.chosen: list[str] = []
         self.last_line = self._newest_pull()
         self.share_before = 100.0
@@ -73,7 +74,9 @@ class Bench(QObject):
 
     @property
     def nib(self) -> Nib:
-        return self.job.nibs()[self.in_hand.nib]
+        if not self._nibs:
+            self._nibs = self.job.nibs()
+        return self._nibs[self.in_hand.nib]
 
     @property
     def part(self) -> Part | None:
@@ -168,6 +171,7 @@ class Bench(QObject):
         return made
 
     def _written(self, rows: tuple[RowChange, ...]) -> None:
+        self._nibs = {}
         known = self.job.rows["lines"]
         self.choose([key for key in self.chosen if key in known])
         self.changed.emit(rows)

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainte
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from plain_stride.desk.inked import underline
+from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
 
@@ -23,7 +24,7 @@ def focus_ring(painter: QPainter, widget: QWidget) -> None:
         painter.drawRect(QRectF(widget.rect()).adjusted(1, 1, -1, -1))
 
 
-class Word(QAbstractButton):
+class Word(Painted, QAbstractButton):
     """A word or phrase that is pressed. kind: 'verb' does something, 'choice' is one of a row."""
 
     def __init__(self, text: str, kind: str = "verb", size: int = BODY) -> None:
@@ -40,9 +41,7 @@ class Word(QAbstractButton):
         font = THEME.font(self._size, bold=True)
         return QSize(math.ceil(QFontMetricsF(font).horizontalAdvance(self.text())) + 3, THEME.px(ROW))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         chosen = self.isChecked()
         name = "text" if chosen else "chosen" if self._kind == "verb" else "faint"
         font = THEME.font(self._size, bold=chosen or self._kind == "verb")
@@ -128,7 +127,7 @@ class Sentence(QLabel):
         self.setText(f"<div style='color:{colour_code};line-height:{self._line_height()}px'>{marked}</div>")
 
 
-class Track(QWidget):
+class Track(Painted, QWidget):
     """The track of a slider: painted by its owner's `draw`, moved by drag, wheel, arrows; double click: default."""
 
     moved = Signal(float)
@@ -142,9 +141,7 @@ class Track(QWidget):
         self._draw, self._step, self._default = draw, step, default
         self.share = default
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         left, wide = 8.0, self.width() - 16.0
         painter.translate(left, self.height() / 2.0)
         self._draw(painter, wide, THEME.px(8))
@@ -311,7 +308,7 @@ class Field(QWidget):
             self.typed.emit(self._shown)
 
 
-class HairLine(QWidget):
+class HairLine(Painted, QWidget):
     """A one-pixel edge between regions."""
 
     def __init__(self) -> None:
@@ -319,8 +316,8 @@ class HairLine(QWidget):
         self.setFixedHeight(1)
         THEME.changed.connect(self.update)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), THEME.color("hair"))
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.fillRect(self.rect(), THEME.color("hair"))
 
 
 def tinted(color: QColor, share: float) -> QColor:

@@ -3,10 +3,11 @@
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, RULER, THEME
 from plain_stride.measure import LADDER, mm_from_px
 
@@ -16,18 +17,19 @@ LOW, HIGH = 0.11, 2.4
 MOST_SHOWN_PX = 12.0
 
 
-class Gauge(QWidget):
+class Gauge(Painted, QWidget):
     """Painted only; it tells, it does not ask."""
 
     def __init__(self, bench: Bench) -> None:
         super().__init__()
         self._bench = bench
         self._live: float | None = None
+        self._still: QPixmap | None = None
         self.px_per_mm = 96 / 25.4
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Gauge of widths")
         self.set_bench(bench)
-        THEME.changed.connect(self.update)
+        THEME.changed.connect(self._redraw)
 
     def set_bench(self, bench: Bench) -> None:
         self._bench = bench
@@ -56,6 +58,10 @@ class Gauge(QWidget):
         widths = f"{f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm"
         self.setAccessibleDescription(f"Nib {self._bench.in_hand.nib}: {widths}")
         self.setToolTip(self.accessibleDescription())
+        self._redraw()
+
+    def _redraw(self) -> None:
+        self._still = None
         self.update()
 
     def _show_live(self, width: float | None) -> None:
@@ -67,16 +73,27 @@ class Gauge(QWidget):
         share = math.log(HIGH / min(max(mm, LOW), HIGH)) / math.log(HIGH / LOW)
         return top + share * (foot - top)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
+        if self._still is None or self._still.size() != self.size() * self.devicePixelRatioF():
+            self._still = self._painted_still()
+        painter.drawPixmap(0, 0, self._still)
+        if self._live is not None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._needle(painter, self._y(self._live))
+
+    def _painted_still(self) -> QPixmap:
+        """All but the needle, which moves with every sample."""
+        still = QPixmap(self.size() * self.devicePixelRatioF())
+        still.setDevicePixelRatio(self.devicePixelRatioF())
+        still.fill(THEME.color("margin"))
+        painter = QPainter(still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), THEME.color("margin"))
         self._head(painter)
         self._ladder(painter)
         self._bracket(painter)
         self._marks(painter)
-        if self._live is not None:
-            self._needle(painter, self._y(self._live))
+        painter.end()
+        return still
 
     def _head(self, painter: QPainter) -> None:
         painter.setPen(THEME.color("text"))

@@ -30,10 +30,14 @@ class LivePull:
         self._joint: np.ndarray | None = None
         self._drawn = QRegion()
 
-    def feed(self, x: float, y: float, pressure: float, stamp: float, tilt: float) -> tuple[np.ndarray, QRegion]:
-        """Takes a sample; gives what settled (rows to paint for good, see `paint`) and the region to repaint."""
+    def add(self, x: float, y: float, pressure: float, stamp: float, tilt: float) -> None:
+        """Takes a sample; costs next to nothing."""
         self.rows.append((x, y, pressure, stamp - self._start, tilt))
-        fresh = self._ink.feed(x, y, pressure, stamp - self._start)
+        self._ink.add(x, y, pressure, stamp - self._start)
+
+    def advance(self) -> tuple[np.ndarray, QRegion]:
+        """Inks all samples so far: what settled (strokes to paint for good) and the region to repaint."""
+        fresh = self._ink.advance()
         settled = self._strokes(fresh) if len(fresh) else np.zeros((0, 5))
         if len(fresh):
             self._joint = fresh[-1]

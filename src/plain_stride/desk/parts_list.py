@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QMenu, QV
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Heading, Word, focus_ring
 from plain_stride.desk.inked import sample_stroke
+from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.job.job import Part
 from plain_stride.weight.plan import TIERS
@@ -18,7 +19,7 @@ DRAG_PX = 8
 _STROKES = {"near": 5.0, "middle": 3.2, "far": 1.8}
 
 
-class PartRow(QAbstractButton):
+class PartRow(Painted, QAbstractButton):
     """A part: its name, how many lines, and words for its state."""
 
     dragged = Signal(object, int)
@@ -44,8 +45,7 @@ class PartRow(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(200, THEME.px(28))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         if self.isChecked():
             painter.fillRect(self.rect(), THEME.color("wash"))
         state_room = THEME.px(58) if self._state else 0
@@ -84,7 +84,7 @@ class PartRow(QAbstractButton):
         self._press, self._moving = None, False
 
 
-class TierHeading(QWidget):
+class TierHeading(Painted, QWidget):
     """Near, Middle or Far with a stroke of that weight."""
 
     def __init__(self, tier: str) -> None:
@@ -92,9 +92,7 @@ class TierHeading(QWidget):
         self.tier = tier
         self.setFixedHeight(THEME.px(24))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setFont(THEME.font(BODY))
         painter.setPen(THEME.color("faint"))
         painter.drawText(
@@ -104,7 +102,7 @@ class TierHeading(QWidget):
         painter.fillPath(sample_stroke(34, _STROKES[self.tier]), THEME.color("faint"))
 
 
-class PartsList(QWidget):
+class PartsList(Painted, QWidget):
     """Choosing a row takes the part in hand; the words beneath change it."""
 
     def __init__(self, bench: Bench) -> None:
@@ -230,9 +228,9 @@ class PartsList(QWidget):
                 line = widget.y() + widget.height()
         return tier, y, line
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         if self._drop_line is not None:
-            QPainter(self).fillRect(0, self._drop_line - 1, self.width(), 2, THEME.color("chosen"))
+            painter.fillRect(0, self._drop_line - 1, self.width(), 2, THEME.color("chosen"))
 
     def _toggle_lock(self) -> None:
         if (part := self._bench.part) is not None:

@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QInputDevice,
     QMouseEvent,
@@ -24,6 +24,7 @@ from plain_stride.desk.bench import Bench
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.line_tools import SwellInHand, Touch, line_at, trim_preview
 from plain_stride.desk.live_pull import LivePull, paint_strokes
+from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import THEME, sheet_color
 from plain_stride.desk.view import BoardView
 from plain_stride.hand.pull import View
@@ -38,7 +39,7 @@ WHEEL_STEP, TURN_STEP = 1.18, 5.0
 KEY_MOVE_PX = 60.0
 
 
-class SheetView(QWidget):
+class SheetView(Painted, QWidget):
     """Signals: view_changed; pointed (mm under the pen or None); pulling (True while the pen is down)."""
 
     view_changed = Signal()
@@ -70,6 +71,7 @@ class SheetView(QWidget):
         self._trim: np.ndarray | None = None
         self._preview: Shape | None = None
         self._painted: dict[str, Shape] = {}
+        self._behind = False
         self.on_first_move: Callable[[], None] = lambda: None
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
@@ -168,13 +170,12 @@ class SheetView(QWidget):
 
     # Painting
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         if self._stale is None or not self._stale.isEmpty() or self.layer.image.width() <= 1:
             self.layer.render(self.view, self.size(), self.devicePixelRatioF(), self._stale)
             if self._stale is None:
                 self._shape_boxes()
             self._stale = QRegion()
-        painter = QPainter(self)
         for rect in list(event.region()):  # type: ignore[call-overload]
             ratio = self.devicePixelRatioF()
             source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
@@ -325,12 +326,23 @@ class SheetView(QWidget):
     def _feed(self, at: QPointF, pressure: float, stamp: float, tilt: float) -> None:
         live = self.live
         assert live is not None
-        settled, region = live.feed(*self.view.to_board(at), pressure, stamp, tilt)
+        live.add(*self.view.to_board(at), pressure, stamp, tilt)
+        self._pointer = at
+        if not self._behind:
+            self._behind = True
+            QTimer.singleShot(0, self._catch_up)
+
+    def _catch_up(self) -> None:
+        """Inks every sample that came since the last time, once, however many the system had kept waiting."""
+        self._behind = False
+        live = self.live
+        if live is None:
+            return
+        settled, region = live.advance()
         if len(settled) and self._stale is not None:
             painter = QPainter(self.layer.image)
             paint_strokes(painter, settled.tolist())
             painter.end()
-        self._pointer = at
         self.update(region)
         self.bench.live_width.emit(live.width_now())
 

@@ -10,13 +10,14 @@ from PySide6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
 
 from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.inked import stroke
+from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import LABEL, NAME, STATION, THEME
 
 HEIGHT = 66
 LEFT, RIGHT = 178, 96
 
 
-class StationWord(QAbstractButton):
+class StationWord(Painted, QAbstractButton):
     """A station's name with one fact under it."""
 
     def __init__(self, name: str, key: str) -> None:
@@ -30,8 +31,7 @@ class StationWord(QAbstractButton):
         self.setToolTip(f"Alt+{key}")
         self.key, self.fact, self.reached = key, "", False
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setFont(THEME.font(STATION, bold=self.isChecked()))
         colour = "text" if self.reached else "chosen" if self.underMouse() else "ahead"
         painter.setPen(THEME.color(colour))
@@ -44,7 +44,7 @@ class StationWord(QAbstractButton):
         focus_ring(painter, self)
 
 
-class StrideLine(QWidget):
+class StrideLine(Painted, QWidget):
     """chosen: a station's name. The line is inked up to the station in hand and pencilled beyond it."""
 
     chosen = Signal(str)
@@ -124,9 +124,7 @@ class StrideLine(QWidget):
             word.setGeometry(round(left + n * room), THEME.px(20), round(room), THEME.px(44))
         self.menu.setGeometry(self.width() - THEME.px(72), THEME.px(20), THEME.px(60), THEME.px(44))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), THEME.color("margin"))
         painter.setPen(THEME.color("text"))
         painter.setFont(THEME.font(NAME, bold=True))

@@ -8,20 +8,21 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.hand.pull import working_samples
 from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
-from plain_stride.lines.cross import nearest
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import polygon, polyline
 
 HEIGHT = 116
+UNROLLED_SAMPLES = 700
 LEFT, RIGHT = 172, 18
 STEPS = (0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500)
 
 
-class Strip(QWidget):
+class Strip(Painted, QWidget):
     """Widths and sideways moves are drawn larger than along the line; how much larger is said."""
 
     def __init__(self, bench: Bench) -> None:
@@ -43,9 +44,7 @@ class Strip(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(600, THEME.px(HEIGHT))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), THEME.color("margin"))
         key = self._bench.shown_line()
         if key is None:
@@ -141,19 +140,11 @@ class Strip(QWidget):
 
 
 def _unrolled(shape: Shape, samples: np.ndarray) -> np.ndarray:
-    every = max(1, len(samples) // 700)
-    picked = samples[::every]
-    points, s = shape.flat
-    out = []
-    for x, y, own in picked[:, [0, 1, 3]]:
-        near = shape.arc_at(own)
-        low, high = np.searchsorted(s, [near - 2.0, near + 2.0])
-        low, high = max(low - 1, 0), min(high + 1, len(s))
-        if high - low < 2:
-            continue
-        _, index = nearest(points[low:high], np.array([x, y]))
-        at = float(np.interp(low + index, np.arange(len(s)), s))
-        foot, way = shape.arc.point(np.array([at]))[0], shape.arc.direction(np.array([at]))[0]
-        off = np.array([x, y]) - foot
-        out.append((at, float(off[0] * way[1] - off[1] * way[0])))
-    return np.array(out).reshape(-1, 2)
+    """Feet of the samples on the line, by Newton's method from where the line was at their time."""
+    picked = samples[:: max(1, len(samples) // UNROLLED_SAMPLES)]
+    at = np.interp(picked[:, 3], shape.own, shape.s)
+    for _ in range(3):
+        off = picked[:, :2] - shape.arc.point(at)
+        at = np.clip(at + (off * shape.arc.direction(at)).sum(axis=1), 0.0, shape.length)
+    off, way = picked[:, :2] - shape.arc.point(at), shape.arc.direction(at)
+    return np.column_stack([at, off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]])

@@ -15,7 +15,7 @@ CORNER_EVERY = 5
 
 
 class LiveInk:
-    """Feed samples as they come. What `feed` gives has settled and never changes any more; `tail` still does.
+    """Add samples as they come. What `advance` gives has settled and never changes any more; `tail` still does.
 
     Rows are x, y mm, pressure 0..1, time in s.
     """
@@ -24,17 +24,23 @@ class LiveInk:
         self._setting, self._glass = setting, glass
         self._rows: list[tuple[float, float, float, float]] = []
         self._start = 0
-        self._fed = 0
+        self._looked = 0
         self._corner_times: list[float] = []
         self._settled_until = -np.inf
         self.tail = np.zeros((0, 4))
 
-    def feed(self, x: float, y: float, pressure: float, t: float) -> np.ndarray:
-        """Takes a sample; gives the rows (n, 4) that were newly settled by it."""
+    def add(self, x: float, y: float, pressure: float, t: float) -> None:
+        """Takes a sample; costs next to nothing."""
         if self._rows and t <= self._rows[-1][3]:
             t = self._rows[-1][3] + 1e-4
         self._rows.append((x, y, pressure, t))
-        while self._rows[self._start][3] < t - LIVE_WINDOW_S:
+
+    def advance(self) -> np.ndarray:
+        """Solves with all samples so far; gives the rows (n, 4) that were newly settled by them."""
+        t = self._rows[-1][3]
+        # After a wait the window reaches back to what has settled, so that no stretch is left out.
+        oldest = min(t, self._settled_until + LIVE_LAG_S) - LIVE_WINDOW_S
+        while self._rows[self._start][3] < oldest:
             self._start += 1
         window = np.array(self._rows[self._start :])
         rows = self._solved(window)
@@ -59,8 +65,8 @@ class LiveInk:
         return np.column_stack([path, pressure, t])
 
     def _corners(self, raw: np.ndarray, t: np.ndarray, rate: float) -> np.ndarray:
-        self._fed += 1
-        if self._fed % CORNER_EVERY == 0:
+        if len(self._rows) - self._looked >= CORNER_EVERY:
+            self._looked = len(self._rows)
             self._corner_times = [float(t[k]) for k in find_corners(raw, self._glass, rate)]
         at = [round((v - t[0]) * rate) for v in self._corner_times]
         return np.array([k for k in at if 3 <= k < len(t) - 3], int)

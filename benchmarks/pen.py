@@ -26,7 +26,7 @@ def main() -> None:
 
 def window_run(job: Path, env: dict[str, str], folder: str, *more: str) -> dict[str, Any]:
     """One run on the job as it is then; folder: where the window keeps its settings."""
-    own = {**env, **{f"XDG_{kind}_HOME": folder for kind in ("CONFIG", "DATA", "STATE", "CACHE")}}
+    own = {**env, **{f"XDG_{kind}_HOME": folder for kind in ("CONFIG", "DATA", "STATE")}}
     command = [sys.executable, "-m", "benchmarks.pen_window", str(job), str(SECONDS), *more]
     done = subprocess.run(command, env=own, check=True, capture_output=True, text=True)
     return dict(json.loads(done.stdout))

@@ -8,6 +8,7 @@ import json
 import os
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
@@ -43,7 +44,7 @@ class Run:
         self.shell.resize(1280, 800)
         self.shell.show()
         self.shell.flushed = self._flushed  # type: ignore[method-assign]
-        warm_up()
+        threading.Thread(target=warm_up, daemon=True).start()
         if scale:
             view = self.shell.sheet.view
             self.shell.sheet.set_view(view.enlarged(scale / view.scale, self.shell.sheet.rect().center().toPointF()))
@@ -79,7 +80,7 @@ class Run:
         for stamp, x, y, pressure, kind in ROW.iter_unpack(got[:whole]):
             self.pen.send(KINDS[int(kind)], np.array([x, y, pressure, stamp, 30.0]))
             self.waiting.append(stamp)
-            self.sent += 1
+            self.sent += kind != 2.0
 
     def _flushed(self) -> None:
         now = time.perf_counter()

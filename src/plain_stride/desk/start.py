@@ -76,7 +76,10 @@ def warm_up() -> None:
     import scipy.linalg
     import shapely
 
+    from plain_stride.compiled.ready import load_when_compiled
+
     _ = scipy.linalg.solveh_banded, shapely.Polygon
+    load_when_compiled()
 
 
 def _crash_teller(shell: object):  # type: ignore[no-untyped-def]

@@ -4,6 +4,7 @@ import itertools
 
 import numpy as np
 
+from plain_stride.compiled.ready import kernels
 from plain_stride.lines.curve import nearer, point, straight
 from plain_stride.lines.refine import refined
 
@@ -58,9 +59,10 @@ def fit_path(points: np.ndarray, corners: np.ndarray, tolerance: float = FIT_MM)
 
 def _off(piece: np.ndarray, q: np.ndarray, u: np.ndarray) -> float:
     """Largest distance of points q (n, 2), at about parameters u, from a piece (4, 2)."""
+    pieces, places, at = (np.ascontiguousarray(a)[None] for a in (piece, q, u))
     for _ in range(_ROUNDS):
-        u = nearer(piece[None], q[None], u[None])[0]
-    return float(np.hypot(*(point(piece[None], np.zeros(len(u), int), u) - q).T).max())
+        at = nearer(pieces, places, at)
+    return float(_apart(pieces, places, at)[0])
 
 
 def _piece_limit(stretch: np.ndarray) -> float:
@@ -133,14 +135,28 @@ def _try(p: np.ndarray, s: np.ndarray, t: np.ndarray, start: int, ends: np.ndarr
     for _ in range(_ROUNDS):
         piece = _handles(q, u, t[start], t[ends], long)
         u = nearer(piece, q, u)
+    return piece, _apart(piece, q, u)
+
+
+def _apart(piece: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
+    """Largest distance (c,) of places q (c, k, 2) from their pieces (c, 4, 2) at parameters u (c, k)."""
+    compiled = kernels()
+    if compiled is not None:
+        out: np.ndarray = compiled.apart(piece, q, u)
+        return out
     v = 1.0 - u[..., None]
     w = u[..., None]
     c = piece[:, None]
     on = v**3 * c[:, :, 0] + 3 * v * v * w * c[:, :, 1] + 3 * v * w * w * c[:, :, 2] + w**3 * c[:, :, 3]
-    return piece, np.sqrt(((on - q) ** 2).sum(axis=-1).max(axis=1))
+    off: np.ndarray = np.sqrt(((on - q) ** 2).sum(axis=-1).max(axis=1))
+    return off
 
 
 def _handles(q: np.ndarray, u: np.ndarray, t0: np.ndarray, t1: np.ndarray, long: np.ndarray) -> np.ndarray:
+    compiled = kernels()
+    if compiled is not None:
+        out: np.ndarray = compiled.handles(q, u, np.ascontiguousarray(t0), np.ascontiguousarray(t1), long)
+        return out
     v = 1.0 - u
     b0, b1, b2, b3 = v**3, 3 * v * v * u, 3 * v * u * u, u**3
     p0, p3 = q[:, :1], q[:, -1:]

@@ -5,9 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.lines.curve import flatten, nearer
+from plain_stride.compiled.ready import kernels
+from plain_stride.lines.curve import nearer, parameters, point
 
-FLAT_MM = 0.0005
+FLAT = 48
+"""Straights a piece is read as where distances from it are measured: within 0.001 mm of it."""
 LEAST_SHARE = 0.2
 SAMPLES = 24
 ROUNDS = 8
@@ -48,12 +50,18 @@ def _held(first: "_Chain", best: "_Chain", joints: np.ndarray, points: np.ndarra
 
 
 def farthest(curve: np.ndarray, joints: np.ndarray, points: np.ndarray) -> np.ndarray:
-    """Largest distance (m,) mm of the points from their pieces."""
-    import shapely
-
-    flat = [shapely.LineString(flatten(piece[None], FLAT_MM)) for piece in curve]
-    ends = zip(flat, joints[:-1], joints[1:], strict=True)
-    return np.array([shapely.distance(shapely.points(points[a : b + 1]), line).max() for line, a, b in ends])
+    """Largest distance (m,) mm of the points from their pieces, each read as FLAT straights."""
+    compiled = kernels()
+    if compiled is not None:
+        out: np.ndarray = compiled.farthest(curve, joints, points, FLAT)
+        return out
+    worst = []
+    for piece, a, b in zip(curve, joints[:-1], joints[1:], strict=True):
+        flat = point(piece[None], *parameters(np.array([FLAT])))
+        d, q = np.diff(flat, axis=0), points[a : b + 1, None] - flat[:-1]
+        share = np.clip((q * d).sum(-1) / np.maximum((d * d).sum(-1), 1e-300), 0.0, 1.0)
+        worst.append(np.sqrt(((q - share[..., None] * d) ** 2).sum(-1).min(axis=1).max()))
+    return np.array(worst)
 
 
 def _least_squares(chain: "_Chain", target: "_Target") -> "_Chain":

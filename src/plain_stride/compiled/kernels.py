@@ -1,0 +1,165 @@
+"""Loops to be compiled: each is the twin of a NumPy function elsewhere and gives the same numbers.
+
+Plain Python, so that they can be read and tested; `ready` compiles them. Shapes and units are those of the twins.
+"""
+
+import math
+
+import numpy as np
+
+
+def solve(y: np.ndarray, penalty: np.ndarray, noise: np.ndarray) -> np.ndarray:
+    """Twin of `hand.solve.steady_solve` after its noise bands (3, n), last row the diagonal: L D L' of band 3."""
+    n, wide = y.shape
+    centre = np.zeros(wide)
+    for c in range(wide):
+        centre[c] = y[:, c].mean()
+    off = np.zeros((4, n))
+    off[0] = noise[2]
+    off[1, : n - 1] = noise[1, 1:]
+    off[2, : n - 2] = noise[0, 2:]
+    third = (-1.0, 3.0, -3.0, 1.0)
+    for k in range(n - 3):
+        for a in range(4):
+            for b in range(a, 4):
+                off[b - a, k + a] += penalty[k] * third[a] * third[b]
+    x = np.zeros((n, wide))
+    for i in range(n):
+        for c in range(wide):
+            total = noise[2, i] * (y[i, c] - centre[c])
+            for d in range(1, 3):
+                if i + d < n:
+                    total += noise[2 - d, i + d] * (y[i + d, c] - centre[c])
+                if i - d >= 0:
+                    total += noise[2 - d, i] * (y[i - d, c] - centre[c])
+            x[i, c] = total
+    # off[d, i] becomes L[i + d, i] for d > 0 and D[i] for d = 0.
+    for i in range(n):
+        pivot = off[0, i]
+        for d in range(1, 4):
+            if i + d < n:
+                share = off[d, i] / pivot
+                for e in range(d, 4):
+                    if i + e < n:
+                        off[e - d, i + d] -= share * off[e, i]
+        for d in range(1, 4):
+            if i + d < n:
+                off[d, i] /= pivot
+                for c in range(wide):
+                    x[i + d, c] -= off[d, i] * x[i, c]
+    for i in range(n - 1, -1, -1):
+        for c in range(wide):
+            x[i, c] /= off[0, i]
+            for d in range(1, 4):
+                if i + d < n:
+                    x[i, c] -= off[d, i] * x[i + d, c]
+    return x + centre
+
+
+def nearer(curve: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
+    """Twin of `lines.curve.nearer`."""
+    rows, n = u.shape
+    out = np.empty((rows, n))
+    for r in range(rows):
+        c = curve[r]
+        highest = 0.0
+        for k in range(n):
+            w = u[r, k]
+            v = 1.0 - w
+            slope = pull = 0.0
+            for a in range(2):
+                d0, d1, d2 = 3 * (c[1, a] - c[0, a]), 3 * (c[2, a] - c[1, a]), 3 * (c[3, a] - c[2, a])
+                on = v * v * v * c[0, a] + 3 * v * v * w * c[1, a] + 3 * v * w * w * c[2, a] + w * w * w * c[3, a]
+                first = v * v * d0 + 2 * v * w * d1 + w * w * d2
+                second = v * 2 * (d1 - d0) + w * 2 * (d2 - d1)
+                gap = on - q[r, k, a]
+                slope += first * first + gap * second
+                pull += gap * first
+            new = w - pull / slope if slope > 1e-12 else w
+            new = min(max(new, 0.0), 1.0)
+            if k == 0:
+                new = 0.0
+            elif k == n - 1:
+                new = 1.0
+            highest = max(highest, new)
+            out[r, k] = highest
+    return out
+
+
+def handles(q: np.ndarray, u: np.ndarray, t0: np.ndarray, t1: np.ndarray, long: np.ndarray) -> np.ndarray:
+    """Twin of `lines.fit._handles`: least squares in the two handle lengths of each piece."""
+    rows, n = u.shape
+    out = np.empty((rows, 4, 2))
+    for r in range(rows):
+        a11 = a12 = a22 = y1 = y2 = 0.0
+        for k in range(n):
+            w = u[r, k]
+            v = 1.0 - w
+            b0, b1, b2, b3 = v * v * v, 3 * v * v * w, 3 * v * w * w, w * w * w
+            r0 = r1 = 0.0
+            for a in range(2):
+                rest = q[r, k, a] - (b0 + b1) * q[r, 0, a] - (b2 + b3) * q[r, n - 1, a]
+                r0 += rest * t0[a]
+                r1 -= rest * t1[r, a]
+            a11 += b1 * b1
+            a22 += b2 * b2
+            a12 -= b1 * b2
+            y1 += b1 * r0
+            y2 += b2 * r1
+        a12 *= t1[r, 0] * t0[0] + t1[r, 1] * t0[1]
+        det = a11 * a22 - a12 * a12
+        alpha = beta = long[r] / 3.0
+        if abs(det) >= 1e-12:
+            first, second = (y1 * a22 - y2 * a12) / det, (y2 * a11 - y1 * a12) / det
+            least, most = 0.02 * long[r], long[r]
+            if least <= first <= most and least <= second <= most:
+                alpha, beta = first, second
+        for a in range(2):
+            out[r, 0, a] = q[r, 0, a]
+            out[r, 1, a] = q[r, 0, a] + alpha * t0[a]
+            out[r, 2, a] = q[r, n - 1, a] - beta * t1[r, a]
+            out[r, 3, a] = q[r, n - 1, a]
+    return out
+
+
+def apart(curve: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
+    """Largest distance (rows,) of q (rows, n, 2) from their pieces at parameters u."""
+    rows, n = u.shape
+    out = np.zeros(rows)
+    for r in range(rows):
+        c = curve[r]
+        for k in range(n):
+            w = u[r, k]
+            v = 1.0 - w
+            b0, b1, b2, b3 = v * v * v, 3 * v * v * w, 3 * v * w * w, w * w * w
+            x = b0 * c[0, 0] + b1 * c[1, 0] + b2 * c[2, 0] + b3 * c[3, 0] - q[r, k, 0]
+            y = b0 * c[0, 1] + b1 * c[1, 1] + b2 * c[2, 1] + b3 * c[3, 1] - q[r, k, 1]
+            out[r] = max(out[r], math.sqrt(x * x + y * y))
+    return out
+
+
+def farthest(curve: np.ndarray, joints: np.ndarray, points: np.ndarray, steps: int) -> np.ndarray:
+    """Twin of `lines.refine.farthest`: distance of points from their piece read as `steps` straights."""
+    m = len(curve)
+    out = np.zeros(m)
+    flat = np.empty((steps + 1, 2))
+    for r in range(m):
+        c = curve[r]
+        for k in range(steps + 1):
+            w = k / steps
+            v = 1.0 - w
+            b0, b1, b2, b3 = v * v * v, 3 * v * v * w, 3 * v * w * w, w * w * w
+            for a in range(2):
+                flat[k, a] = b0 * c[0, a] + b1 * c[1, a] + b2 * c[2, a] + b3 * c[3, a]
+        for i in range(joints[r], joints[r + 1] + 1):
+            best = 1e300
+            for k in range(steps):
+                dx, dy = flat[k + 1, 0] - flat[k, 0], flat[k + 1, 1] - flat[k, 1]
+                px, py = points[i, 0] - flat[k, 0], points[i, 1] - flat[k, 1]
+                long = dx * dx + dy * dy
+                share = min(max((px * dx + py * dy) / long, 0.0), 1.0) if long > 0.0 else 0.0
+                x, y = px - share * dx, py - share * dy
+                d = x * x + y * y
+                best = min(best, d)
+            out[r] = max(out[r], math.sqrt(best))
+    return out

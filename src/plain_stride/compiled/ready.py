@@ -1,0 +1,79 @@
+"""Whether the compiled loops are there, and how they get there: another process compiles them once into the user's
+cache, a thread loads them from it after the window is painted. Until then, and on the command line, NumPy serves."""
+
+import hashlib
+import logging
+import os
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from types import SimpleNamespace
+
+import platformdirs
+
+from plain_stride import __version__
+from plain_stride.compiled import kernels as plain
+
+_MATRIX, _CUBE, _VECTOR = "float64[:,::1]", "float64[:,:,::1]", "float64[::1]"
+SIGNATURES = {
+    "solve": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX})",
+    "nearer": f"{_MATRIX}({_CUBE}, {_CUBE}, {_MATRIX})",
+    "handles": f"{_CUBE}({_CUBE}, {_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR})",
+    "apart": f"{_VECTOR}({_CUBE}, {_CUBE}, {_MATRIX})",
+    "farthest": f"{_VECTOR}({_CUBE}, int64[::1], {_MATRIX}, int64)",
+}
+_WARM = "import os; os.nice(19); from plain_stride.compiled.ready import warm; warm()"
+_loaded: SimpleNamespace | None = None
+
+
+def kernels() -> SimpleNamespace | None:
+    """The compiled loops by name, or None while they are not loaded."""
+    return _loaded
+
+
+def cache_folder() -> Path:
+    """Where this version's compiled loops are kept for this user."""
+    return Path(platformdirs.user_cache_dir("plain-stride")) / f"compiled-{_fingerprint()}"
+
+
+def is_warm() -> bool:
+    """Whether another process has compiled the loops of this very version."""
+    return (cache_folder() / "whole").exists()
+
+
+def load() -> None:
+    """Loads the loops, compiling those that the cache lacks: 0.5 s when it is warm, half a minute when not."""
+    global _loaded
+    os.environ["NUMBA_CACHE_DIR"] = str(cache_folder())
+    import numba
+
+    made: dict[str, Callable[..., object]] = {
+        name: numba.njit(signature, cache=True, nogil=True)(getattr(plain, name))
+        for name, signature in SIGNATURES.items()
+    }
+    _loaded = SimpleNamespace(**made)
+
+
+def warm() -> None:
+    """Compiles the loops into the user's cache."""
+    cache_folder().mkdir(parents=True, exist_ok=True)
+    load()
+    (cache_folder() / "whole").touch()
+
+
+def load_when_compiled() -> None:
+    """Loads; when nothing is compiled yet, another process does that first, at the lowest priority. Never raises."""
+    try:
+        if not is_warm():
+            subprocess.run([sys.executable, "-c", _WARM], check=True, capture_output=True)
+        load()
+    except Exception:
+        # Whatever is wrong with the compiler or its cache, inking goes on.
+        logging.getLogger("plain_stride").exception("the compiled loops could not be loaded; the slower ones serve")
+
+
+def _fingerprint() -> str:
+    source = Path(plain.__file__).read_bytes()
+    words = (__version__, sys.version, repr(SIGNATURES), hashlib.sha256(source).hexdigest())
+    return hashlib.sha256("\n".join(words).encode()).hexdigest()[:16]

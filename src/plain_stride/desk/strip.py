@@ -68,9 +68,9 @@ class Strip(Painted, QWidget):
         title = "Chosen line" if bench.chosen else "Last line"
         if len(bench.chosen) > 1:
             title = f"{len(bench.chosen)} lines chosen"
-        low, high = report["width_range"]
+        _, high = report["width_range"]
         timed = f" in {report['duration']:.1f} s" if report["duration"] else ""
-        facts = [f"{part['name']}, {role_of(row)}", f"{shape.length:.1f} mm{timed}", f"{low:.2f} to {high:.2f} mm wide"]
+        facts = [f"{part['name']}, {role_of(row)}", f"{shape.length:.1f} mm{timed}", f"{high:.2f} mm at its widest"]
         painter.setPen(THEME.color("text"))
         painter.setFont(THEME.font(BODY, bold=True))
         painter.drawText(QPointF(18, THEME.px(24)), title)

@@ -7,9 +7,10 @@ import pytest
 from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QLineEdit, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QMenu, QWidget
 
 from plain_stride.desk.controls import Word
+from plain_stride.desk.line_menu import line_menu
 from plain_stride.desk.parts_list import PartRow, TierHeading
 from plain_stride.desk.settings import documents_folder
 from plain_stride.desk.theme import THEME, VARIANTS, load_fonts
@@ -529,3 +530,22 @@ def test_targets_are_at_least_28_px_high(window):
         for widget in window.shell.findChildren(Word) + window.shell.findChildren(PartRow):
             if widget.isVisible():
                 assert widget.height() >= 28, widget.text()
+
+
+def test_a_chosen_line_chosen_again_opens_what_can_be_done_to_it_at_every_station(window):
+    key = window.pull((10, 20), (110, 20))
+    before = window.bench.shapes[key].body.full.max()
+    for station in window.shell.stations:
+        window.shell.show_station(station)
+        window.bench.choose([])
+        place = window.px((60, 20)).toPoint()
+        for _ in range(2):
+            QTest.mouseClick(window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, place)
+        menu = QApplication.activePopupWidget()
+        assert isinstance(menu, QMenu)
+        menu.actions()[0].trigger()
+        menu.close()
+    assert window.bench.shapes[key].body.full.max() > before * 1.3
+    ends = next(a for a in line_menu(window.shell, window.bench).actions() if a.text() == "ends").menu()
+    ends.actions()[2].trigger()
+    assert window.bench.shapes[key].ends == ("flat", "flat")

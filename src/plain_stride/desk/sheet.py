@@ -40,11 +40,13 @@ KEY_MOVE_PX = 60.0
 
 
 class SheetView(Painted, QWidget):
-    """Signals: view_changed; pointed (mm under the pen or None); pulling (True while the pen is down)."""
+    """Signals: view_changed; pointed (mm under the pen or None); pulling (True while the pen is down);
+    menu_wanted (pixel of a chosen line that was chosen again)."""
 
     view_changed = Signal()
     pointed = Signal(object)
     pulling = Signal(bool)
+    menu_wanted = Signal(object)
 
     def __init__(self, bench: Bench) -> None:
         super().__init__()
@@ -444,6 +446,9 @@ class SheetView(Painted, QWidget):
         """Chooses the line under a pixel; more: adds it, or takes it out again. On empty paper nothing is chosen."""
         touch = self.line_under(at)
         chosen = list(self.bench.chosen) if more else []
+        if touch is not None and not more and self.bench.chosen == [touch.line]:
+            self.menu_wanted.emit(at)
+            return
         if touch is not None and touch.line in chosen:
             chosen.remove(touch.line)
         elif touch is not None:

@@ -6,7 +6,7 @@ from datetime import date
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, Qt, QTimer
+from PySide6.QtCore import QByteArray, QPointF, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QMenu, QScrollArea, QVBoxLayout, QWidget
 
@@ -18,6 +18,7 @@ from plain_stride.desk.gauge import Gauge
 from plain_stride.desk.key_sheet import KeySheet
 from plain_stride.desk.key_uses import key_uses, step_role
 from plain_stride.desk.keys import KeyHand
+from plain_stride.desk.line_menu import line_menu
 from plain_stride.desk.parts_list import PartsList
 from plain_stride.desk.settings import Settings, documents_folder
 from plain_stride.desk.sheet import SheetView
@@ -69,6 +70,7 @@ class Shell(QWidget):
         self._quiet.timeout.connect(lambda: self.message.say(""))
         self.stride.chosen.connect(self.show_station)
         self.stride.menu_wanted.connect(self._open_menu)
+        self.sheet.menu_wanted.connect(self._open_line_menu)
         self._hand_over().progress = self.stride.show_progress
         THEME.changed.connect(self._paint_ground)
         self._add_shortcuts()
@@ -314,6 +316,10 @@ class Shell(QWidget):
     def use_variant(self, variant: str) -> None:
         THEME.use(variant)
         self.settings.put("variant", variant)
+
+    def _open_line_menu(self, at: QPointF | None) -> None:
+        place = at if at is not None else QPointF(self.sheet.rect().center())
+        line_menu(self, self.bench).popup(self.sheet.mapToGlobal(place.toPoint()))
 
     def _open_menu(self) -> None:
         self.job_menu().exec(self.stride.menu.mapToGlobal(self.stride.menu.rect().bottomLeft()))

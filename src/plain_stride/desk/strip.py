@@ -68,9 +68,7 @@ class Strip(Painted, QWidget):
         title = "Chosen line" if bench.chosen else "Last line"
         if len(bench.chosen) > 1:
             title = f"{len(bench.chosen)} lines chosen"
-        _, high = report["width_range"]
-        timed = f" in {report['duration']:.1f} s" if report["duration"] else ""
-        facts = [f"{part['name']}, {role_of(row)}", f"{shape.length:.1f} mm{timed}", f"{high:.2f} mm at its widest"]
+        facts = [f"{part['name']}, {role_of(row)}", *_figures(report)]
         painter.setPen(THEME.color("text"))
         painter.setFont(THEME.font(BODY, bold=True))
         painter.drawText(QPointF(18, THEME.px(24)), title)
@@ -137,6 +135,14 @@ class Strip(Painted, QWidget):
             out = _unrolled(shape, samples[inside])
         self._hand = (shape, out)
         return out
+
+
+def _figures(report: dict[str, Any]) -> list[str]:
+    """Length and time, width, speed and direction of a line, as far as they are known."""
+    timed = f" in {report['duration']:.1f} s" if report["duration"] else ""
+    way = [f"{report['speed']:.0f} mm/s"] if report["speed"] else []
+    way += [f"{report['direction']:.0f}° from upright"] if report["direction"] is not None else []
+    return [f"{report['length']:.1f} mm{timed}", f"{report['width_range'][1]:.2f} mm at its widest", ", ".join(way)]
 
 
 def _unrolled(shape: Shape, samples: np.ndarray) -> np.ndarray:

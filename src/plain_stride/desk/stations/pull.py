@@ -10,6 +10,7 @@ from plain_stride import measure
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Slider, Word
 from plain_stride.desk.inked import stroke, tapered
+from plain_stride.desk.line_menu import HEAVIER
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
@@ -20,7 +21,6 @@ from plain_stride.weight.plan import ROLES
 MOST_LEEWAY = 0.12
 """mm; from here on the slider means auto, which seldom moves a shape farther."""
 SCHOOL_WORDS = {"off": "off", "live": "live", "after the pull": "after"}
-STEP = 2.0**0.25
 
 
 class PullNotes(Notes):
@@ -150,8 +150,8 @@ class _LinePage(_Page):
         self._acting = [self._weight_heading, heavier, lighter, self._ends_heading, self._ends, self._to_part, delete]
         for choice in self._roles:
             choice.chosen.connect(self._role)
-        heavier.clicked.connect(lambda: self._swell(STEP**0.5))
-        lighter.clicked.connect(lambda: self._swell(STEP**-0.5))
+        heavier.clicked.connect(lambda: self._swell(HEAVIER))
+        lighter.clicked.connect(lambda: self._swell(1.0 / HEAVIER))
         self._ends.chosen.connect(lambda kind: self._set(ends=kind))
         self._to_part.clicked.connect(lambda: self._set(part=self.bench.in_hand.part))
         delete.clicked.connect(self.delete)

@@ -1,0 +1,32 @@
+"""What can be done to the chosen lines, at every station: the menu of a chosen line."""
+
+from functools import partial
+
+from PySide6.QtWidgets import QMenu, QWidget
+
+from plain_stride.desk.bench import Bench
+from plain_stride.weight.plan import ROLES
+
+ENDS = ("pointed", "round", "flat")
+HEAVIER = 2.0**0.125
+"""A quarter of a step of the ladder, which goes by sqrt 2."""
+
+
+def line_menu(parent: QWidget, bench: Bench) -> QMenu:
+    """Every verb is one named change of all chosen lines."""
+    menu = QMenu(parent)
+    lines = list(bench.chosen)
+    for words, factor in (("heavier by a quarter step", HEAVIER), ("lighter by a quarter step", 1.0 / HEAVIER)):
+        wanted = [("swell", {"line": line, "factor": factor}) for line in lines]
+        menu.addAction(words, partial(bench.make_several, wanted, words))
+    for title, column, values in (
+        ("role", "role", ROLES),
+        ("ends", "ends", ENDS),
+        ("into part", "part", tuple(part.name for part in bench.job.parts())),
+    ):
+        inner = menu.addMenu(title)
+        for value in values:
+            inner.addAction(value, partial(bench.make, "set", lines=lines, **{column: value}))
+    menu.addSeparator()
+    menu.addAction("take away", partial(bench.make, "delete", lines=lines))
+    return menu

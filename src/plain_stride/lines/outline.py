@@ -21,6 +21,7 @@ DENSE_MM, LONG_EDGE_MM = 0.15, 0.6
 JUMP_BEND, JUMP_TIMES = 0.8, 5.0
 """A bend above JUMP_BEND per mm that begins this many times tighter than what leads to it gets a joint there."""
 CHUNK_RAD = 1.7
+WITHIN_MM = 0.00005
 SEAM_MM = 0.00015
 """Steps below this where stretches were joined are taken out of the edge."""
 MOST_PIECES = 4
@@ -278,20 +279,32 @@ def _part(nibs: Nibs, a: int, b: int) -> Nibs:
 
 
 def _hull(nibs: Nibs, k: int) -> np.ndarray:
-    """The hull of two neighbouring discs."""
-    import shapely
-
-    discs = [_disc(nibs.middle[j], nibs.radius[j], within=True) for j in (k, k + 1)]
-    return np.asarray(shapely.convex_hull(shapely.MultiPoint(np.concatenate(discs))).exterior.coords)[:-1]
+    """The hull of two neighbouring discs, inside them where it is round, so that it sticks out of no neighbour."""
+    (c0, c1), (r0, r1) = nibs.middle[k : k + 2], nibs.radius[k : k + 2]
+    d = c1 - c0
+    long = float(np.hypot(*d))
+    if long <= abs(r0 - r1) + 1e-12:
+        return _disc(c0 if r0 > r1 else c1, float(max(r0, r1)), within=True)
+    way, lean = np.arctan2(d[1], d[0]), np.arccos((r0 - r1) / long)
+    arcs = []
+    for centre, radius, first, last in ((c0, r0, way + lean, way + 2 * np.pi - lean), (c1, r1, way - lean, way + lean)):
+        n = 2 + int(_disc_corners(float(radius), WITHIN_MM) * abs(last - first) / (2 * np.pi))
+        angles = np.linspace(first, last, n)
+        arcs.append(centre + radius * np.column_stack([np.cos(angles), np.sin(angles)]))
+    return np.concatenate(arcs)
 
 
 def _disc(centre: np.ndarray, radius: float, within: bool = False) -> np.ndarray:
     """A polygon of the disc's own area; within: one that lies inside it, so that it sticks out of no neighbour."""
-    off = 0.00005 if within else 0.0003
-    n = int(np.clip(np.ceil(np.pi / np.sqrt(2 * off / max(radius, 1e-4))), 24, 720))
+    n = _disc_corners(radius, WITHIN_MM if within else 0.0003)
     angles = np.linspace(0.0, 2 * np.pi, n, endpoint=False)
     reach = radius if within else radius * np.sqrt(2 * np.pi / n / np.sin(2 * np.pi / n))
     return centre + reach * np.column_stack([np.cos(angles), np.sin(angles)])
+
+
+def _disc_corners(radius: float, off: float) -> int:
+    """Corners of a polygon that stays within `off` mm of a circle."""
+    return int(np.clip(np.ceil(np.pi / np.sqrt(2 * off / max(radius, 1e-4))), 24, 720))
 
 
 def _oriented(ring: np.ndarray, outer: bool) -> np.ndarray:

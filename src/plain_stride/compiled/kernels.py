@@ -163,3 +163,87 @@ def farthest(curve: np.ndarray, joints: np.ndarray, points: np.ndarray, steps: i
                 best = min(best, d)
             out[r] = max(out[r], math.sqrt(best))
     return out
+
+
+def arc_table(curve: np.ndarray, gauss_x: np.ndarray, gauss_w: np.ndarray, sub: int) -> np.ndarray:
+    """Arc length (m * sub + 1,) at every sub-interval of every piece, as `lines.curve.Arc` keeps it."""
+    m = len(curve)
+    out = np.zeros(m * sub + 1)
+    half = 0.5 / sub
+    for k in range(m):
+        c = curve[k]
+        for i in range(sub):
+            total = 0.0
+            for g in range(len(gauss_x)):
+                w = (i + 0.5) / sub + half * gauss_x[g]
+                v = 1.0 - w
+                x = 3 * (v * v * (c[1, 0] - c[0, 0]) + 2 * v * w * (c[2, 0] - c[1, 0]) + w * w * (c[3, 0] - c[2, 0]))
+                y = 3 * (v * v * (c[1, 1] - c[0, 1]) + 2 * v * w * (c[2, 1] - c[1, 1]) + w * w * (c[3, 1] - c[2, 1]))
+                total += math.sqrt(x * x + y * y) * gauss_w[g]
+            out[k * sub + i + 1] = out[k * sub + i] + total * half
+    return out
+
+
+def strip(
+    curve: np.ndarray, joints: np.ndarray, knots: np.ndarray, left: np.ndarray, right: np.ndarray, tolerance: float
+) -> np.ndarray:
+    """One ring (2 n, 2): the left edge there, the right edge back, straight between close steps.
+
+    joints: arc lengths (m + 1,) where pieces meet; knots: arc lengths of the half-widths left and right.
+    """
+    m = len(curve)
+    counts = np.empty(m, np.int64)
+    length = joints[m]
+    for k in range(m):
+        c = curve[k]
+        bend = 0.0
+        for j in range(2):
+            x, y = c[j, 0] - 2 * c[j + 1, 0] + c[j + 2, 0], c[j, 1] - 2 * c[j + 1, 1] + c[j + 2, 1]
+            bend = max(bend, math.sqrt(x * x + y * y))
+        near_end = joints[k] < 2.5 or joints[k + 1] > length - 2.5
+        step = 0.3 if near_end else 1.0
+        counts[k] = max(1, math.ceil(math.sqrt(0.75 * bend / tolerance)), math.ceil((joints[k + 1] - joints[k]) / step))
+    n = counts.sum() + 1
+    ring = np.empty((2 * n, 2))
+    at, knot = 0, 0
+    for k in range(m):
+        c = curve[k]
+        last = counts[k] + (1 if k == m - 1 else 0)
+        chord = 0.0
+        px, py = c[0, 0], c[0, 1]
+        for i in range(counts[k] + 1):
+            w = i / counts[k]
+            v = 1.0 - w
+            b0, b1, b2, b3 = v * v * v, 3 * v * v * w, 3 * v * w * w, w * w * w
+            x = b0 * c[0, 0] + b1 * c[1, 0] + b2 * c[2, 0] + b3 * c[3, 0]
+            y = b0 * c[0, 1] + b1 * c[1, 1] + b2 * c[2, 1] + b3 * c[3, 1]
+            chord += math.sqrt((x - px) ** 2 + (y - py) ** 2)
+            px, py = x, y
+        scale = (joints[k + 1] - joints[k]) / chord if chord > 0.0 else 0.0
+        s = joints[k]
+        px, py = c[0, 0], c[0, 1]
+        for i in range(last):
+            w = i / counts[k]
+            v = 1.0 - w
+            b0, b1, b2, b3 = v * v * v, 3 * v * v * w, 3 * v * w * w, w * w * w
+            x = b0 * c[0, 0] + b1 * c[1, 0] + b2 * c[2, 0] + b3 * c[3, 0]
+            y = b0 * c[0, 1] + b1 * c[1, 1] + b2 * c[2, 1] + b3 * c[3, 1]
+            s += math.sqrt((x - px) ** 2 + (y - py) ** 2) * scale
+            px, py = x, y
+            dx = v * v * (c[1, 0] - c[0, 0]) + 2 * v * w * (c[2, 0] - c[1, 0]) + w * w * (c[3, 0] - c[2, 0])
+            dy = v * v * (c[1, 1] - c[0, 1]) + 2 * v * w * (c[2, 1] - c[1, 1]) + w * w * (c[3, 1] - c[2, 1])
+            size = math.sqrt(dx * dx + dy * dy)
+            if size < 1e-12:
+                dx, dy = c[3, 0] - c[0, 0], c[3, 1] - c[0, 1]
+                size = max(math.sqrt(dx * dx + dy * dy), 1e-12)
+            while knot < len(knots) - 2 and knots[knot + 1] < s:
+                knot += 1
+            gap = knots[knot + 1] - knots[knot]
+            share = min(max((s - knots[knot]) / gap, 0.0), 1.0) if gap > 0.0 else 0.0
+            a = left[knot] + share * (left[knot + 1] - left[knot])
+            b = right[knot] + share * (right[knot + 1] - right[knot])
+            nx, ny = dy / size, -dx / size
+            ring[at, 0], ring[at, 1] = x + nx * a, y + ny * a
+            ring[2 * n - 1 - at, 0], ring[2 * n - 1 - at, 1] = x - nx * b, y - ny * b
+            at += 1
+    return ring

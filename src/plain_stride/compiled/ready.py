@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from types import SimpleNamespace
 
+import numpy as np
 import platformdirs
 
 from plain_stride import __version__
@@ -21,6 +22,8 @@ SIGNATURES = {
     "nearer": f"{_MATRIX}({_CUBE}, {_CUBE}, {_MATRIX})",
     "handles": f"{_CUBE}({_CUBE}, {_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR})",
     "apart": f"{_VECTOR}({_CUBE}, {_CUBE}, {_MATRIX})",
+    "arc_table": f"{_VECTOR}({_CUBE}, {_VECTOR}, {_VECTOR}, int64)",
+    "strip": f"{_MATRIX}({_CUBE}, {_VECTOR}, {_VECTOR}, {_VECTOR}, {_VECTOR}, float64)",
     "farthest": f"{_VECTOR}({_CUBE}, int64[::1], {_MATRIX}, int64)",
 }
 _WARM = "import os; os.nice(19); from plain_stride.compiled.ready import warm; warm()"
@@ -30,6 +33,11 @@ _loaded: SimpleNamespace | None = None
 def kernels() -> SimpleNamespace | None:
     """The compiled loops by name, or None while they are not loaded."""
     return _loaded
+
+
+def floats(*arrays: np.ndarray) -> list[np.ndarray]:
+    """Arrays as the loops take them: of doubles, in one piece, writable."""
+    return [np.require(a, np.float64, ["C", "W"]) for a in arrays]
 
 
 def cache_folder() -> Path:

@@ -38,7 +38,7 @@ class _Small(Painted, QWidget):
         painter.setClipRect(QRectF(0, 0, w, h))
         inks = {"black": sheet_color("ink"), "white": THEME.color("paper")}
         for _, ink, shape in self._owner.layer.visible_shapes():
-            painter.fillPath(self._owner.layer.path(shape), inks[ink])
+            painter.fillPath(self._owner.layer.path(shape, scale), inks[ink])
 
 
 class ArmsLength(QWidget):

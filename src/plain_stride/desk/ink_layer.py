@@ -1,10 +1,14 @@
 """Everything on the board that does not move: desk, sheet, rulers, pencils, finished lines. Kept as one picture of
 the view; only regions that changed are painted anew."""
 
-from collections.abc import Iterable
+import itertools
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import partial
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF, QRegion
 
 from plain_stride.desk.bench import Bench
@@ -14,66 +18,150 @@ from plain_stride.desk.view import BoardView
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import path_of
 
+QUICK_SCALES = ((8.0, 0.02), (20.0, 0.008))
+"""(pixels a mm up to which, mm within which) a line is painted as a strip instead of its true outline."""
+CHUNK, KEPT_PATHS, SHORT_MM = 4, 20_000, 2.0
+"""Lines painted in one step; paths kept; below SHORT_MM a line is mostly ends."""
 RULER_STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 
 
+@dataclass(eq=False)
+class _Generation:
+    """A picture of the board being painted, step by step, and what changed under it meanwhile."""
+
+    view: BoardView
+    image: QImage
+    steps: Iterator[Callable[[QPainter], None]]
+    changed: QRegion = field(default_factory=QRegion)
+
+
 class InkLayer:
-    """pencils_off and hand_only are views of a moment: pencils gone, the plan lifted off."""
+    """pencils_off and hand_only are views of a moment: pencils gone, the plan lifted off.
+
+    `image` shows the board as `view` has it. A new view is painted in slices beside it; `work` swaps it in when it is
+    whole.
+    """
 
     def __init__(self, bench: Bench) -> None:
         self._bench = bench
-        self._paths: dict[int, tuple[Shape, QPainterPath]] = {}
+        self._paths: dict[tuple[int, int], tuple[Shape, QPainterPath]] = {}
         self._pencils: dict[str, PencilImage] = {}
+        self._next: _Generation | None = None
         self.image = QImage(1, 1, QImage.Format.Format_RGB32)
+        self.view: BoardView | None = None
         self.pencils_off = False
         self.hand_only = False
         self.left_out: set[str] = set()
 
-    def render(self, view: BoardView, size: QSize, ratio: float, region: QRegion | None = None) -> None:
-        """Paints the view into `image`, all of it or a region of logical pixels."""
-        if self.image.size() != size * ratio or self.image.devicePixelRatio() != ratio:
-            self.image = QImage(size * ratio, QImage.Format.Format_RGB32)
-            self.image.setDevicePixelRatio(ratio)
-            region = None
-        painter = QPainter(self.image)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if region is not None:
-            painter.setClipRegion(region)
-        box = QRectF(region.boundingRect() if region is not None else QRect(0, 0, size.width(), size.height()))
+    @property
+    def busy(self) -> bool:
+        return self._next is not None
+
+    def begin(self, view: BoardView, size: QSize, ratio: float) -> None:
+        """Starts to paint a view of `size` logical pixels; one that was not whole yet is given up."""
+        image = QImage(size * ratio, QImage.Format.Format_RGB32)
+        image.setDevicePixelRatio(ratio)
+        image.fill(THEME.color("desk"))
+        box = QRectF(0, 0, size.width(), size.height())
+        self._next = _Generation(view, image, self._steps(view, ratio, box))
+        if self.view is None:
+            self.image = image
+
+    def work(self, seconds: float) -> bool:
+        """Paints for about so long; gives whether the new view has become whole, and `image`, by it."""
+        coming = self._next
+        if coming is None:
+            return False
+        until = time.perf_counter() + seconds
+        painter = _open(coming.image)
+        try:
+            for step in coming.steps:
+                step(painter)
+                if time.perf_counter() > until:
+                    return False
+        finally:
+            painter.end()
+        self.image, self.view, self._next = coming.image, coming.view, None
+        if not coming.changed.isEmpty():
+            self.mend(coming.changed)
+        return True
+
+    def mend(self, region: QRegion) -> None:
+        """Paints a region of logical pixels anew, at once."""
+        if self._next is not None:
+            self._next.changed += region
+        if self.view is None:
+            return
+        painter = _open(self.image)
+        painter.setClipRegion(region)
+        try:
+            for step in self._steps(self.view, self.image.devicePixelRatio(), QRectF(region.boundingRect())):
+                step(painter)
+        finally:
+            painter.end()
+
+    def _steps(self, view: BoardView, ratio: float, box: QRectF) -> Iterator[Callable[[QPainter], None]]:
+        """What paints a box of a view, back to front, in steps that are short."""
+        seen = view.transform.inverted()[0].mapRect(box)
+        yield lambda painter: self._ground(painter, view, ratio, box)
+        lines = self._seen_lines(seen)
+        while chunk := list(itertools.islice(lines, CHUNK)):
+            yield partial(self._lines, view=view, chunk=chunk)
+        yield lambda painter: self._top(painter, view, seen)
+
+    def _ground(self, painter: QPainter, view: BoardView, ratio: float, box: QRectF) -> None:
         painter.fillRect(box, THEME.color("desk"))
         self._sheet(painter, view)
-        painter.setTransform(view.transform, True)
-        page = self._bench.job.page.size_mm
-        painter.save()
+        painter.setTransform(view.transform)
         if not self.pencils_off:
             self._draw_pencils(painter, view.scale * ratio)
-        painter.restore()
-        seen = view.transform.inverted()[0].mapRect(box)
-        self._lines(painter, seen)
         painter.resetTransform()
+
+    def _seen_lines(self, seen: QRectF) -> Iterator[tuple[str, Shape]]:
+        x0, y0, x1, y1 = seen.left(), seen.top(), seen.right(), seen.bottom()
+        for _, ink, shape in self.visible_shapes():
+            bx0, by0, bx1, by1 = shape.box
+            if bx0 <= x1 and bx1 >= x0 and by0 <= y1 and by1 >= y0:
+                yield ink, shape
+
+    def _lines(self, painter: QPainter, view: BoardView, chunk: list[tuple[str, Shape]]) -> None:
         painter.setTransform(view.transform)
-        _dim_outside(painter, page, seen)
+        painter.setPen(Qt.PenStyle.NoPen)
+        colours = {"black": sheet_color("ink"), "white": THEME.color("paper")}
+        for ink, shape in chunk:
+            painter.setBrush(colours[ink])
+            painter.drawPath(self.path(shape, view.scale))
+        painter.resetTransform()
+
+    def _top(self, painter: QPainter, view: BoardView, seen: QRectF) -> None:
+        painter.setTransform(view.transform)
+        _dim_outside(painter, self._bench.job.page.size_mm, seen)
         painter.resetTransform()
         if view.turn == 0.0:
             self._rulers(painter, view)
-        painter.end()
 
-    def path(self, shape: Shape) -> QPainterPath:
-        """The outline of a shape in mm, made once."""
-        kept = self._paths.get(id(shape))
+    def path(self, shape: Shape, scale: float) -> QPainterPath:
+        """The outline of a shape in mm for `scale` pixels a mm, made once: below QUICK_SCALES a strip that the eye
+        cannot tell from it."""
+        level = next((n for n, (most, _) in enumerate(QUICK_SCALES) if scale <= most), len(QUICK_SCALES))
+        if "round" in shape.ends or shape.length < SHORT_MM:
+            level = len(QUICK_SCALES)
+        kept = self._paths.get((id(shape), level))
         if kept is None or kept[0] is not shape:
-            if len(self._paths) > 20_000:
+            if len(self._paths) > KEPT_PATHS:
                 self._paths.clear()
-            self._paths[id(shape)] = kept = (shape, path_of(shape.rings))
+            rings = shape.rings if level == len(QUICK_SCALES) else [shape.strip(QUICK_SCALES[level][1])]
+            self._paths[id(shape), level] = kept = (shape, path_of(rings))
         return kept[1]
 
-    def visible_shapes(self) -> Iterable[tuple[str, str, Shape]]:
+    def visible_shapes(self) -> Iterator[tuple[str, str, Shape]]:
         """(line, ink, shape) of all that is seen, back to front."""
         job, shapes = self._bench.job, self._bench.shapes
         parts = {part.id: part for part in job.parts()}
         for key in job.line_ids():
-            part = parts[str(job.rows["lines"][key]["part"])]
-            if not part.hidden and key not in self.left_out:
+            row = job.rows["lines"].get(key)
+            part = parts.get(str(row["part"])) if row is not None else None
+            if part is not None and not part.hidden and key not in self.left_out:
                 yield key, part.ink, shapes.hand_only(key) if self.hand_only else shapes[key]
 
     def _sheet(self, painter: QPainter, view: BoardView) -> None:
@@ -96,16 +184,6 @@ class InkLayer:
             x, y, w, h = (float(row[c]) for c in ("x_mm", "y_mm", "w_mm", "h_mm"))  # type: ignore[arg-type]
             self._pencils[key].draw(painter, QRectF(x, y, w, h), scale, float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
 
-    def _lines(self, painter: QPainter, seen: QRectF) -> None:
-        painter.setPen(Qt.PenStyle.NoPen)
-        colours = {"black": sheet_color("ink"), "white": THEME.color("paper")}
-        x0, y0, x1, y1 = seen.left(), seen.top(), seen.right(), seen.bottom()
-        for _, ink, shape in self.visible_shapes():
-            bx0, by0, bx1, by1 = shape.box
-            if bx0 <= x1 and bx1 >= x0 and by0 <= y1 and by1 >= y0:
-                painter.setBrush(colours[ink])
-                painter.drawPath(self.path(shape))
-
     def _rulers(self, painter: QPainter, view: BoardView) -> None:
         w, h = self._bench.job.page.size_mm
         step = next((s for s in RULER_STEPS if s * view.scale >= 30.0), RULER_STEPS[-1])
@@ -125,6 +203,12 @@ class InkLayer:
                     _tick_left(painter, corner[0], y, reach, f"{mm:g}" if named else "")
                 else:
                     _tick_top(painter, x, corner[1], reach, f"{mm:g}" if named else "")
+
+
+def _open(image: QImage) -> QPainter:
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    return painter
 
 
 def _tick_left(painter: QPainter, x: float, y: float, reach: float, text: str) -> None:

@@ -18,7 +18,10 @@ BOX_POINTS = 12
 
 
 class LivePull:
-    """Rows x, y mm, pressure, seconds, tilt as the pen gave them, and the ink that stands for them now."""
+    """Rows x, y mm, pressure, seconds, tilt as the pen gave them, and the ink that stands for them now.
+
+    settled: strokes that change no more, in pixels of the view; inked: how many of them the board's picture holds.
+    """
 
     def __init__(self, nib: Nib, view: BoardView, glass: float, device: str, start: float) -> None:
         self.nib, self.view, self.device = nib, view, device
@@ -28,6 +31,8 @@ class LivePull:
         self._ink = LiveInk(nib.steadying, glass)
         self._tail: list[tuple[float, float, float, float, float]] = []
         self._joint: np.ndarray | None = None
+        self.settled: list[tuple[float, float, float, float, float]] = []
+        self.inked = 0
         self._drawn = QRegion()
 
     def add(self, x: float, y: float, pressure: float, stamp: float, tilt: float) -> None:
@@ -35,8 +40,8 @@ class LivePull:
         self.rows.append((x, y, pressure, stamp - self._start, tilt))
         self._ink.add(x, y, pressure, stamp - self._start)
 
-    def advance(self) -> tuple[np.ndarray, QRegion]:
-        """Inks all samples so far: what settled (strokes to paint for good) and the region to repaint."""
+    def advance(self) -> QRegion:
+        """Inks all samples so far; gives the region to repaint. What settles is added to `settled`."""
         fresh = self._ink.advance()
         settled = self._strokes(fresh) if len(fresh) else np.zeros((0, 5))
         if len(fresh):
@@ -44,7 +49,8 @@ class LivePull:
         tail = self._strokes(self._ink.tail)
         old, self._drawn = self._drawn, _boxes(tail).united(_boxes(settled))
         self._tail = tail.tolist()
-        return settled, old.united(self._drawn)
+        self.settled += [tuple(row) for row in settled.tolist()]
+        return old.united(self._drawn)
 
     def width_now(self) -> float:
         """The width under the pen, mm."""

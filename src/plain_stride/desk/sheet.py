@@ -35,6 +35,8 @@ from plain_stride.render.paths import path_of, polyline
 
 BORDER = (38.0, 36.0, 34.0, 14.0)
 """Pixels of desk left free round a fitted page: rulers stand in the left and upper ones."""
+FIRST_SLICE_S, FRAME_SLICE_S, SLICE_S, PEN_SLICE_S = 0.25, 0.012, 0.006, 0.0015
+"""How long the board is painted at a stretch: the very first time, within a frame, between events, under the pen."""
 WHEEL_STEP, TURN_STEP = 1.18, 5.0
 KEY_MOVE_PX = 60.0
 
@@ -66,7 +68,10 @@ class SheetView(Painted, QWidget):
         self.held = ""
         self.swell: SwellInHand | None = None
         self._fitted = True
-        self._stale: QRegion | None = QRegion()
+        self._outdated = True
+        self._stale = QRegion()
+        self._slices = QTimer(self)
+        self._slices.timeout.connect(self._paint_slice)
         self._pointer: QPointF | None = None
         self._last: QPointF | None = None
         self._ring = QRect()
@@ -89,6 +94,7 @@ class SheetView(Painted, QWidget):
         """Shows another job."""
         self.bench = bench
         self.layer = InkLayer(bench)
+        self._painted.clear()
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
         bench.in_hand_changed.connect(self.update)
@@ -121,18 +127,15 @@ class SheetView(Painted, QWidget):
         return self.view.scale / self.glass_px_per_mm * 100.0
 
     def redraw(self) -> None:
-        """Everything is painted anew at the next frame."""
-        self._stale = None
+        """Everything is painted anew, from the next frame on."""
+        self._outdated = True
         self.update()
 
     def redraw_mm(self, boxes: list[tuple[float, float, float, float]]) -> None:
         """Only these boxes (mm) are painted anew."""
-        if self._stale is None:
-            return
         for box in boxes:
-            region = QRegion(self._pixels_of(box))
-            self._stale += region
-            self.update(region)
+            self._stale += QRegion(self._pixels_of(box))
+        self.update(self._stale)
 
     def _pixels_of(self, box: tuple[float, float, float, float]) -> QRect:
         x0, y0, x1, y1 = box
@@ -158,7 +161,9 @@ class SheetView(Painted, QWidget):
             self.fit()
         elif tables - {"nibs"}:
             self.redraw()
-        self._shape_boxes()
+        for change in rows:
+            if change.table == "lines":
+                self._remember(change.id)
 
     def _known_shapes(self, key: str) -> list[Shape]:
         """The line as it was last painted and as it is now."""
@@ -167,23 +172,63 @@ class SheetView(Painted, QWidget):
             out.append(self.bench.shapes[key])
         return out
 
-    def _shape_boxes(self) -> None:
-        self._painted = {key: self.bench.shapes[key] for key in self.bench.job.rows["lines"]}
+    def _remember(self, key: str) -> None:
+        self._painted.pop(key, None)
+        if key in self.bench.job.rows["lines"]:
+            self._painted[key] = self.bench.shapes[key]
 
     # Painting
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
-        if self._stale is None or not self._stale.isEmpty() or self.layer.image.width() <= 1:
-            self.layer.render(self.view, self.size(), self.devicePixelRatioF(), self._stale)
-            if self._stale is None:
-                self._shape_boxes()
-            self._stale = QRegion()
-        for rect in list(event.region()):  # type: ignore[call-overload]
+        self._bring_up_to_date()
+        if self.layer.view == self.view:
             ratio = self.devicePixelRatioF()
-            source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
-            painter.drawImage(QRectF(rect), self.layer.image, source)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for rect in list(event.region()):  # type: ignore[call-overload]
+                source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
+                painter.drawImage(QRectF(rect), self.layer.image, source)
+        else:
+            self._paint_old_view(painter)
         self._paint_over(painter)
+
+    def _bring_up_to_date(self) -> None:
+        """Starts a new picture of the board where it is needed; small boards are whole in the same frame."""
+        if self._outdated:
+            self._outdated = False
+            first = self.layer.view is None
+            self.layer.begin(self.view, self.size(), self.devicePixelRatioF())
+            if self.layer.work(FIRST_SLICE_S if first else FRAME_SLICE_S):
+                self._swapped()
+            else:
+                self._slices.start(0)
+        if not self._stale.isEmpty():
+            self.layer.mend(self._stale)
+            self._stale = QRegion()
+
+    def _paint_slice(self) -> None:
+        if self.layer.work(PEN_SLICE_S if self.live is not None else SLICE_S):
+            self._swapped()
+            self.update()
+        elif self.layer.view is None:
+            self.update()
+        if not self.layer.busy:
+            self._slices.stop()
+
+    def _swapped(self) -> None:
+        """A new picture has taken the old one's place: live ink is not in it yet."""
+        if self.live is not None:
+            self.live.inked = 0
+            self._ink_settled(self.live)
+
+    def _paint_old_view(self, painter: QPainter) -> None:
+        """The picture of the view before, moved, turned and enlarged with the board, until the new one is whole."""
+        painter.fillRect(self.rect(), THEME.color("desk"))
+        painter.save()
+        if self.layer.view is not None:
+            painter.setTransform(self.layer.view.transform.inverted()[0] * self.view.transform, True)
+        painter.drawImage(0, 0, self.layer.image)
+        painter.restore()
+        if self.live is not None:
+            paint_strokes(painter, self.live.settled)
 
     def _paint_over(self, painter: QPainter) -> None:
         if self._preview is not None:
@@ -340,13 +385,18 @@ class SheetView(Painted, QWidget):
         live = self.live
         if live is None:
             return
-        settled, region = live.advance()
-        if len(settled) and self._stale is not None:
-            painter = QPainter(self.layer.image)
-            paint_strokes(painter, settled.tolist())
-            painter.end()
+        region = live.advance()
+        self._ink_settled(live)
         self.update(region)
         self.bench.live_width.emit(live.width_now())
+
+    def _ink_settled(self, live: LivePull) -> None:
+        """What has settled goes into the picture of the board, once."""
+        if self.layer.view == self.view and live.inked < len(live.settled):
+            painter = QPainter(self.layer.image)
+            paint_strokes(painter, live.settled[live.inked :])
+            painter.end()
+            live.inked = len(live.settled)
 
     def _clear_live(self, live: LivePull, key: str | None) -> None:
         """The steadied line takes the place of the live ink in one frame."""

@@ -9,7 +9,7 @@ import math
 
 import numpy as np
 
-from plain_stride.compiled.ready import kernels
+from plain_stride.compiled.ready import floats, kernels
 
 TREMOR_HZ = 10.0
 TREMOR_WIDTH_HZ = 6.0
@@ -68,7 +68,7 @@ def steady_solve(y: np.ndarray, penalty: np.ndarray, rate: float, tremor: bool) 
     noise = _precision(n, rate, tremor)
     compiled = kernels()
     if compiled is not None:
-        out: np.ndarray = compiled.solve(np.ascontiguousarray(y, float), np.ascontiguousarray(penalty, float), noise)
+        out: np.ndarray = compiled.solve(*floats(y, penalty, noise))
         return out
     from scipy.linalg import solveh_banded
 

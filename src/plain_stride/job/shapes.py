@@ -1,6 +1,5 @@
 """The finished lines of a job, each worked out once from its recipe and again when something of it changes."""
 
-import json
 from typing import Any
 
 import numpy as np
@@ -20,7 +19,7 @@ class Shapes:
 
     def __init__(self, job: Job, store: Store | None = None) -> None:
         self.job = job
-        self._kept: dict[str, tuple[str, Shape]] = {}
+        self._kept: dict[str, tuple[Row, tuple[float | None, float], Shape]] = {}
         self._centres: dict[tuple[str, str, str], Centre] = {}
         self._fresh: list[tuple[str, str, str]] = []
         if store is not None:
@@ -32,11 +31,12 @@ class Shapes:
         row: Any = self.job.rows["lines"][line]
         part: Any = self.job.rows["parts"][row["part"]]
         plan = self.job.plan
-        key = json.dumps([row, part["tier"], plan.width(role_of(row), part["tier"]), plan.share])
         kept = self._kept.get(line)
-        if kept is None or kept[0] != key:
-            self._kept[line] = kept = (key, shape_of(self._recipe(row, part["tier"], plan)))
-        return kept[1]
+        # Rows are never changed in place, so the same row means the same line.
+        weight = (plan.width(role_of(row), part["tier"]), plan.share)
+        if kept is None or kept[0] is not row or kept[1] != weight:
+            self._kept[line] = kept = (row, weight, shape_of(self._recipe(row, part["tier"], plan)))
+        return kept[2]
 
     def hand_only(self, line: str) -> Shape:
         """The line as the hand alone would have it, the plan lifted off."""

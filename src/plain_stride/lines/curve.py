@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from plain_stride.compiled.ready import kernels
+from plain_stride.compiled.ready import floats, kernels
 from plain_stride.errors import StrideError
 
 _GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
@@ -72,7 +72,7 @@ def nearer(piece: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
     """
     compiled = kernels()
     if compiled is not None:
-        steps: np.ndarray = compiled.nearer(*(np.ascontiguousarray(a, float) for a in (piece, q, u)))
+        steps: np.ndarray = compiled.nearer(*floats(piece, q, u))
         return steps
     c = piece[:, None]
     d1, d2 = 3 * np.diff(c, axis=2), 6 * np.diff(c, 2, axis=2)
@@ -94,6 +94,11 @@ class Arc:
     def __init__(self, curve: np.ndarray) -> None:
         self.curve = curve
         m = len(curve)
+        compiled = kernels()
+        if compiled is not None:
+            self.s: np.ndarray = compiled.arc_table(*floats(curve, _GAUSS_X, _GAUSS_W), _SUB)
+            self.length = float(self.s[-1])
+            return
         edges = np.linspace(0.0, 1.0, _SUB + 1)
         mid, half = (edges[1:] + edges[:-1]) / 2.0, 0.5 / _SUB
         u = (mid[:, None] + half * _GAUSS_X).ravel()

@@ -4,7 +4,7 @@ import itertools
 
 import numpy as np
 
-from plain_stride.compiled.ready import kernels
+from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import nearer, point, straight
 from plain_stride.lines.refine import refined
 
@@ -142,7 +142,7 @@ def _apart(piece: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
     """Largest distance (c,) of places q (c, k, 2) from their pieces (c, 4, 2) at parameters u (c, k)."""
     compiled = kernels()
     if compiled is not None:
-        out: np.ndarray = compiled.apart(piece, q, u)
+        out: np.ndarray = compiled.apart(*floats(piece, q, u))
         return out
     v = 1.0 - u[..., None]
     w = u[..., None]
@@ -155,7 +155,7 @@ def _apart(piece: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
 def _handles(q: np.ndarray, u: np.ndarray, t0: np.ndarray, t1: np.ndarray, long: np.ndarray) -> np.ndarray:
     compiled = kernels()
     if compiled is not None:
-        out: np.ndarray = compiled.handles(q, u, np.ascontiguousarray(t0), np.ascontiguousarray(t1), long)
+        out: np.ndarray = compiled.handles(*floats(q, u, t0, t1, long))
         return out
     v = 1.0 - u
     b0, b1, b2, b3 = v**3, 3 * v * v * u, 3 * v * u * u, u**3

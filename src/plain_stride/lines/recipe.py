@@ -8,10 +8,11 @@ from functools import cached_property
 
 import numpy as np
 
+from plain_stride.compiled.ready import floats, kernels
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib
 from plain_stride.lines.centre import Centre
-from plain_stride.lines.curve import Arc, between, flat_counts, parameters, point
+from plain_stride.lines.curve import Arc, between, direction, flat_counts, parameters, point
 from plain_stride.lines.outline import Nibs, edge, nibs_along
 from plain_stride.lines.profile import (
     Widths,
@@ -108,6 +109,20 @@ class Shape:
     def rings(self) -> list[np.ndarray]:
         """The line's edge as rings of points; see `outline.edge`."""
         return edge(self.nibs(), self.closed, (self.ends[0] == "flat", self.ends[1] == "flat"))
+
+    def strip(self, tolerance: float) -> np.ndarray:
+        """One ring (n, 2) for the eye: both edges straight out from a centreline within `tolerance` mm. Where the line
+        is tight it crosses itself; `rings` is the truth."""
+        compiled = kernels()
+        joints, w = self.arc.at_piece_ends(), self.widths
+        if compiled is not None:
+            out: np.ndarray = compiled.strip(*floats(self.curve, joints, w.s, w.left, w.right), tolerance)
+            return out
+        k, u = parameters(np.maximum(flat_counts(self.curve, tolerance), 4))
+        at, way = point(self.curve, k, u), direction(self.curve, k, u)
+        left, right = w.at(self.arc.length_at(k, u))
+        normal = np.column_stack([way[:, 1], -way[:, 0]])
+        return np.vstack([at + normal * left[:, None], (at - normal * right[:, None])[::-1]])
 
     def own_at(self, s: float) -> float:
         return float(np.interp(s, self.s, self.own))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.compiled.ready import kernels
+from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import nearer, parameters, point
 
 FLAT = 48
@@ -53,7 +53,7 @@ def farthest(curve: np.ndarray, joints: np.ndarray, points: np.ndarray) -> np.nd
     """Largest distance (m,) mm of the points from their pieces, each read as FLAT straights."""
     compiled = kernels()
     if compiled is not None:
-        out: np.ndarray = compiled.farthest(curve, joints, points, FLAT)
+        out: np.ndarray = compiled.farthest(*floats(curve), joints, *floats(points), FLAT)
         return out
     worst = []
     for piece, a, b in zip(curve, joints[:-1], joints[1:], strict=True):

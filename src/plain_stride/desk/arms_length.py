@@ -1,6 +1,6 @@
 """Arm's length: the ink alone, small, as it is seen from a distance. Its scale is said; pencils are never on it."""
 
-from PySide6.QtCore import QRectF, QSize, QTimer
+from PySide6.QtCore import QSize, QSizeF, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
@@ -8,37 +8,49 @@ from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.painted import Painted
-from plain_stride.desk.theme import LABEL, THEME, sheet_color
+from plain_stride.desk.theme import LABEL, THEME
+from plain_stride.desk.view import BoardView
 
 BOX = (126, 84)
-LATER_MS = 250
+LATER_MS, SLICE_S = 250, 0.003
 
 
 class _Small(Painted, QWidget):
-    def __init__(self, owner: "ArmsLength") -> None:
+    """The picture itself, painted in slices; the one before stands until it is whole."""
+
+    def __init__(self, bench: Bench, paths: InkLayer) -> None:
         super().__init__()
-        self._owner = owner
         self.setFixedSize(THEME.px(BOX[0]), THEME.px(BOX[1]))
         self.setAccessibleName("The ink at arm's length")
+        self._slices = QTimer(self)
+        self._slices.timeout.connect(self._paint_slice)
+        self.set_bench(bench, paths)
+
+    def set_bench(self, bench: Bench, paths: InkLayer) -> None:
+        self._page = lambda: bench.job.page.size_mm
+        self._layer = InkLayer(bench, paths)
+        self._layer.pencils_off = True
 
     def scale(self) -> float:
         """Pixels for one mm."""
-        w, h = self._owner.bench.job.page.size_mm
+        w, h = self._page()
         return min(self.width() / w, self.height() / h)
 
+    def renew(self, mirrored: bool) -> None:
+        size = QSizeF(self.size())
+        view = BoardView(1.0, mirror=mirrored).resized(size).fitted(self._page(), (0.0, 0.0, 0.0, 0.0))
+        room = (size.width() - self._page()[0] * view.scale) / 2.0
+        self._layer.begin(view.moved(room, 0.0), self.size(), self.devicePixelRatioF())
+        self._slices.start(0)
+
+    def _paint_slice(self) -> None:
+        if self._layer.work(SLICE_S):
+            self.update()
+        if not self._layer.busy:
+            self._slices.stop()
+
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
-        w, h = self._owner.bench.job.page.size_mm
-        scale = self.scale()
-        painter.translate(self.width() - w * scale, 0)
-        painter.scale(scale, scale)
-        if self._owner.mirrored:
-            painter.translate(w, 0)
-            painter.scale(-1, 1)
-        painter.fillRect(QRectF(0, 0, w, h), THEME.color("paper"))
-        painter.setClipRect(QRectF(0, 0, w, h))
-        inks = {"black": sheet_color("ink"), "white": THEME.color("paper")}
-        for _, ink, shape in self._owner.layer.visible_shapes():
-            painter.fillPath(self._owner.layer.path(shape, scale), inks[ink])
+        painter.drawImage(0, 0, self._layer.image)
 
 
 class ArmsLength(QWidget):
@@ -46,7 +58,7 @@ class ArmsLength(QWidget):
 
     def __init__(self, bench: Bench, layer: InkLayer, glass_px_per_mm: float) -> None:
         super().__init__()
-        self.bench, self.layer, self._glass = bench, layer, glass_px_per_mm
+        self._glass = glass_px_per_mm
         self.mirrored = False
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         row = QHBoxLayout(self)
@@ -65,17 +77,18 @@ class ArmsLength(QWidget):
         words.addStretch(1)
         row.addLayout(words)
         row.addStretch(1)
-        self._small = _Small(self)
+        self._small = _Small(bench, layer)
         row.addWidget(self._small)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(LATER_MS)
         self._later.timeout.connect(self._refresh)
-        self.set_bench(bench, layer)
-        THEME.changed.connect(self._small.update)
+        bench.changed.connect(self._wait)
+        self._refresh()
+        THEME.changed.connect(self._refresh)
 
     def set_bench(self, bench: Bench, layer: InkLayer) -> None:
-        self.bench, self.layer = bench, layer
+        self._small.set_bench(bench, layer)
         bench.changed.connect(self._wait)
         self._refresh()
 
@@ -85,11 +98,11 @@ class ArmsLength(QWidget):
     def _refresh(self) -> None:
         self._scale.say(f"**{self._small.scale() / self._glass:.2f}** of print size")
         self._small.setAccessibleDescription(f"{self._small.scale() / self._glass:.2f} of print size")
-        self._small.update()
+        self._small.renew(self.mirrored)
 
     def _mirror(self) -> None:
         self.mirrored = not self.mirrored
-        self._small.update()
+        self._small.renew(self.mirrored)
 
     def sizeHint(self) -> QSize:
         return QSize(248, THEME.px(BOX[1] + 18))

@@ -24,6 +24,7 @@ class Gauge(Painted, QWidget):
         super().__init__()
         self._bench = bench
         self._live: float | None = None
+        self._figures: dict[str, float | None] = {}
         self._still: QPixmap | None = None
         self.px_per_mm = 96 / 25.4
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
@@ -53,7 +54,7 @@ class Gauge(Painted, QWidget):
         }
 
     def _refresh(self) -> None:
-        f = self.figures()
+        f = self._figures = self.figures()
         ceiling = f"; ceiling {f['ceiling']:.2f} mm" if f["ceiling"] else ""
         widths = f"{f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm"
         self.setAccessibleDescription(f"Nib {self._bench.in_hand.nib}: {widths}")
@@ -136,7 +137,7 @@ class Gauge(Painted, QWidget):
         painter.drawPath(path)
 
     def _marks(self, painter: QPainter) -> None:
-        f = self.figures()
+        f = self._figures
         painter.setFont(THEME.font(RULER, bold=True))
         if f["ceiling"]:
             y = self._y(f["ceiling"])

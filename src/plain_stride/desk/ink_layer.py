@@ -3,7 +3,7 @@ the view; only regions that changed are painted anew."""
 
 import itertools
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
 
@@ -13,6 +13,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath,
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.pencil_image import PencilImage
+from plain_stride.desk.seen_index import SeenIndex
 from plain_stride.desk.theme import RULER, THEME, sheet_color
 from plain_stride.desk.view import BoardView
 from plain_stride.lines.recipe import Shape
@@ -42,11 +43,14 @@ class InkLayer:
     whole.
     """
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, bench: Bench, small_of: "InkLayer | None" = None) -> None:
+        """small_of: another picture of the same job, whose paths serve here too; such a one has no rulers."""
         self._bench = bench
-        self._paths: dict[tuple[int, int], tuple[Shape, QPainterPath]] = {}
+        self._rulers_shown = small_of is None
+        self._paths: dict[tuple[int, int], tuple[Shape, QPainterPath]] = small_of._paths if small_of else {}
         self._pencils: dict[str, PencilImage] = {}
         self._next: _Generation | None = None
+        self.index = SeenIndex()
         self.image = QImage(1, 1, QImage.Format.Format_RGB32)
         self.view: BoardView | None = None
         self.pencils_off = False
@@ -63,7 +67,7 @@ class InkLayer:
         image.setDevicePixelRatio(ratio)
         image.fill(THEME.color("desk"))
         box = QRectF(0, 0, size.width(), size.height())
-        self._next = _Generation(view, image, self._steps(view, ratio, box))
+        self._next = _Generation(view, image, self._steps(view, ratio, box, None))
         if self.view is None:
             self.image = image
 
@@ -92,19 +96,24 @@ class InkLayer:
             self._next.changed += region
         if self.view is None:
             return
+        box = QRectF(region.boundingRect())
+        seen = self.view.transform.inverted()[0].mapRect(box)
+        touched = self.index.touching((seen.left(), seen.top(), seen.right(), seen.bottom()))
         painter = _open(self.image)
         painter.setClipRegion(region)
         try:
-            for step in self._steps(self.view, self.image.devicePixelRatio(), QRectF(region.boundingRect())):
+            for step in self._steps(self.view, self.image.devicePixelRatio(), box, touched):
                 step(painter)
         finally:
             painter.end()
 
-    def _steps(self, view: BoardView, ratio: float, box: QRectF) -> Iterator[Callable[[QPainter], None]]:
-        """What paints a box of a view, back to front, in steps that are short."""
+    def _steps(
+        self, view: BoardView, ratio: float, box: QRectF, only: Iterable[str] | None
+    ) -> Iterator[Callable[[QPainter], None]]:
+        """What paints a box of a view, back to front, in steps that are short; only: the lines to look at."""
         seen = view.transform.inverted()[0].mapRect(box)
         yield lambda painter: self._ground(painter, view, ratio, box)
-        lines = self._seen_lines(seen)
+        lines = self._seen_lines(seen, self._bench.job.line_ids() if only is None else self._bench.job.in_order(only))
         while chunk := list(itertools.islice(lines, CHUNK)):
             yield partial(self._lines, view=view, chunk=chunk)
         yield lambda painter: self._top(painter, view, seen)
@@ -117,9 +126,10 @@ class InkLayer:
             self._draw_pencils(painter, view.scale * ratio)
         painter.resetTransform()
 
-    def _seen_lines(self, seen: QRectF) -> Iterator[tuple[str, Shape]]:
+    def _seen_lines(self, seen: QRectF, lines: list[str]) -> Iterator[tuple[str, Shape]]:
         x0, y0, x1, y1 = seen.left(), seen.top(), seen.right(), seen.bottom()
-        for _, ink, shape in self.visible_shapes():
+        for key, ink, shape in self._visible(lines):
+            self.index.put(key, shape.box)
             bx0, by0, bx1, by1 = shape.box
             if bx0 <= x1 and bx1 >= x0 and by0 <= y1 and by1 >= y0:
                 yield ink, shape
@@ -137,7 +147,7 @@ class InkLayer:
         painter.setTransform(view.transform)
         _dim_outside(painter, self._bench.job.page.size_mm, seen)
         painter.resetTransform()
-        if view.turn == 0.0:
+        if view.turn == 0.0 and self._rulers_shown:
             self._rulers(painter, view)
 
     def path(self, shape: Shape, scale: float) -> QPainterPath:
@@ -154,11 +164,11 @@ class InkLayer:
             self._paths[id(shape), level] = kept = (shape, path_of(rings))
         return kept[1]
 
-    def visible_shapes(self) -> Iterator[tuple[str, str, Shape]]:
-        """(line, ink, shape) of all that is seen, back to front."""
+    def _visible(self, lines: list[str]) -> Iterator[tuple[str, str, Shape]]:
+        """(line, ink, shape) of those lines that are seen."""
         job, shapes = self._bench.job, self._bench.shapes
         parts = {part.id: part for part in job.parts()}
-        for key in job.line_ids():
+        for key in lines:
             row = job.rows["lines"].get(key)
             part = parts.get(str(row["part"])) if row is not None else None
             if part is not None and not part.hidden and key not in self.left_out:

@@ -30,6 +30,14 @@ def tapered(width: int, thin: float, thick: float) -> QPainterPath:
 
 
 @lru_cache(maxsize=16)
+def calming(width: int, height: int) -> QPainterPath:
+    """A shaky stroke that calms from x = 0 to x = width."""
+    x = np.linspace(0.0, width, 220)
+    y = height * 0.8 * (1.0 - x / max(width, 1)) ** 1.5 * np.sin(x / 2.4)
+    return stroke(np.column_stack([x, y]), np.full(len(x), 1.1))
+
+
+@lru_cache(maxsize=16)
 def sample_stroke(width: int, weight: float) -> QPainterPath:
     """The short stroke in a tier's weight beside its heading."""
     u = np.linspace(0.0, 1.0, 20)

@@ -25,9 +25,9 @@ class PartRow(Painted, QAbstractButton):
     dragged = Signal(object, int)
     dropped = Signal(object, int)
 
-    def __init__(self, part: Part, lines: int) -> None:
+    def __init__(self, part: Part) -> None:
         super().__init__()
-        self.part, self._lines = part, lines
+        self.part, self._lines = part, -1
         self.setCheckable(True)
         self.setAutoExclusive(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -37,10 +37,16 @@ class PartRow(Painted, QAbstractButton):
         ]
         self._state = ", ".join(states)
         self.setText(part.name)
-        self.setAccessibleName(f"{part.name}, {part.tier}, {lines} lines{', ' if states else ''}{self._state}")
         self.setToolTip(part.name)
         self._press: QPoint | None = None
         self._moving = False
+
+    def show_count(self, lines: int) -> None:
+        if lines != self._lines:
+            self._lines = lines
+            told = [self.part.name, self.part.tier, f"{lines} lines", self._state]
+            self.setAccessibleName(", ".join(filter(None, told)))
+            self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(200, THEME.px(28))
@@ -153,12 +159,13 @@ class PartsList(Painted, QWidget):
         bench = self._bench
         parts = bench.job.parts()
         counts: dict[object, int] = {}
-        for row in bench.job.rows["lines"].values():
-            counts[row["part"]] = counts.get(row["part"], 0) + 1
-        state = [(p, counts.get(p.id, 0)) for p in parts], bench.in_hand.part
-        if state != self._shown:
-            self._shown = state
-            self._fill(state[0])
+        for line in bench.job.rows["lines"].values():
+            counts[line["part"]] = counts.get(line["part"], 0) + 1
+        if (parts, bench.in_hand.part) != self._shown:
+            self._shown = parts, bench.in_hand.part
+            self._fill(parts)
+        for row in self.rows():
+            row.show_count(counts.get(row.part.id, 0))
         part = bench.part
         self._lock.setText("unlock" if part is not None and part.locked else "lock")
         self._hide.setText("show" if part is not None and part.hidden else "hide")
@@ -175,16 +182,16 @@ class PartsList(Painted, QWidget):
         items = (self._row_column.itemAt(k) for k in range(self._row_column.count()))
         return [w for item in items if item is not None and (w := item.widget()) is not None]
 
-    def _fill(self, parts: list[tuple[Part, int]]) -> None:
+    def _fill(self, parts: list[Part]) -> None:
         for widget in self._shown_widgets():
             self._row_column.removeWidget(widget)
             widget.hide()
             widget.deleteLater()
         for tier in TIERS:
             self._row_column.addWidget(TierHeading(tier))
-            for part, lines in parts:
+            for part in parts:
                 if part.tier == tier:
-                    row = PartRow(part, lines)
+                    row = PartRow(part)
                     row.setChecked(part.name == self._bench.in_hand.part)
                     row.clicked.connect(lambda _=False, name=part.name: self._bench.take(part=name))
                     row.dragged.connect(self._drag)

@@ -77,7 +77,6 @@ class SheetView(Painted, QWidget):
         self._ring = QRect()
         self._trim: np.ndarray | None = None
         self._preview: Shape | None = None
-        self._painted: dict[str, Shape] = {}
         self._behind = False
         self.on_first_move: Callable[[], None] = lambda: None
         bench.changed.connect(self._job_changed)
@@ -94,7 +93,6 @@ class SheetView(Painted, QWidget):
         """Shows another job."""
         self.bench = bench
         self.layer = InkLayer(bench)
-        self._painted.clear()
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
         bench.in_hand_changed.connect(self.update)
@@ -155,27 +153,19 @@ class SheetView(Painted, QWidget):
         if tables <= {"lines"}:
             boxes = []
             for change in rows:
-                boxes += [s.box for s in self._known_shapes(change.id)]
+                boxes += self._moved_ink(change.id)
             self.redraw_mm(boxes)
         elif tables & {"board"} and self._fitted:
             self.fit()
         elif tables - {"nibs"}:
             self.redraw()
-        for change in rows:
-            if change.table == "lines":
-                self._remember(change.id)
 
-    def _known_shapes(self, key: str) -> list[Shape]:
-        """The line as it was last painted and as it is now."""
-        out = [self._painted[key]] if key in self._painted else []
-        if key in self.bench.job.rows["lines"]:
-            out.append(self.bench.shapes[key])
-        return out
-
-    def _remember(self, key: str) -> None:
-        self._painted.pop(key, None)
-        if key in self.bench.job.rows["lines"]:
-            self._painted[key] = self.bench.shapes[key]
+    def _moved_ink(self, key: str) -> list[tuple[float, float, float, float]]:
+        """Where a line's ink was when it was last painted, and where it is now."""
+        index, rows = self.layer.index, self.bench.job.rows["lines"]
+        old, new = index.box(key), self.bench.shapes[key].box if key in rows else None
+        index.put(key, new)
+        return [box for box in (old, new) if box is not None]
 
     # Painting
 

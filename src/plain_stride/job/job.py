@@ -2,7 +2,7 @@
 
 import hashlib
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -85,9 +85,14 @@ class Job:
 
     def line_ids(self) -> list[str]:
         """Lines in drawing order: back to front by part, in a part as they were laid."""
+        return self.in_order(self.rows["lines"])
+
+    def in_order(self, lines: Iterable[str]) -> list[str]:
+        """These lines in drawing order; those that are gone are left out."""
         rank = {part.id: -part.order for part in self.parts()}
         rows: dict[str, Any] = self.rows["lines"]
-        return sorted(rows, key=lambda key: (rank[rows[key]["part"]], rows[key]["place"]))
+        known = (key for key in lines if key in rows)
+        return sorted(known, key=lambda key: (rank[rows[key]["part"]], rows[key]["place"]))
 
     def pencils(self) -> list[tuple[str, Row]]:
         return sorted(self.rows["pencils"].items(), key=lambda item: item[1]["place"])  # type: ignore[arg-type, return-value]

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from plain_stride.hand.nib import Steadying, nib_from_row
-from plain_stride.job.job import Job
+from plain_stride.job.job import PLAN, Job
 from plain_stride.job.schema import Row
 from plain_stride.job.store import Store
 from plain_stride.lines.centre import CENTRE_VERSION, Centre, centre_of
@@ -19,7 +19,7 @@ class Shapes:
 
     def __init__(self, job: Job, store: Store | None = None) -> None:
         self.job = job
-        self._kept: dict[str, tuple[Row, tuple[float | None, float], Shape]] = {}
+        self._kept: dict[str, tuple[tuple[Row, ...], tuple[float | None, float], Shape]] = {}
         self._centres: dict[tuple[str, str, str], Centre] = {}
         self._fresh: list[tuple[str, str, str]] = []
         if store is not None:
@@ -30,13 +30,19 @@ class Shapes:
         """The shape of a line; KeyError for an unknown one."""
         row: Any = self.job.rows["lines"][line]
         part: Any = self.job.rows["parts"][row["part"]]
-        plan = self.job.plan
+        plan_row = self.job.rows["plan"][PLAN]
         kept = self._kept.get(line)
-        # Rows are never changed in place, so the same row means the same line.
+        # Rows are never changed in place, so the same rows mean the same line; a part's other columns do not matter.
+        if kept is not None and kept[0][0] is row and kept[0][1] is part and kept[0][2] is plan_row:
+            return kept[2]
+        plan = self.job.plan
         weight = (plan.width(role_of(row), part["tier"]), plan.share)
-        if kept is None or kept[0] is not row or kept[1] != weight:
-            self._kept[line] = kept = (row, weight, shape_of(self._recipe(row, part["tier"], plan)))
-        return kept[2]
+        if kept is None or kept[0][0] is not row or kept[1] != weight:
+            shape = shape_of(self._recipe(row, part["tier"], plan))
+        else:
+            shape = kept[2]
+        self._kept[line] = ((row, part, plan_row), weight, shape)
+        return shape
 
     def hand_only(self, line: str) -> Shape:
         """The line as the hand alone would have it, the plan lifted off."""

@@ -3,13 +3,14 @@
 from typing import Any
 
 import numpy as np
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from plain_stride import measure
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Slider, Word
-from plain_stride.desk.inked import stroke, tapered
+from plain_stride.desk.inked import calming, tapered
 from plain_stride.desk.line_menu import HEAVIER
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.theme import THEME
@@ -18,6 +19,7 @@ from plain_stride.job.reports import line_report, weigh
 from plain_stride.job.shapes import role_of
 from plain_stride.weight.plan import ROLES
 
+MEASURE_MS = 200
 MOST_LEEWAY = 0.12
 """mm; from here on the slider means auto, which seldom moves a shape farther."""
 SCHOOL_WORDS = {"off": "off", "live": "live", "after the pull": "after"}
@@ -259,10 +261,13 @@ class _WeightPage(_Page):
         self.add(self._ceiling)
         self._share.settled.connect(lambda v: self.bench.make("plan", share=v))
         lift.clicked.connect(lambda: toggle_plan(self.bench))
-        self.refresh()
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(MEASURE_MS)
+        self._later.timeout.connect(self._measure)
 
     def refresh(self) -> None:
-        if not self.isVisible() and self.parent() is not None:
+        if not self.isVisible():
             return
         plan = self.bench.job.plan
         share = plan.share * 100.0
@@ -275,6 +280,10 @@ class _WeightPage(_Page):
                 f"The plan wants near outer lines at **{near:.2f} mm**, far inner ones at **{far:.2f} mm**; "
                 f"lines go **{share:.0f} %** of the way. Your hand's widths stay underneath."
             )
+        self._later.start()
+
+    def _measure(self) -> None:
+        """What the tiers measure: all lines are looked at, so it waits until nothing changes for a moment."""
         tiers = weigh(self.bench.job, self.bench.shapes)["tiers"]
         rows = [f"{t}: **{v['low']:.2f} to {v['high']:.2f} mm**, mean {v['mean']:.2f}" for t, v in tiers.items()]
         self._tiers.say("; ".join(rows) + "." if rows else "No line is pulled yet.")
@@ -349,9 +358,7 @@ def _read_share(text: str) -> float:
 
 def _draw_calming(painter: QPainter, wide: float, high: float) -> None:
     """A shaky line that calms from left to right."""
-    x = np.linspace(0.0, wide, 220)
-    y = high * 0.8 * (1.0 - x / max(wide, 1.0)) ** 1.5 * np.sin(x / 2.4)
-    painter.fillPath(stroke(np.column_stack([x, y]), np.full(len(x), 1.1)), THEME.color("text"))
+    painter.fillPath(calming(round(wide), round(high)), THEME.color("text"))
 
 
 def _draw_swelling(painter: QPainter, wide: float, high: float) -> None:

@@ -1,7 +1,7 @@
 """The real window under a pen of another process: how long each sample takes to the flush of its first frame.
 
-python -m benchmarks.pen_window JOB SECONDS [PX_PER_MM]; JSON on the standard output: latency and stamps (s), samples
-sent and stored, CPU seconds a sample.
+python -m benchmarks.pen_window JOB SECONDS [PX_PER_MM [--anew]]; JSON on the standard output: latency and stamps
+(s), samples sent and stored, CPU seconds a sample.
 """
 
 import json
@@ -22,7 +22,7 @@ from plain_stride.desk.shell import Shell
 from plain_stride.desk.start import application, warm_up
 
 KINDS = (QEvent.Type.TabletPress, QEvent.Type.TabletMove, QEvent.Type.TabletRelease)
-SETTLE_MS = 2500
+SETTLE_MS, FULL_SETTLE_MS, ANEW_MS = 2500, 9000, 250
 
 
 class WatchedShell(Shell):
@@ -38,7 +38,7 @@ class WatchedShell(Shell):
 
 
 class Run:
-    def __init__(self, job: Path, seconds: float, scale: float) -> None:
+    def __init__(self, job: Path, seconds: float, scale: float, anew: bool) -> None:
         self.app = application()
         self.shell = WatchedShell(job, Settings())
         self.shell.resize(1280, 800)
@@ -55,7 +55,11 @@ class Run:
         self.latency: list[tuple[float, float]] = []
         self.sent = 0
         self._rest = b""
-        QTimer.singleShot(SETTLE_MS, self._begin)
+        self.anew = QTimer()
+        self.anew.timeout.connect(self.shell.sheet.redraw)
+        if anew:
+            self.anew.start(ANEW_MS)
+        QTimer.singleShot(SETTLE_MS if not scale else FULL_SETTLE_MS, self._begin)
 
     def _begin(self) -> None:
         sheet = self.shell.sheet
@@ -102,7 +106,7 @@ class Run:
 def main() -> None:
     job, seconds = Path(sys.argv[1]), float(sys.argv[2])
     scale = float(sys.argv[3]) if len(sys.argv) > 3 else 0.0
-    json.dump(Run(job, seconds, scale).go(), sys.stdout)
+    json.dump(Run(job, seconds, scale, "--anew" in sys.argv).go(), sys.stdout)
 
 
 if __name__ == "__main__":

@@ -43,6 +43,13 @@ class _Small(Painted, QWidget):
         self._layer.begin(view.moved(room, 0.0), self.size(), self.devicePixelRatioF())
         self._slices.start(0)
 
+    def hold(self, pulling: bool) -> None:
+        """Waits while the pen is down."""
+        if pulling:
+            self._slices.stop()
+        elif self._layer.busy:
+            self._slices.start(0)
+
     def _paint_slice(self) -> None:
         if self._layer.work(SLICE_S):
             self.update()
@@ -91,6 +98,12 @@ class ArmsLength(QWidget):
         self._small.set_bench(bench, layer)
         bench.changed.connect(self._wait)
         self._refresh()
+
+    def hold(self, pulling: bool) -> None:
+        """Nothing is painted here while the pen is down."""
+        if pulling:
+            self._later.stop()
+        self._small.hold(pulling)
 
     def _wait(self) -> None:
         self._later.start()

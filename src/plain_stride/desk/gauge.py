@@ -25,6 +25,7 @@ class Gauge(Painted, QWidget):
         self._bench = bench
         self._live: float | None = None
         self._figures: dict[str, float | None] = {}
+        self._shown: tuple[str, str] | None = None
         self._still: QPixmap | None = None
         self.px_per_mm = 96 / 25.4
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
@@ -59,7 +60,10 @@ class Gauge(Painted, QWidget):
         widths = f"{f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm"
         self.setAccessibleDescription(f"Nib {self._bench.in_hand.nib}: {widths}")
         self.setToolTip(self.accessibleDescription())
-        self._redraw()
+        shown = self._bench.in_hand.nib, self.accessibleDescription()
+        if shown != self._shown:
+            self._shown = shown
+            self._redraw()
 
     def _redraw(self) -> None:
         self._still = None

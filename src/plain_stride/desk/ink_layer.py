@@ -97,8 +97,11 @@ class InkLayer:
         if self.view is None:
             return
         box = QRectF(region.boundingRect())
-        seen = self.view.transform.inverted()[0].mapRect(box)
-        touched = self.index.touching((seen.left(), seen.top(), seen.right(), seen.bottom()))
+        back = self.view.transform.inverted()[0]
+        touched: set[str] = set()
+        for rect in list(region):  # type: ignore[call-overload]
+            seen = back.mapRect(QRectF(rect))
+            touched.update(self.index.touching((seen.left(), seen.top(), seen.right(), seen.bottom())))
         painter = _open(self.image)
         painter.setClipRegion(region)
         try:
@@ -129,7 +132,7 @@ class InkLayer:
     def _seen_lines(self, seen: QRectF, lines: list[str]) -> Iterator[tuple[str, Shape]]:
         x0, y0, x1, y1 = seen.left(), seen.top(), seen.right(), seen.bottom()
         for key, ink, shape in self._visible(lines):
-            self.index.put(key, shape.box)
+            self.index.put(key, shape)
             bx0, by0, bx1, by1 = shape.box
             if bx0 <= x1 and bx1 >= x0 and by0 <= y1 and by1 >= y0:
                 yield ink, shape

@@ -11,7 +11,13 @@ from plain_stride.render.paths import path_of
 
 def stroke(points: np.ndarray, widths: np.ndarray) -> QPainterPath:
     """The outline of a stroke through points (n, 2) with full widths (n,), all in pixels."""
-    return path_of(edge(_nibs(points, widths), False, (False, False)))
+    return _stroke(points.tobytes(), np.ascontiguousarray(widths, float).tobytes())
+
+
+@lru_cache(maxsize=64)
+def _stroke(points: bytes, widths: bytes) -> QPainterPath:
+    at, full = np.frombuffer(points).reshape(-1, 2), np.frombuffer(widths)
+    return path_of(edge(_nibs(at, full), False, (False, False)))
 
 
 @lru_cache(maxsize=256)

@@ -1,20 +1,17 @@
 """The pull in progress: its samples, its ink under the pen, and which pixels each sample touched."""
 
-import math
 from datetime import UTC, datetime
 
 import numpy as np
-from PySide6.QtCore import QLineF, QRect, Qt
+from PySide6.QtCore import QLineF, Qt
 from PySide6.QtGui import QPainter, QPen, QRegion
 
+from plain_stride.desk.bands import band
 from plain_stride.desk.theme import sheet_color
 from plain_stride.desk.view import BoardView
 from plain_stride.hand.live import LiveInk
 from plain_stride.hand.nib import Nib
 from plain_stride.lines.profile import limit_slope
-
-BOX_POINTS = 12
-"""Points of the tail in one box of the region to repaint: several small boxes cost less than a large one."""
 
 
 class LivePull:
@@ -47,7 +44,7 @@ class LivePull:
         if len(fresh):
             self._joint = fresh[-1]
         tail = self._strokes(self._ink.tail)
-        old, self._drawn = self._drawn, _boxes(tail).united(_boxes(settled))
+        old, self._drawn = self._drawn, band(tail).united(band(settled))
         self._tail = tail.tolist()
         self.settled += [tuple(row) for row in settled.tolist()]
         return old.united(self._drawn)
@@ -64,6 +61,10 @@ class LivePull:
 
     def paint_tail(self, painter: QPainter) -> None:
         paint_strokes(painter, self._tail)
+
+    def inked_region(self) -> QRegion:
+        """All pixels that its ink may have touched."""
+        return band(np.array(self.settled + self._tail).reshape(-1, 5)).united(self._drawn)
 
     def _strokes(self, rows: np.ndarray) -> np.ndarray:
         """Pieces (n, 5) in pixels: x0, y0, x1, y1, width; a single place becomes a dot."""
@@ -87,14 +88,3 @@ def paint_strokes(painter: QPainter, strokes: list[tuple[float, float, float, fl
         pen.setWidthF(max(width, 0.3))
         painter.setPen(pen)
         painter.drawLine(QLineF(x0, y0, x1, y1))
-
-
-def _boxes(strokes: np.ndarray) -> QRegion:
-    region = QRegion()
-    for k in range(0, len(strokes), BOX_POINTS):
-        part = strokes[k : k + BOX_POINTS]
-        reach = float(part[:, 4].max()) / 2.0 + 2.0
-        x, y = part[:, [0, 2]], part[:, [1, 3]]
-        x0, y0 = math.floor(x.min() - reach), math.floor(y.min() - reach)
-        region += QRect(x0, y0, math.ceil(x.max() + reach) - x0, math.ceil(y.max() + reach) - y0)
-    return region

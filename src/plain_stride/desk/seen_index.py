@@ -1,42 +1,44 @@
 """Where the ink of every line lies, so that a change repaints only what it touches."""
 
-from collections.abc import Iterable
-
 import numpy as np
+
+from plain_stride.lines.recipe import Shape
 
 Box = tuple[float, float, float, float]
 _NOWHERE = (np.inf, np.inf, -np.inf, -np.inf)
 
 
 class SeenIndex:
-    """Boxes (x0, y0, x1, y1) in mm by line id."""
+    """The shapes that were painted last, and their boxes (x0, y0, x1, y1) in mm, by line id."""
 
     def __init__(self) -> None:
         self._row: dict[str, int] = {}
         self._keys: list[str] = []
+        self._shapes: list[Shape | None] = []
         self._boxes = np.tile(np.array(_NOWHERE), (64, 1))
 
-    def put(self, key: str, box: Box | None) -> None:
-        """Notes where a line lies now; None: nowhere any more."""
+    def put(self, key: str, shape: Shape | None) -> None:
+        """Notes how a line looks now; None: it is gone."""
         row = self._row.get(key)
+        if row is not None and self._shapes[row] is shape:
+            return
         if row is None:
-            if box is None:
+            if shape is None:
                 return
             row = self._row[key] = len(self._keys)
             self._keys.append(key)
+            self._shapes.append(shape)
             if row == len(self._boxes):
                 self._boxes = np.vstack([self._boxes, np.tile(np.array(_NOWHERE), (row, 1))])
-        self._boxes[row] = box if box is not None else _NOWHERE
+        self._shapes[row] = shape
+        self._boxes[row] = shape.box if shape is not None else _NOWHERE
 
-    def box(self, key: str) -> Box | None:
-        """Where a line lies, as far as it is known."""
+    def shape(self, key: str) -> Shape | None:
+        """How a line was painted last."""
         row = self._row.get(key)
-        if row is None or not np.isfinite(self._boxes[row, 0]):
-            return None
-        x0, y0, x1, y1 = self._boxes[row].tolist()
-        return x0, y0, x1, y1
+        return self._shapes[row] if row is not None else None
 
-    def touching(self, box: Box) -> Iterable[str]:
+    def touching(self, box: Box) -> list[str]:
         """Lines whose boxes meet a box, in no order."""
         b = self._boxes[: len(self._keys)]
         x0, y0, x1, y1 = box

@@ -1,5 +1,6 @@
 """The sheet on its desk: where the pen pulls, and where held keys move the board and work on lines."""
 
+import gc
 import math
 import time
 from collections.abc import Callable
@@ -20,6 +21,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from plain_stride.desk.bands import band_of
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.line_tools import SwellInHand, Touch, line_at, trim_preview
@@ -129,15 +131,10 @@ class SheetView(Painted, QWidget):
         self._outdated = True
         self.update()
 
-    def redraw_mm(self, boxes: list[tuple[float, float, float, float]]) -> None:
-        """Only these boxes (mm) are painted anew."""
-        for box in boxes:
-            self._stale += QRegion(self._pixels_of(box))
-        self.update(self._stale)
-
-    def _pixels_of(self, box: tuple[float, float, float, float]) -> QRect:
-        x0, y0, x1, y1 = box
-        return self.view.transform.mapRect(QRectF(x0, y0, x1 - x0, y1 - y0)).toAlignedRect().adjusted(-3, -3, 3, 3)
+    def redraw_region(self, region: QRegion) -> None:
+        """Only these pixels are painted anew."""
+        self._stale += region
+        self.update(region)
 
     def _about(self) -> QPointF:
         return self._pointer if self._pointer is not None else QPointF(self.width() / 2.0, self.height() / 2.0)
@@ -151,21 +148,23 @@ class SheetView(Painted, QWidget):
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
         tables = {change.table for change in rows}
         if tables <= {"lines"}:
-            boxes = []
             for change in rows:
-                boxes += self._moved_ink(change.id)
-            self.redraw_mm(boxes)
+                self.redraw_region(self._touched(change.id))
         elif tables & {"board"} and self._fitted:
             self.fit()
         elif tables - {"nibs"}:
             self.redraw()
 
-    def _moved_ink(self, key: str) -> list[tuple[float, float, float, float]]:
+    def _touched(self, key: str) -> QRegion:
         """Where a line's ink was when it was last painted, and where it is now."""
         index, rows = self.layer.index, self.bench.job.rows["lines"]
-        old, new = index.box(key), self.bench.shapes[key].box if key in rows else None
+        old, new = index.shape(key), self.bench.shapes[key] if key in rows else None
         index.put(key, new)
-        return [box for box in (old, new) if box is not None]
+        region = QRegion()
+        for shape in (old, new):
+            if shape is not None:
+                region += band_of(shape, self.view)
+        return region
 
     # Painting
 
@@ -205,6 +204,8 @@ class SheetView(Painted, QWidget):
 
     def _swapped(self) -> None:
         """A new picture has taken the old one's place: live ink is not in it yet."""
+        # What a board holds stays: left out of the rounds of the garbage collector, which would stall the pen.
+        gc.freeze()
         if self.live is not None:
             self.live.inked = 0
             self._ink_settled(self.live)
@@ -352,10 +353,11 @@ class SheetView(Painted, QWidget):
         if self.live is None:
             return
         live, self.live = self.live, None
-        key = self.bench.lay_pull(
+        self.bench.lay_pull(
             live.samples(), View(self._glass(), self.view.turn, self.view.mirror), live.device, live.clock
         )
-        self._clear_live(live, key)
+        # The steadied line takes the place of the live ink in one frame.
+        self.redraw_region(live.inked_region())
         self._point(at)
         self.bench.live_width.emit(None)
         self.pulling.emit(False)
@@ -387,15 +389,6 @@ class SheetView(Painted, QWidget):
             paint_strokes(painter, live.settled[live.inked :])
             painter.end()
             live.inked = len(live.settled)
-
-    def _clear_live(self, live: LivePull, key: str | None) -> None:
-        """The steadied line takes the place of the live ink in one frame."""
-        rows = np.array(live.rows)[:, :2]
-        reach = live.nib.heaviest / 2.0 + 1.0
-        boxes = [(*(rows.min(axis=0) - reach).tolist(), *(rows.max(axis=0) + reach).tolist())]
-        if key is not None:
-            boxes.append(self.bench.shapes[key].box)
-        self.redraw_mm(boxes)
 
     def _glass(self) -> float:
         """mm on the glass for one mm of the finished sheet."""

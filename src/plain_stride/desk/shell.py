@@ -59,6 +59,7 @@ class Shell(QWidget):
         self.stride = StrideLine([(notes.name, notes.key) for notes in stations])
         self.parts = PartsList(self.bench)
         self.arms = ArmsLength(self.bench, self.sheet.layer, self.sheet.glass_px_per_mm)
+        self.sheet.pulling.connect(self.arms.hold)
         self.message = Sentence()
         self._lay_out()
         self.uses = key_uses(self)

@@ -1,5 +1,6 @@
 """Starting the window: the application object, the type, the demo, and a sentence where it cannot start."""
 
+import gc
 import os
 import sys
 import threading
@@ -7,6 +8,7 @@ import traceback
 from pathlib import Path
 from types import TracebackType
 
+import numpy as np
 from PySide6.QtCore import QCoreApplication, Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
@@ -28,6 +30,8 @@ def application() -> QApplication:
         return existing
     QCoreApplication.setAttribute(Qt.ApplicationAttribute.AA_CompressHighFrequencyEvents, False)
     QCoreApplication.setAttribute(Qt.ApplicationAttribute.AA_CompressTabletEvents, False)
+    # Full rounds of the garbage collector stall the pen: they come seldom, and never for what a board holds.
+    gc.set_threshold(2_000, 10, 1000)
     app = QApplication(["plain-stride"])
     app.setApplicationName("Plain Stride")
     app.setDesktopFileName("plain-stride")
@@ -72,14 +76,19 @@ def has_display() -> bool:
 
 
 def warm_up() -> None:
-    """Loads what the first pull needs, after the window is painted."""
-    import scipy.linalg
-    import shapely
-
+    """Makes a line and throws it away, after the window is painted: the first pull is then as quick as the tenth."""
     from plain_stride.compiled.ready import load_when_compiled
+    from plain_stride.hand.nib import DEFAULT_NIB, Steadying
+    from plain_stride.hand.pull import Pull, View
+    from plain_stride.hand.simulated import HANDS, pulled
+    from plain_stride.lines.centre import centre_of
+    from plain_stride.lines.recipe import End, Recipe, shape_of
 
-    _ = scipy.linalg.solveh_banded, shapely.Polygon
     load_when_compiled()
+    target = np.array([[0.0, 0.0], [9.0, 4.0], [14.0, 0.0], [6.0, -3.0]])
+    pull = Pull(pulled(target, HANDS["calm"], "fast", 1), DEFAULT_NIB, View(), "simulated")
+    shape = shape_of(Recipe(centre_of(pull, Steadying()), DEFAULT_NIB, (End("pointed"), End("round"))))
+    _ = shape.rings, shape.strip(0.02)
 
 
 def _crash_teller(shell: object):  # type: ignore[no-untyped-def]

@@ -148,9 +148,15 @@ def _figures(report: dict[str, Any]) -> list[str]:
 def _unrolled(shape: Shape, samples: np.ndarray) -> np.ndarray:
     """Feet of the samples on the line, by Newton's method from where the line was at their time."""
     picked = samples[:: max(1, len(samples) // UNROLLED_SAMPLES)]
+    points, s = shape.flat
+    way = np.gradient(points, s, axis=0) if len(s) > 2 else np.zeros_like(points)
     at = np.interp(picked[:, 3], shape.own, shape.s)
     for _ in range(3):
-        off = picked[:, :2] - shape.arc.point(at)
-        at = np.clip(at + (off * shape.arc.direction(at)).sum(axis=1), 0.0, shape.length)
-    off, way = picked[:, :2] - shape.arc.point(at), shape.arc.direction(at)
+        off = picked[:, :2] - _read(points, s, at)
+        at = np.clip(at + (off * _read(way, s, at)).sum(axis=1), 0.0, shape.length)
+    off, way = picked[:, :2] - _read(points, s, at), _read(way, s, at)
     return np.column_stack([at, off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]])
+
+
+def _read(v: np.ndarray, s: np.ndarray, at: np.ndarray) -> np.ndarray:
+    return np.column_stack([np.interp(at, s, v[:, 0]), np.interp(at, s, v[:, 1])])

@@ -25,6 +25,7 @@ from plain_stride.lines.profile import (
 )
 
 JSON_MM = 0.004
+STRIP_MM = 0.3
 THINNEST_PLAN_MM = 1e-4
 _ROUNDING = 1e-6
 
@@ -118,7 +119,8 @@ class Shape:
         if compiled is not None:
             out: np.ndarray = compiled.strip(*floats(self.curve, joints, w.s, w.left, w.right), tolerance)
             return out
-        k, u = parameters(np.maximum(flat_counts(self.curve, tolerance), 4))
+        by_length = np.ceil(np.diff(joints) / STRIP_MM).astype(int)
+        k, u = parameters(np.maximum(flat_counts(self.curve, tolerance), by_length))
         at, way = point(self.curve, k, u), direction(self.curve, k, u)
         left, right = w.at(self.arc.length_at(k, u))
         normal = np.column_stack([way[:, 1], -way[:, 0]])

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -33,10 +34,24 @@ def spread(shapes: Iterable[Shape]) -> Spread | None:
 
 def ceiling(outer: Iterable[Shape]) -> float | None:
     """The geometric mean width (mm) of a part's outer lines before ends, by length; None without any."""
-    w, weight = _by_length(outer)
-    if not len(w):
-        return None
-    return float(np.exp((np.log(np.maximum(w, _LEAST_MM)) * weight).sum() / weight.sum()))
+    logs, lengths = 0.0, 0.0
+    for shape in outer:
+        log, length = _log_width(shape)
+        logs, lengths = logs + log, lengths + length
+    return float(np.exp(logs / lengths)) if lengths > 0.0 else None
+
+
+_log_widths: WeakKeyDictionary[Shape, tuple[float, float]] = WeakKeyDictionary()
+
+
+def _log_width(shape: Shape) -> tuple[float, float]:
+    """(sum of log width by length, length) of a line; kept, since a part's ceiling is asked for after every pull."""
+    kept = _log_widths.get(shape)
+    if kept is None:
+        w, weight = _by_length([shape])
+        kept = float((np.log(np.maximum(w, _LEAST_MM)) * weight).sum()), float(weight.sum())
+        _log_widths[shape] = kept
+    return kept
 
 
 def _by_length(shapes: Iterable[Shape]) -> tuple[np.ndarray, np.ndarray]:

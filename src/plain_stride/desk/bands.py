@@ -1,0 +1,34 @@
+"""The pixels that a line may touch, as a chain of small boxes: they cost far less to repaint than one large one."""
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QRect
+from PySide6.QtGui import QRegion
+
+from plain_stride.desk.view import BoardView
+from plain_stride.lines.recipe import Shape
+
+BOX_POINTS, MOST_BOXES = 12, 60
+"""Points in one box at least; boxes of one line at most."""
+
+
+def band(strokes: np.ndarray) -> QRegion:
+    """Boxes round strokes (n, 5): x0, y0, x1, y1 and width in pixels."""
+    region = QRegion()
+    each = max(BOX_POINTS, math.ceil(len(strokes) / MOST_BOXES))
+    for k in range(0, len(strokes), each):
+        part = strokes[k : k + each]
+        reach = float(part[:, 4].max()) / 2.0 + 2.0
+        x, y = part[:, [0, 2]], part[:, [1, 3]]
+        x0, y0 = math.floor(x.min() - reach), math.floor(y.min() - reach)
+        region += QRect(x0, y0, math.ceil(x.max() + reach) - x0, math.ceil(y.max() + reach) - y0)
+    return region
+
+
+def band_of(shape: Shape, view: BoardView) -> QRegion:
+    """Boxes round a finished line as a view shows it."""
+    at = view.to_glass(shape.flat[0])
+    width = 2.0 * float(max(shape.widths.left.max(), shape.widths.right.max())) * view.scale + 2.0
+    ends = (at[:-1], at[1:]) if len(at) > 1 else (at, at)
+    return band(np.column_stack([*ends, np.full(len(ends[0]), width)]))

@@ -105,6 +105,10 @@ class ArmsLength(QWidget):
             self._later.stop()
         self._small.hold(pulling)
 
+    def set_glass(self, px_per_mm: float) -> None:
+        self._glass = px_per_mm
+        self._refresh()
+
     def _wait(self) -> None:
         self._later.start()
 

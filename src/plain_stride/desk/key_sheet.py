@@ -9,6 +9,8 @@ from plain_stride.desk.theme import THEME
 
 OTHERS = (
     ("Wheel", "enlarges round the pointer; with Shift it turns; the middle button moves the board"),
+    ("Two fingers", "move, turn and enlarge the board; touch never inks"),
+    ("Eraser end", "a touch trims the stretch under it, a stroke upwards shaves the line"),
     ("Right button", "chooses the line under the pointer; with Shift one more"),
     ("Delete", "takes the chosen lines away"),
     (". and ,", "the next and the previous role of the chosen lines, or of the next line"),

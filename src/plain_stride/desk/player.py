@@ -12,11 +12,12 @@ from PySide6.QtWidgets import QWidget
 class PenPlayer:
     """A stand-in for a pen: pressure, tilt and time stamps of its own."""
 
-    def __init__(self, widget: QWidget) -> None:
+    def __init__(self, widget: QWidget, eraser: bool = False) -> None:
         self._widget = widget
+        end = QPointingDevice.PointerType.Eraser if eraser else QPointingDevice.PointerType.Pen
         can = QInputDevice.Capability
         self.device = QPointingDevice(
-            "simulated pen", 4711, QInputDevice.DeviceType.Stylus, QPointingDevice.PointerType.Pen,
+            "simulated pen", 4711, QInputDevice.DeviceType.Stylus, end,
             can.Position | can.Pressure | can.XTilt | can.YTilt, 1, 2, "simulated",
         )  # fmt: skip
 

@@ -14,9 +14,11 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPointingDevice,
+    QPointingDeviceUniqueId,
     QRegion,
     QResizeEvent,
     QTabletEvent,
+    QTouchEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -28,6 +30,7 @@ from plain_stride.desk.line_tools import SwellInHand, Touch, line_at, trim_previ
 from plain_stride.desk.live_pull import LivePull, paint_strokes
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import THEME, sheet_color
+from plain_stride.desk.two_fingers import TwoFingers
 from plain_stride.desk.view import BoardView
 from plain_stride.hand.pull import View
 from plain_stride.job.changes import make
@@ -41,6 +44,9 @@ FIRST_SLICE_S, FRAME_SLICE_S, SLICE_S, PEN_SLICE_S = 0.25, 0.012, 0.006, 0.0015
 """How long the board is painted at a stretch: the very first time, within a frame, between events, under the pen."""
 WHEEL_STEP, TURN_STEP = 1.18, 5.0
 KEY_MOVE_PX = 60.0
+PALM_S, RUB_PX = 0.6, 5.0
+"""Touches this soon after the pen was seen are a palm; an eraser that moves farther than RUB_PX strokes."""
+TOUCHES = (QEvent.Type.TouchBegin, QEvent.Type.TouchUpdate, QEvent.Type.TouchEnd, QEvent.Type.TouchCancel)
 
 
 class SheetView(Painted, QWidget):
@@ -80,6 +86,11 @@ class SheetView(Painted, QWidget):
         self._trim: np.ndarray | None = None
         self._preview: Shape | None = None
         self._behind = False
+        self._rubbed: QPointF | None = None
+        self._watched: list[QPointingDeviceUniqueId] = []
+        self._pen_seen = -math.inf
+        self._fingers = TwoFingers()
+        self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)
         self.on_first_move: Callable[[], None] = lambda: None
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
@@ -275,15 +286,63 @@ class SheetView(Painted, QWidget):
         at, stamp = event.position(), event.timestamp() / 1000.0
         tilt = math.hypot(event.xTilt(), event.yTilt())
         kind = event.type()
-        if kind == QEvent.Type.TabletPress:
+        self._pen_seen = time.perf_counter()
+        if event.pointerType() == QPointingDevice.PointerType.Eraser and (self._rubbed is not None or event.button()):
+            self._rub(kind, at)
+        elif kind == QEvent.Type.TabletPress:
             if event.button() == Qt.MouseButton.RightButton:
                 self.choose_at(at, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             elif event.button() == Qt.MouseButton.LeftButton:
+                self._watch(event.pointingDevice())
                 self._down(at, event.pressure(), stamp, tilt, "pen")
         elif kind == QEvent.Type.TabletMove:
             self._move(at, event.pressure(), stamp, tilt)
         elif kind == QEvent.Type.TabletRelease and event.button() == Qt.MouseButton.LeftButton:
-            self._up(at, stamp, tilt)
+            self._up(at)
+
+    def _rub(self, kind: QEvent.Type, at: QPointF) -> None:
+        """The eraser end: a touch trims the stretch under it, a stroke shaves the line, up is lighter."""
+        if kind == QEvent.Type.TabletPress:
+            self._rubbed = at
+            self._point(at)
+            self.begin_hold("shave")
+        elif self._rubbed is not None and kind == QEvent.Type.TabletMove:
+            if (at - self._rubbed).manhattanLength() > RUB_PX:
+                self._move(at, 0.0, 0.0, 0.0)
+        elif self._rubbed is not None:
+            touched = self._rubbed if (at - self._rubbed).manhattanLength() <= RUB_PX else None
+            self._rubbed = None
+            self.end_hold()
+            if touched is not None:
+                self._point(touched)
+                self.trim_under()
+
+    def _watch(self, device: QPointingDevice | None) -> None:
+        """A tablet that is pulled out in the middle of a pull ends it."""
+        if device is not None and device.uniqueId() not in self._watched:
+            self._watched.append(device.uniqueId())
+            device.destroyed.connect(self.finish_pull)
+
+    def finish_pull(self) -> None:
+        """Ends the pull in hand as if the pen had been lifted where it was seen last."""
+        if self.live is not None and self._pointer is not None:
+            self._up(self._pointer)
+            self.bench.said.emit("The pen went away in mid-pull: the line is kept as far as it came.", False)
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() not in TOUCHES:
+            return super().event(event)
+        assert isinstance(event, QTouchEvent)
+        event.accept()
+        if self.live is not None or time.perf_counter() - self._pen_seen < PALM_S:
+            self._fingers.let_go()
+            if event.type() == QEvent.Type.TouchBegin:
+                self.bench.said.emit("A touch beside the pen was left out: fingers count once the pen is away.", False)
+        elif event.type() in (QEvent.Type.TouchEnd, QEvent.Type.TouchCancel):
+            self._fingers.let_go()
+        else:
+            self.set_view(self._fingers.moved([p.position() for p in event.points()], self.view))
+        return True
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self._from_pen(event):
@@ -306,7 +365,7 @@ class SheetView(Painted, QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if not self._from_pen(event) and event.button() == Qt.MouseButton.LeftButton:
-            self._up(event.position(), _stamp(event), math.nan)
+            self._up(event.position())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turns = (event.angleDelta().y() or event.angleDelta().x()) / 120.0
@@ -349,7 +408,7 @@ class SheetView(Painted, QWidget):
             self._move_held(at)
         self._point(at)
 
-    def _up(self, at: QPointF, stamp: float, tilt: float) -> None:
+    def _up(self, at: QPointF) -> None:
         if self.live is None:
             return
         live, self.live = self.live, None

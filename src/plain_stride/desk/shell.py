@@ -65,6 +65,9 @@ class Shell(QWidget):
         self.uses = key_uses(self)
         self.keys = KeyHand(self, self.uses)
         self.sheet.on_first_move = self.keys.begin_hold
+        self.keys.on_hand_away = self.sheet.finish_pull
+        self._board().screen_wanted.connect(self.sheet.print_size)
+        self._board().screen_measured.connect(self.measure_screen)
         self._quiet = QTimer(self)
         self._quiet.setSingleShot(True)
         self._quiet.setInterval(SAID_MS)
@@ -370,6 +373,20 @@ class Shell(QWidget):
     def _delete_chosen(self) -> None:
         if self.bench.chosen:
             self.bench.make("delete", lines=list(self.bench.chosen))
+
+    def measure_screen(self, measured_mm: float) -> None:
+        """100 mm of the sheet's ruler, at 100 %, measured so much on the glass: from now on 100 % is true."""
+        glass = self.sheet.glass_px_per_mm * 100.0 / measured_mm
+        self.settings.put("glass_px_per_mm", glass)
+        self.sheet.glass_px_per_mm = self.gauge.px_per_mm = glass
+        self.arms.set_glass(glass)
+        self.sheet.print_size()
+        self.say("100 % is now the true size on this screen.", False)
+
+    def _board(self) -> BoardNotes:
+        notes = self.stations["Board"]
+        assert isinstance(notes, BoardNotes)
+        return notes
 
     def _hand_over(self) -> HandOverNotes:
         notes = self.stations["Hand over"]

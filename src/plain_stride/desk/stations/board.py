@@ -1,14 +1,22 @@
 """Board: finished size, resolution, enlargement, and what they come to in pixels."""
 
+from PySide6.QtCore import Signal
+
 from plain_stride import measure
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Field, Heading, Sentence, Word
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
 
+SCREEN_MM = (40.0, 250.0)
+
 
 class BoardNotes(Notes):
+    """screen_wanted: show 100 %; screen_measured: what 100 mm of it measure on the glass, mm."""
+
     name, key = "Board", "B"
+    screen_wanted = Signal()
+    screen_measured = Signal(float)
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
@@ -28,6 +36,16 @@ class BoardNotes(Notes):
         self.column.addWidget(Heading("What that comes to"))
         for sentence in (self._pixels, self._lines, self._safe):
             self.column.addWidget(sentence)
+        show = Word("show 100 % of print size")
+        self._measured = Field("100 mm measure")
+        self._screen_fault = Sentence("", colour="red")
+        self.column.addWidget(Heading("This screen"))
+        self.column.addWidget(Sentence("Lay a ruler on the glass, along the one above the sheet.", colour="faint"))
+        for widget in (show, self._measured, self._screen_fault):
+            self.column.addWidget(widget)
+        show.clicked.connect(self.screen_wanted)
+        self._measured.show_text("100 mm")
+        self._measured.typed.connect(self._measure_screen)
         self._dpi.typed.connect(lambda text: self._set("dpi", _plain_number, text.lower().replace("dpi", "")))
         self._enlarge.typed.connect(lambda text: self._set("enlarge", _plain_number, text.replace("times", "")))
         turn.clicked.connect(self._turn)
@@ -62,6 +80,18 @@ class BoardNotes(Notes):
             return
         self.bench.make("board", **{column: value})
         self.refresh()
+
+    def _measure_screen(self, text: str) -> None:
+        try:
+            measured = measure.parse_length_mm(text)
+            if not SCREEN_MM[0] <= measured <= SCREEN_MM[1]:
+                raise measure.MeasureError(f"100 mm cannot measure {measured:g} mm: at 100 %, measure from 0 to 100")
+        except StrideError as fault:
+            self._screen_fault.say(str(fault))
+            return
+        self._screen_fault.say("")
+        self._measured.show_text("100 mm")
+        self.screen_measured.emit(measured)
 
     def _turn(self) -> None:
         w, h = self.bench.job.page.size_mm

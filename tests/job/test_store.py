@@ -256,3 +256,47 @@ def test_an_interrupted_creation_leaves_nothing(tmp_path, monkeypatch):
     assert list(tmp_path.iterdir()) == []
     assert create_store is store.create_store
     assert APPLICATION_ID == 0x53545244
+
+
+# The file goes away under an open job
+
+
+def test_a_deleted_job_is_put_back_whole(open_job):
+    first = open_job.pull((10, 20), (60, 20))
+    open_job.path.unlink()
+    second = open_job.pull((10, 40), (60, 40))
+    assert open_job.store.path == open_job.path
+    assert set(open_job.again().job.rows["lines"]) == {first, second}
+
+
+def test_a_moved_job_is_put_back_and_the_moved_one_stays(open_job, tmp_path):
+    first = open_job.pull((10, 20), (60, 20))
+    open_job.path.rename(tmp_path / "elsewhere.stride")
+    open_job.pull((10, 40), (60, 40))
+    assert len(open_job.again().job.rows["lines"]) == 2
+    with opened(tmp_path / "elsewhere.stride") as (job, _):
+        assert set(job.rows["lines"]) <= {first}
+
+
+def test_a_replaced_job_goes_on_beside_what_replaced_it(open_job, tmp_path):
+    first = open_job.pull((10, 20), (60, 20))
+    other = tmp_path / "other.stride"
+    new_job(other, Page((50.0, 50.0), 100.0))
+    other.replace(open_job.path)
+    before = open_job.path.read_bytes()
+    second = open_job.pull((10, 40), (60, 40))
+    kept = open_job.store.path
+    assert kept.name == f"{open_job.path.stem} kept 1.stride"
+    assert open_job.path.read_bytes() == before
+    open_job.store.close()
+    with opened(kept) as (job, _):
+        assert set(job.rows["lines"]) == {first, second}
+
+
+def test_a_job_whose_folder_is_gone_says_so(open_job, tmp_path):
+    open_job.pull((10, 20), (60, 20))
+    folder = open_job.path.parent
+    folder.rename(tmp_path.with_name(tmp_path.name + "-moved"))
+    with pytest.raises(JobError, match="cannot be written there"):
+        open_job.pull((10, 40), (60, 40))
+    tmp_path.with_name(tmp_path.name + "-moved").rename(folder)

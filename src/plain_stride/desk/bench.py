@@ -52,6 +52,7 @@ class Bench(QObject):
         self.keeper = Keeper(store)
         self.keeper.saved.connect(self.saving)
         self.keeper.failed.connect(self._say_unsaved)
+        self.keeper.moved.connect(self._moved)
         self._nibs: dict[str, Nib] = {}
         self.chosen: list[str] = []
         self.last_line = self._newest_pull()
@@ -66,6 +67,11 @@ class Bench(QObject):
                 if change.table == "lines" and change.id in self.job.rows["lines"] and change.before is None:
                     return change.id
         return None
+
+    def _moved(self, path: str) -> None:
+        old = self.job.path.name
+        self.job.path = Path(path)
+        self.said.emit(f"Another file has taken the place of {old}: this job goes on as {self.job.path.name}.", True)
 
     def _say_unsaved(self, words: str) -> None:
         self.said.emit(f"{words}. What you drew is still here: try again.", True)

@@ -11,12 +11,14 @@ from plain_stride.job.store import Commit, Store
 
 
 class Keeper(QObject):
-    """Writes commits in their order. `saved` tells how many still wait after one is durable; `failed` why one is not.
+    """Writes commits in their order. `saved` tells how many still wait after one is durable; `failed` why one is not;
+    `moved` that the job goes on in another file, since its own was replaced.
 
     After a failure later commits wait unwritten, since they stand on it; `again` tries from there.
     """
 
     saved = Signal(int)
+    moved = Signal(str)
     failed = Signal(str)
 
     def __init__(self, store: Store) -> None:
@@ -65,7 +67,10 @@ class Keeper(QObject):
     def _write_next(self) -> None:
         if self.stuck or not self._waiting:
             return
+        before = self._store.path
         if self._told(lambda: self._store.commit(self._waiting[0])):
+            if self._store.path != before:
+                self.moved.emit(str(self._store.path))
             self._waiting.pop(0)
             self.saved.emit(len(self._waiting))
         else:

@@ -64,6 +64,7 @@ class Store:
     def __init__(self, path: Path, db: sqlite3.Connection, lock: Any, schema: int) -> None:
         self.path, self.schema = path, schema
         self._db, self._lock = db, lock
+        self._file = _identity(path)
 
     @property
     def writable(self) -> bool:
@@ -108,9 +109,16 @@ class Store:
         return {r[0]: Step(r[0], r[1], r[2], r[3], r[4], r[5], tuple(rows.get(r[0], ()))) for r in found}
 
     def commit(self, what: Commit) -> None:
-        """Puts a change on disk; returns when it is durable. Raises JobError, with nothing written."""
+        """Puts a change on disk; returns when it is durable. Raises JobError, with nothing written.
+
+        When the file has been deleted, moved or replaced meanwhile, the job is first put back whole: under its name,
+        or, where that is taken now, under another beside it, which `path` then tells.
+        """
         if not self.writable:
             raise JobError(f"{self.path.name} is open for reading only: nothing was written")
+
+        if _identity(self.path) != self._file:
+            self._put_back()
 
         def write() -> None:
             with self._db:
@@ -129,6 +137,18 @@ class Store:
             copy.close()
 
         _put_in_place(to, write)
+
+    def _put_back(self) -> None:
+        names = (self.path.with_stem(f"{self.path.stem} kept {n}") for n in range(1, 10_000))
+        to = self.path if not self.path.exists() else next(p for p in names if not p.exists())
+        self.save_copy(to)
+        lock = self._lock if to == self.path else _locked(to)
+        self._db.close()
+        if to != self.path:
+            _unlock(self.path, self._lock)
+        self.path, self._lock = to, lock
+        self._db = _connected(to, True)
+        self._file = _identity(to)
 
     def close(self) -> None:
         """Folds the write-ahead log into the file and lets go of the lock."""
@@ -150,6 +170,15 @@ class Store:
             return work()
         except sqlite3.Error as fault:
             raise _job_error(self.path, fault) from None
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    """Which file lies under a name; None for none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino
 
 
 def create_store(path: Path, first: Commit) -> None:

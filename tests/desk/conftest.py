@@ -1,6 +1,7 @@
 """The real window, offscreen, driven by real pen, mouse and key events."""
 
 import itertools
+import time
 
 import numpy as np
 import pytest
@@ -48,6 +49,14 @@ class Window:
     def settle(self):
         for _ in range(3):
             QTest.qWait(5)
+
+    def wait_until(self, true, seconds=5.0):
+        """Lets the window and the writer's thread work until something is true."""
+        until = time.monotonic() + seconds
+        while not true() and time.monotonic() < until:
+            time.sleep(0.005)
+            QCoreApplication.processEvents()
+        assert true()
 
     def pull(self, *points, pressure=0.5, n=120, seconds=0.6, frames=False):
         """A pull with the pen, painted at every sample if frames; gives the new line's id."""

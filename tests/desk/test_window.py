@@ -549,3 +549,23 @@ def test_a_chosen_line_chosen_again_opens_what_can_be_done_to_it_at_every_statio
     ends = next(a for a in line_menu(window.shell, window.bench).actions() if a.text() == "ends").menu()
     ends.actions()[2].trigger()
     assert window.bench.shapes[key].ends == ("flat", "flat")
+
+
+def test_the_file_is_packed_from_the_menu(window):
+    window.pull((10, 20), (110, 20))
+    action = next(a for a in window.shell.job_menu().actions() if a.text() == "Pack the file")
+    action.trigger()
+    window.wait_until(lambda: "history" in said(window))
+
+
+def test_a_job_that_is_replaced_goes_on_beside_it(window):
+    window.pull((10, 20), (110, 20))
+    window.settle()
+    path = window.bench.job.path
+    path.unlink()
+    path.write_bytes(b"something else")
+    window.wait_until(lambda: window.bench.keeper.pending() == 0)
+    window.pull((10, 40), (110, 40))
+    window.wait_until(lambda: "goes on as" in said(window))
+    assert window.bench.job.path.name == "walk kept 1.stride"
+    assert path.read_bytes() == b"something else"

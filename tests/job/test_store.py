@@ -300,3 +300,19 @@ def test_a_job_whose_folder_is_gone_says_so(open_job, tmp_path):
     with pytest.raises(JobError, match="cannot be written there"):
         open_job.pull((10, 40), (60, 40))
     tmp_path.with_name(tmp_path.name + "-moved").rename(folder)
+
+
+def test_packing_gives_room_back_and_keeps_the_history(open_job):
+    for k in range(12):
+        open_job.pull((10, 5 + k), (60, 9 + k), n=1500)
+    open_job.store._db.execute("CREATE TABLE waste AS SELECT zeroblob(500000)")
+    open_job.store._db.execute("DROP TABLE waste")
+    before, history = open_job.store.sizes()
+    open_job.store.pack()
+    after, still = open_job.store.sizes()
+    assert after < before
+    assert still == history > 0
+    again = open_job.again()
+    for _ in range(12):
+        again.undo()
+    assert again.job.rows["lines"] == {}

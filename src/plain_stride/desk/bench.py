@@ -53,6 +53,7 @@ class Bench(QObject):
         self.keeper.saved.connect(self.saving)
         self.keeper.failed.connect(self._say_unsaved)
         self.keeper.moved.connect(self._moved)
+        self.keeper.packed.connect(self._say_packed)
         self._nibs: dict[str, Nib] = {}
         self.chosen: list[str] = []
         self.last_line = self._newest_pull()
@@ -67,6 +68,10 @@ class Bench(QObject):
                 if change.table == "lines" and change.id in self.job.rows["lines"] and change.before is None:
                     return change.id
         return None
+
+    def _say_packed(self, before: int, after: int, history: int) -> None:
+        mb = [f"**{size / 1e6:.1f} MB**" for size in (before, after, history)]
+        self.said.emit(f"The file took {mb[0]} and takes {mb[1]} now, {mb[2]} of it history, all there.", False)
 
     def _moved(self, path: str) -> None:
         old = self.job.path.name

@@ -19,6 +19,7 @@ class Keeper(QObject):
 
     saved = Signal(int)
     moved = Signal(str)
+    packed = Signal(int, int, int)
     failed = Signal(str)
 
     def __init__(self, store: Store) -> None:
@@ -52,6 +53,15 @@ class Keeper(QObject):
     def run(self, work: Callable[[Store], None]) -> None:
         """Does something else with the file, after all that waits; its StrideError comes as `failed`."""
         self._work.put(lambda: self._told(lambda: work(self._store)))
+
+    def pack(self) -> None:
+        """Packs the file after all that waits; `packed` brings its size before and after, and that of the history."""
+        self.run(self._pack)
+
+    def _pack(self, store: Store) -> None:
+        before, _ = store.sizes()
+        store.pack()
+        self.packed.emit(before, *store.sizes())
 
     def close(self) -> None:
         """Writes all that waits and closes the file. Closing again does nothing."""

@@ -302,6 +302,7 @@ class Shell(QWidget):
         menu.addSeparator()
         menu.addAction("Rename…", self._ask_name)
         menu.addAction("Save a copy…", self._ask_copy)
+        menu.addAction("Pack the file", self.bench.keeper.pack).setEnabled(not self.bench.read_only)
         if self.bench.keeper.pending():
             menu.addAction("Try again to save", self.bench.keeper.again)
         menu.addSeparator()

@@ -64,7 +64,11 @@ def start_job(path: Path) -> int:
     sys.excepthook = _crash_teller(shell)
     shell.show()
     QTimer.singleShot(0, lambda: threading.Thread(target=warm_up, daemon=True).start())
-    return app.exec()
+    try:
+        return app.exec()
+    finally:
+        # However the loop ended: what waits is written, and the writer's thread lets the process go.
+        shell.bench.close()
 
 
 def has_display() -> bool:

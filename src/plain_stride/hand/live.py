@@ -53,8 +53,8 @@ class LiveInk:
 
     def _solved(self, window: np.ndarray) -> np.ndarray:
         t = even_grid(window[:, 3])
-        raw = read_at(window[:, 3], window[:, :2], t)
-        pressure = smooth_pressure(read_at(window[:, 3], window[:, 2:3], t)[:, 0])
+        even = read_at(window[:, 3], window[:, :3], t)
+        raw, pressure = np.ascontiguousarray(even[:, :2]), smooth_pressure(even[:, 2])
         path = raw
         if self._setting.school != "off" and self._setting.leeway != 0.0 and len(t) >= 5:
             rate = (len(t) - 1) / (t[-1] - t[0])

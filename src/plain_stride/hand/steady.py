@@ -51,8 +51,8 @@ def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Stead
     """
     w = working_samples(samples)
     t = even_grid(w[:, 3])
-    raw = read_at(w[:, 3], w[:, :2], t)
-    pressure = smooth_pressure(read_at(w[:, 3], w[:, 2:3], t)[:, 0])
+    even = read_at(w[:, 3], w[:, :3], t)
+    raw, pressure = np.ascontiguousarray(even[:, :2]), smooth_pressure(even[:, 2])
     if len(t) < 5:
         none = np.zeros(0, int)
         return Steadied(t, raw, raw, pressure, none, 0.0, 0.0, 0.0)
@@ -83,7 +83,7 @@ def auto_path(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -
 
 def cutoffs(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:
     """Half-gain frequency (n,) Hz at each sample: higher where the hand accelerates, within LOW_HZ to HIGH_HZ."""
-    first = _solve(raw, np.full(len(raw), FIRST_HZ), corners, rate)
+    first = _solve_even(raw, FIRST_HZ, corners, rate)
     second = np.zeros(len(raw))
     second[1:-1] = np.hypot(*np.diff(first, 2, axis=0).T) * rate**2 * glass
     second[[0, -1]] = second[[1, -2]]
@@ -120,14 +120,22 @@ def sideways(move: np.ndarray, path: np.ndarray, corners: np.ndarray) -> np.ndar
 
 
 def _solve(raw: np.ndarray, hz: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarray:
-    penalty = penalty_for((hz[1:-2] + hz[2:-1]) / 2.0, rate, True)
+    return _kinked(raw, penalty_for((hz[1:-2] + hz[2:-1]) / 2.0, rate, True), corners, rate)
+
+
+def _solve_even(raw: np.ndarray, hz: float, corners: np.ndarray, rate: float) -> np.ndarray:
+    """The solve with one cutoff all along."""
+    return _kinked(raw, np.full(len(raw) - 3, penalty_for(hz, rate, True)), corners, rate)
+
+
+def _kinked(raw: np.ndarray, penalty: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarray:
     for k in corners:
         penalty[max(0, k - 2) : max(0, k)] = 0.0
     return steady_solve(raw, penalty, rate, tremor=True)
 
 
 def _shape(path: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarray:
-    return _solve(path, np.full(len(path), SHAPE_HZ), corners, rate)
+    return _solve_even(path, SHAPE_HZ, corners, rate)
 
 
 def _live(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:

@@ -140,9 +140,13 @@ class Strip(Painted, QWidget):
 def _figures(report: dict[str, Any]) -> list[str]:
     """Length and time, width, speed and direction of a line, as far as they are known."""
     timed = f" in {report['duration']:.1f} s" if report["duration"] else ""
-    way = [f"{report['speed']:.0f} mm/s"] if report["speed"] else []
-    way += [f"{report['direction']:.0f}° from upright"] if report["direction"] is not None else []
-    return [f"{report['length']:.1f} mm{timed}", f"{report['width_range'][1]:.2f} mm at its widest", ", ".join(way)]
+    pace = f"{report['speed']:.0f} mm/s" if report["speed"] else ""
+    way = f"at {report['direction']:.0f}°" if report["direction"] is not None else ""
+    return [
+        f"{report['length']:.1f} mm{timed}",
+        f"{report['width_range'][1]:.2f} mm at its widest",
+        f"{pace} {way}".strip(),
+    ]
 
 
 def _unrolled(shape: Shape, samples: np.ndarray) -> np.ndarray:

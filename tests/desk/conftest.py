@@ -50,7 +50,7 @@ class Window:
         for _ in range(3):
             QTest.qWait(5)
 
-    def wait_until(self, true, seconds=5.0):
+    def wait_until(self, true, seconds=20.0):
         """Lets the window and the writer's thread work until something is true."""
         until = time.monotonic() + seconds
         while not true() and time.monotonic() < until:

@@ -4,7 +4,6 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, QRect
 from PySide6.QtGui import QImage
-from PySide6.QtTest import QTest
 
 from plain_stride.desk.bands import band_of
 from plain_stride.desk.ink_layer import InkLayer
@@ -62,9 +61,7 @@ def test_a_mended_picture_is_that_of_a_new_one(drawn, change):
 def test_a_turned_board_is_shown_at_once_and_sharp_soon_after(drawn):
     drawn.sheet.set_view(drawn.sheet.view.turned(30, QPointF(300, 300)))
     assert drawn.ink_at(drawn.bench.shapes[next(iter(drawn.lines()))].arc.point(np.array([50.0]))[0]) > 100
-    QTest.qWait(300)
-    assert drawn.sheet.layer.view == drawn.sheet.view
-    assert not drawn.sheet.layer.busy
+    drawn.wait_until(lambda: drawn.sheet.layer.view == drawn.sheet.view and not drawn.sheet.layer.busy)
 
 
 def test_a_change_while_a_view_is_being_painted_is_in_it(drawn):

@@ -209,8 +209,7 @@ def test_stations_go_by_keys(window):
     QTest.keyClick(window.shell, Qt.Key.Key_PageDown)
     assert window.shell._current().name == "Hand over"
     QTest.keyClick(window.shell, Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
-    QTest.qWait(200)
-    assert window.shell._current().name == "Board"
+    window.wait_until(lambda: window.shell._current().name == "Board")
 
 
 def test_the_sheet_of_keys_says_them_all(window):
@@ -388,10 +387,7 @@ def test_dragging_a_row_under_another_heading_changes_its_tier(window):
 
 def test_saved_is_said_when_it_is_on_disk(window):
     key = window.pull((10, 20), (60, 20))
-    for _ in range(200):
-        if window.shell.stride.saved_words().startswith("all saved"):
-            break
-        QTest.qWait(10)
+    window.wait_until(lambda: window.shell.stride.saved_words().startswith("all saved"))
     with opened(window.bench.job.path) as (job, _):
         assert key in job.rows["lines"]
 
@@ -467,10 +463,7 @@ def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
     assert set(window.lines()) == {first, second}
     monkeypatch.setattr(store, "commit", real)
     window.bench.keeper.again()
-    for _ in range(200):
-        if not window.bench.keeper.pending():
-            break
-        QTest.qWait(10)
+    window.wait_until(lambda: not window.bench.keeper.pending())
     with opened(window.bench.job.path) as (job, _):
         assert set(job.rows["lines"]) == {first, second}
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QEvent, QPoint
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -97,3 +97,29 @@ def test_the_screen_is_measured_with_a_ruler(window):
     assert Settings().number("glass_px_per_mm", 0) == pytest.approx(glass / 0.96)
     type_into(window, "100 mm measure", "3 mm")
     assert window.sheet.glass_px_per_mm == pytest.approx(glass / 0.96)
+
+
+def test_nothing_moves_while_the_pen_is_down(window):
+    rows = on_glass(samples_along([(10, 30), (110, 60)], 0.6, 120), window.sheet.view.to_glass)
+    view = window.sheet.view
+    for k, row in enumerate(rows[:60]):
+        window.pen.send(QEvent.Type.TabletPress if k == 0 else QEvent.Type.TabletMove, row)
+    window.sheet.set_view(view.turned(30, window.px((60, 45))))
+    window.sheet.mirror()
+    assert window.sheet.view == view
+    window.pen.send(QEvent.Type.TabletRelease, rows[60])
+    window.sheet.mirror()
+    assert window.sheet.view != view
+
+
+def test_a_pen_that_leaves_does_not_end_a_pull_of_the_mouse(window):
+    QTest.mousePress(
+        window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, window.px((10, 40)).toPoint()
+    )
+    QTest.mouseMove(window.sheet, window.px((50, 40)).toPoint(), 20)
+    QApplication.sendEvent(QApplication.instance(), QEvent(QEvent.Type.TabletLeaveProximity))
+    assert window.sheet.live is not None
+    QTest.mouseRelease(
+        window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, window.px((50, 40)).toPoint()
+    )
+    assert len(window.lines()) == 1

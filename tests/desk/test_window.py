@@ -562,3 +562,22 @@ def test_a_job_that_is_replaced_goes_on_beside_it(window):
     window.wait_until(lambda: "goes on as" in said(window))
     assert window.bench.job.path.name == "walk kept 1.stride"
     assert path.read_bytes() == b"something else"
+
+
+def test_a_job_that_is_deleted_is_put_back_and_that_is_said(window):
+    window.pull((10, 20), (110, 20))
+    window.wait_until(lambda: window.bench.keeper.pending() == 0)
+    window.bench.job.path.unlink()
+    window.pull((10, 40), (110, 40))
+    window.wait_until(lambda: "put back whole" in said(window))
+    with opened(window.bench.job.path) as (job, _):
+        assert len(job.rows["lines"]) == 2
+
+
+def test_arms_length_shows_a_change_that_a_pull_put_off(window):
+    window.pull((10, 20), (110, 20))
+    small = window.shell.arms._small
+    before = small._layer.image.cacheKey()
+    window.shell.arms.hold(True)
+    window.shell.arms.hold(False)
+    window.wait_until(lambda: not small._layer.busy and small._layer.image.cacheKey() != before)

@@ -86,6 +86,7 @@ class ArmsLength(QWidget):
         row.addStretch(1)
         self._small = _Small(bench, layer)
         row.addWidget(self._small)
+        self._put_off = False
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(LATER_MS)
@@ -101,8 +102,12 @@ class ArmsLength(QWidget):
 
     def hold(self, pulling: bool) -> None:
         """Nothing is painted here while the pen is down."""
-        if pulling:
+        if pulling and self._later.isActive():
             self._later.stop()
+            self._put_off = True
+        elif not pulling and self._put_off:
+            self._put_off = False
+            self._later.start()
         self._small.hold(pulling)
 
     def set_glass(self, px_per_mm: float) -> None:

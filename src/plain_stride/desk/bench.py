@@ -74,9 +74,12 @@ class Bench(QObject):
         self.said.emit(f"The file took {mb[0]} and takes {mb[1]} now, {mb[2]} of it history, all there.", False)
 
     def _moved(self, path: str) -> None:
-        old = self.job.path.name
-        self.job.path = Path(path)
-        self.said.emit(f"Another file has taken the place of {old}: this job goes on as {self.job.path.name}.", True)
+        old, self.job.path = self.job.path, Path(path)
+        if self.job.path == old:
+            words = f"{old.name} was deleted or moved: it has been put back whole, and you go on in it."
+        else:
+            words = f"Another file has taken the place of {old.name}: this job goes on as {self.job.path.name}."
+        self.said.emit(words, True)
 
     def _say_unsaved(self, words: str) -> None:
         self.said.emit(f"{words}. What you drew is still here: try again.", True)

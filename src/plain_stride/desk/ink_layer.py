@@ -169,13 +169,18 @@ class InkLayer:
 
     def _visible(self, lines: list[str]) -> Iterator[tuple[str, str, Shape]]:
         """(line, ink, shape) of those lines that are seen."""
-        job, shapes = self._bench.job, self._bench.shapes
+        job = self._bench.job
         parts = {part.id: part for part in job.parts()}
         for key in lines:
             row = job.rows["lines"].get(key)
             part = parts.get(str(row["part"])) if row is not None else None
             if part is not None and not part.hidden and key not in self.left_out:
-                yield key, part.ink, shapes.hand_only(key) if self.hand_only else shapes[key]
+                yield key, part.ink, self.shape(key)
+
+    def shape(self, key: str) -> Shape:
+        """A line as this picture shows it."""
+        shapes = self._bench.shapes
+        return shapes.hand_only(key) if self.hand_only else shapes[key]
 
     def _sheet(self, painter: QPainter, view: BoardView) -> None:
         w, h = self._bench.job.page.size_mm

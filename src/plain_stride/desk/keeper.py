@@ -12,7 +12,7 @@ from plain_stride.job.store import Commit, Store
 
 class Keeper(QObject):
     """Writes commits in their order. `saved` tells how many still wait after one is durable; `failed` why one is not;
-    `moved` that the job goes on in another file, since its own was replaced.
+    `moved` that its file was gone or replaced, and where the job goes on.
 
     After a failure later commits wait unwritten, since they stand on it; `again` tries from there.
     """
@@ -77,14 +77,15 @@ class Keeper(QObject):
     def _write_next(self) -> None:
         if self.stuck or not self._waiting:
             return
-        before = self._store.path
-        if self._told(lambda: self._store.commit(self._waiting[0])):
-            if self._store.path != before:
-                self.moved.emit(str(self._store.path))
+        if self._told(self._commit_next):
             self._waiting.pop(0)
             self.saved.emit(len(self._waiting))
         else:
             self.stuck = True
+
+    def _commit_next(self) -> None:
+        if self._store.commit(self._waiting[0]):
+            self.moved.emit(str(self._store.path))
 
     def _told(self, work: Callable[[], None]) -> bool:
         try:

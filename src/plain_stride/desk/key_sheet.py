@@ -11,7 +11,7 @@ OTHERS = (
     ("Wheel", "enlarges round the pointer; with Shift it turns; the middle button moves the board"),
     ("Two fingers", "move, turn and enlarge the board; touch never inks"),
     ("Eraser end", "a touch trims the stretch under it, a stroke upwards shaves the line"),
-    ("Right button", "chooses the line under the pointer; with Shift one more"),
+    ("Right button", "chooses the line under the pointer, with Shift one more; once more: what can be done to it"),
     ("Delete", "takes the chosen lines away"),
     (". and ,", "the next and the previous role of the chosen lines, or of the next line"),
     ("Page Up, Page Down", "the station before, the station after"),
@@ -35,12 +35,20 @@ class KeySheet(QDialog):
             grid.addWidget(Heading(head), 0, n)
         shown = [(key, use) for key, use in uses.items() if not key.isdigit()]
         for n, (key, use) in enumerate(shown, 1):
-            for k, text in enumerate((f"**{key}**", use.words_hold or "", use.words_tap)):
-                label = Sentence(text)
-                label.setWordWrap(False)
-                label.setVisible(True)
-                grid.addWidget(label, n, k, Qt.AlignmentFlag.AlignTop)
+            _add_row(grid, n, f"**{key}**", use.words_hold, use.words_tap)
         column.addLayout(grid)
         column.addWidget(Heading("Besides"))
-        for key, words in (("1 to 9", "that nib; while held, only as long as it is held"), *OTHERS):
-            column.addWidget(Sentence(f"**{key}** {words}"))
+        others = QGridLayout()
+        others.setHorizontalSpacing(THEME.px(24))
+        others.setVerticalSpacing(THEME.px(4))
+        others.setColumnStretch(1, 1)
+        for n, (key, words) in enumerate((("1 to 9", "that nib; while held, only as long as it is held"), *OTHERS)):
+            _add_row(others, n, f"**{key}**", words)
+        column.addLayout(others)
+
+
+def _add_row(grid: QGridLayout, row: int, *texts: str) -> None:
+    for k, text in enumerate(texts):
+        label = Sentence(text)
+        label.setWordWrap(False)
+        grid.addWidget(label, row, k, Qt.AlignmentFlag.AlignTop)

@@ -44,7 +44,7 @@ class KeyHand(QObject):
         self._window, self.uses = window, uses
         self._down = ""
         self._holding = False
-        self.on_hand_away: Callable[[], None] = _nothing
+        self.on_pen_away: Callable[[], None] = _nothing
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(HOLD_MS)
@@ -70,10 +70,9 @@ class KeyHand(QObject):
         kind = event.type()
         if kind == QEvent.Type.WindowDeactivate and watched is self._window:
             self.let_all_go()
-            self.on_hand_away()
             return False
         if kind == QEvent.Type.TabletLeaveProximity:
-            self.on_hand_away()
+            self.on_pen_away()
             return False
         if kind not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease) or not isinstance(event, QKeyEvent):
             return False

@@ -112,6 +112,9 @@ class SheetView(Painted, QWidget):
         self.fit()
 
     def set_view(self, view: BoardView, fitted: bool = False) -> None:
+        """Shows the board so. Nothing moves while the pen is down: its ink lies where this view had it."""
+        if self.live is not None:
+            return
         self._fitted = fitted
         if view != self.view:
             self.view = view
@@ -169,7 +172,7 @@ class SheetView(Painted, QWidget):
     def _touched(self, key: str) -> QRegion:
         """Where a line's ink was when it was last painted, and where it is now."""
         index, rows = self.layer.index, self.bench.job.rows["lines"]
-        old, new = index.shape(key), self.bench.shapes[key] if key in rows else None
+        old, new = index.shape(key), self.layer.shape(key) if key in rows else None
         index.put(key, new)
         region = QRegion()
         for shape in (old, new):
@@ -325,7 +328,7 @@ class SheetView(Painted, QWidget):
 
     def finish_pull(self) -> None:
         """Ends the pull in hand as if the pen had been lifted where it was seen last."""
-        if self.live is not None and self._pointer is not None:
+        if self.live is not None and self.live.device == "pen" and self._pointer is not None:
             self._up(self._pointer)
             self.bench.said.emit("The pen went away in mid-pull: the line is kept as far as it came.", False)
 

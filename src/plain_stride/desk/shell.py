@@ -65,7 +65,7 @@ class Shell(QWidget):
         self.uses = key_uses(self)
         self.keys = KeyHand(self, self.uses)
         self.sheet.on_first_move = self.keys.begin_hold
-        self.keys.on_hand_away = self.sheet.finish_pull
+        self.keys.on_pen_away = self.sheet.finish_pull
         self._board().screen_wanted.connect(self.sheet.print_size)
         self._board().screen_measured.connect(self.measure_screen)
         self._quiet = QTimer(self)

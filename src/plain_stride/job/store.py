@@ -108,16 +108,17 @@ class Store:
         found = self._read("SELECT id, parent, name, words, args, made FROM steps")
         return {r[0]: Step(r[0], r[1], r[2], r[3], r[4], r[5], tuple(rows.get(r[0], ()))) for r in found}
 
-    def commit(self, what: Commit) -> None:
+    def commit(self, what: Commit) -> bool:
         """Puts a change on disk; returns when it is durable. Raises JobError, with nothing written.
 
         When the file has been deleted, moved or replaced meanwhile, the job is first put back whole: under its name,
-        or, where that is taken now, under another beside it, which `path` then tells.
+        or, where that is taken now, under another beside it, which `path` then tells. Gives whether that was so.
         """
         if not self.writable:
             raise JobError(f"{self.path.name} is open for reading only: nothing was written")
 
-        if _identity(self.path) != self._file:
+        gone = _identity(self.path) != self._file
+        if gone:
             self._put_back()
 
         def write() -> None:
@@ -126,6 +127,7 @@ class Store:
                 _write(self._db, what)
 
         self._guarded(write)
+        return gone
 
     def save_copy(self, to: Path) -> None:
         """A complete copy of the job under another name, by SQLite's own backup. Refuses to overwrite."""

@@ -129,9 +129,6 @@ class Shape:
     def own_at(self, s: float) -> float:
         return float(np.interp(s, self.s, self.own))
 
-    def arc_at(self, own: float) -> float:
-        return float(np.interp(own, self.own, self.s))
-
     def width_points(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """(points, left, right): the centreline within 0.01 mm with half-widths that are read linearly between.
 

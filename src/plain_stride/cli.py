@@ -95,6 +95,13 @@ def _parser() -> argparse.ArgumentParser:
         sub = command(name, work, words)
         sub.add_argument("job", type=Path, metavar="JOB")
         sub.add_argument("count", type=int, nargs="?", default=1, metavar="N")
+    history = command("history", _history, "how large the history is, and its marks")
+    history.add_argument("job", type=Path, metavar="JOB")
+    history.add_argument("--json", action="store_true", help="as JSON (the only form)")
+    verbs = history.add_mutually_exclusive_group()
+    verbs.add_argument("--mark", metavar="NAME", help="name this moment")
+    verbs.add_argument("--forget", metavar="NAME", help="forget all steps before a mark, for good")
+    verbs.add_argument("--pack", action="store_true", help="give back the room of what is gone; the history stays")
     weigh = command("weigh", _weigh, "lay the plan, and report the weights")
     weigh.add_argument("job", type=Path, metavar="JOB")
     weigh.add_argument("--share", type=float, default=100.0, help="0..100 per cent plan against the hand (100)")
@@ -248,6 +255,21 @@ def _walk_history(a: argparse.Namespace, way: str) -> None:
             commit = job.undo() if way == "undo" else job.redo()
             assert commit is not None
             store.commit(commit)
+
+
+def _history(a: argparse.Namespace) -> None:
+    from plain_stride.job import reports
+    from plain_stride.job.job import opened
+
+    with opened(a.job, write=bool(a.mark or a.forget or a.pack)) as (job, store):
+        if a.mark:
+            store.mark(a.mark, job.set_mark(a.mark))
+        elif a.forget:
+            store.forget(job.may_forget(a.forget))
+            job.forget_before(a.forget)
+        if a.forget or a.pack:
+            store.pack()
+        _print_json(reports.history(job, *store.sizes()))
 
 
 def _weigh(a: argparse.Namespace) -> int | None:

@@ -284,9 +284,9 @@ def test_the_demo_is_half_inked_in_three_depths(tmp_path):
 def test_nothing_shows_through_the_heron():
     import shapely
 
-    from plain_stride.job.demo_scene import scene
+    from plain_stride.job.demo_scene import scene, seen
 
-    things = scene()
+    things = seen(scene())
     for n, thing in enumerate(things):
         covers = [shapely.make_valid(shapely.Polygon(c)).buffer(-0.05) for t in things[:n] for c in t.covers]
         hidden = shapely.unary_union(covers)

@@ -3,7 +3,7 @@
 import math
 
 import numpy as np
-from PySide6.QtCore import QRect
+from PySide6.QtCore import QRect, QRectF
 from PySide6.QtGui import QRegion
 
 from plain_stride.desk.view import BoardView
@@ -32,3 +32,11 @@ def band_of(shape: Shape, view: BoardView) -> QRegion:
     width = 2.0 * float(max(shape.widths.left.max(), shape.widths.right.max())) * view.scale + 2.0
     ends = (at[:-1], at[1:]) if len(at) > 1 else (at, at)
     return band(np.column_stack([*ends, np.full(len(ends[0]), width)]))
+
+
+def box_region(boxes: list[tuple[float, float, float, float]], view: BoardView) -> QRegion:
+    """Pixels of boxes (x0, y0, x1, y1) in mm."""
+    region = QRegion()
+    for x0, y0, x1, y1 in boxes:
+        region += view.transform.mapRect(QRectF(x0, y0, x1 - x0, y1 - y0)).toAlignedRect().adjusted(-2, -2, 2, 2)
+    return region

@@ -9,12 +9,19 @@ from PySide6.QtCore import QObject, Signal
 
 from plain_stride.desk.keeper import Keeper
 from plain_stride.errors import StrideError
-from plain_stride.hand.nib import Nib
+from plain_stride.form.cover import BRIDGE_MM
+from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.pull import Pull, View
 from plain_stride.job.changes import DEFAULT_PART, Made, make, make_all
+from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part, load
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import JobError, RowChange, open_store
+from plain_stride.lines.centre import centre_of
+from plain_stride.lines.curve import flatten
+
+COVER_MM = 0.01
+"""How near the outline of a drawn cover keeps to its pull."""
 
 
 @dataclass(frozen=True)
@@ -47,6 +54,7 @@ class Bench(QObject):
             self.read_only = str(fault)
         self.job: Job = load(store)
         self.shapes = Shapes(self.job, store)
+        self.covers = Covers(self.job, self.shapes)
         for _, row in self.job.pencils():
             self.job.image(str(row["image"]))
         self.keeper = Keeper(store)
@@ -54,10 +62,12 @@ class Bench(QObject):
         self.keeper.failed.connect(self._say_unsaved)
         self.keeper.moved.connect(self._moved)
         self.keeper.packed.connect(self._say_packed)
+        self.keeper.sized.connect(self._say_sizes)
         self._nibs: dict[str, Nib] = {}
         self.chosen: list[str] = []
         self.last_line = self._newest_pull()
         self.share_before = 100.0
+        self.drawing_cover = ""
         parts = self.job.parts()
         self.in_hand = InHand(part=parts[0].name if parts else DEFAULT_PART)
 
@@ -72,6 +82,33 @@ class Bench(QObject):
     def _say_packed(self, before: int, after: int, history: int) -> None:
         mb = [f"**{size / 1e6:.1f} MB**" for size in (before, after, history)]
         self.said.emit(f"The file took {mb[0]} and takes {mb[1]} now, {mb[2]} of it history, all there.", False)
+
+    def _say_sizes(self, whole: int, history: int) -> None:
+        mb = [f"**{size / 1e6:.1f} MB**" for size in (whole, history)]
+        self.said.emit(f"The file takes {mb[0]}; the steps of its history take {mb[1]} of it.", False)
+
+    def mark(self, name: str) -> None:
+        """Names this moment of the history."""
+        try:
+            step = self.job.set_mark(name)
+        except StrideError as fault:
+            self.said.emit(str(fault), True)
+            return
+        self.keeper.run(lambda store: store.mark(name, step))
+        self.said.emit(f"Marked as **{name}**.", False)
+
+    def forget_before(self, mark: str) -> None:
+        """Lets the history begin at a mark, in the file first; the file is packed by it."""
+        before = len(self.job.steps)
+        try:
+            step = self.job.may_forget(mark)
+            self.keeper.do(lambda store: store.forget(step))
+        except StrideError as fault:
+            self.said.emit(f"{fault}. Nothing was forgotten.", True)
+            return
+        self.job.forget_before(mark)
+        self.keeper.pack()
+        self.said.emit(f"**{before - len(self.job.steps)}** steps are forgotten; undo ends at **{mark}**.", False)
 
     def _moved(self, path: str) -> None:
         old, self.job.path = self.job.path, Path(path)
@@ -146,6 +183,33 @@ class Bench(QObject):
         self.chosen_changed.emit()
         return self.last_line
 
+    def draw_cover(self) -> None:
+        """The next pull goes round the part in hand and becomes its cover."""
+        if self.part is not None and not self.read_only:
+            self.drawing_cover = self.part.name
+            self.said.emit(f"The next pull goes round **{self.part.name}**: it becomes its cover, not a line.", False)
+
+    def lay_cover(self, samples: np.ndarray, view: View) -> None:
+        """Makes the cover that was asked for of a pull, closed straight from its end to its start."""
+        name, self.drawing_cover = self.drawing_cover, ""
+        try:
+            curve = centre_of(Pull(samples, self.nib, view), Steadying()).curve
+        except StrideError as fault:
+            self.said.emit(str(fault), True)
+            return
+        self.make("cover", name=name, on=True, shape=[flatten(curve, COVER_MM).tolist()])
+
+    def _tell_cover(self, rows: tuple[RowChange, ...]) -> None:
+        """Says why a cover that was put on hides nothing."""
+        for change in rows:
+            after: Any = change.after if change.table == "parts" else None
+            if after and after["cover"] and not after["hidden"] and self.covers.of(change.id) is None:
+                self.said.emit(
+                    f"The outer lines of **{after['name']}** enclose nothing yet, gaps up to {BRIDGE_MM:g} mm bridged:"
+                    " close them, or draw its edge.",
+                    False,
+                )
+
     def undo(self) -> None:
         step = self.job.steps.get(self.job.head)
         commit = None if self.read_only else self.job.undo()
@@ -182,6 +246,7 @@ class Bench(QObject):
             self.keeper.put(replace(made.commit, fits=self.shapes.fresh_fits()))
             self.saving.emit(self.keeper.pending())
             self._written(made.commit.rows)
+            self._tell_cover(made.commit.rows)
         return made
 
     def _written(self, rows: tuple[RowChange, ...]) -> None:

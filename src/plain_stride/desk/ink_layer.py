@@ -16,9 +16,14 @@ from plain_stride.desk.pencil_image import PencilImage
 from plain_stride.desk.seen_index import SeenIndex
 from plain_stride.desk.theme import RULER, THEME, sheet_color
 from plain_stride.desk.view import BoardView
+from plain_stride.errors import StrideError
+from plain_stride.form.cover import Cover, seen_rings
+from plain_stride.job.job import Part
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import path_of
 
+Seen = tuple[str, Shape, tuple[Cover, ...]]
+"""(ink, shape, covers that reach it) of a line."""
 QUICK_SCALES = ((8.0, 0.02), (20.0, 0.008))
 """(pixels a mm up to which, mm within which) a line is painted as a strip instead of its true outline."""
 CHUNK, KEPT_PATHS, SHORT_MM = 4, 20_000, 2.0
@@ -48,7 +53,10 @@ class InkLayer:
         self._bench = bench
         self._rulers_shown = small_of is None
         self._paths: dict[tuple[int, int], tuple[Shape, QPainterPath]] = small_of._paths if small_of else {}
-        self._pencils: dict[str, PencilImage] = {}
+        self._cut_paths: dict[int, tuple[Shape, tuple[Cover, ...], QPainterPath]] = (
+            small_of._cut_paths if small_of else {}
+        )
+        self._pencils: dict[str, PencilImage | None] = {}
         self._next: _Generation | None = None
         self.index = SeenIndex()
         self.image = QImage(1, 1, QImage.Format.Format_RGB32)
@@ -129,21 +137,21 @@ class InkLayer:
             self._draw_pencils(painter, view.scale * ratio)
         painter.resetTransform()
 
-    def _seen_lines(self, seen: QRectF, lines: list[str]) -> Iterator[tuple[str, Shape]]:
+    def _seen_lines(self, seen: QRectF, lines: list[str]) -> Iterator[Seen]:
         x0, y0, x1, y1 = seen.left(), seen.top(), seen.right(), seen.bottom()
-        for key, ink, shape in self._visible(lines):
+        for key, part, shape in self._visible(lines):
             self.index.put(key, shape)
             bx0, by0, bx1, by1 = shape.box
             if bx0 <= x1 and bx1 >= x0 and by0 <= y1 and by1 >= y0:
-                yield ink, shape
+                yield part.ink, shape, self._bench.covers.hiding(part.id, shape)
 
-    def _lines(self, painter: QPainter, view: BoardView, chunk: list[tuple[str, Shape]]) -> None:
+    def _lines(self, painter: QPainter, view: BoardView, chunk: list[Seen]) -> None:
         painter.setTransform(view.transform)
         painter.setPen(Qt.PenStyle.NoPen)
         colours = {"black": sheet_color("ink"), "white": THEME.color("paper")}
-        for ink, shape in chunk:
+        for ink, shape, hiding in chunk:
             painter.setBrush(colours[ink])
-            painter.drawPath(self.path(shape, view.scale))
+            painter.drawPath(self._cut_path(shape, hiding) if hiding else self.path(shape, view.scale))
         painter.resetTransform()
 
     def _top(self, painter: QPainter, view: BoardView, seen: QRectF) -> None:
@@ -167,15 +175,24 @@ class InkLayer:
             self._paths[id(shape), level] = kept = (shape, path_of(rings))
         return kept[1]
 
-    def _visible(self, lines: list[str]) -> Iterator[tuple[str, str, Shape]]:
-        """(line, ink, shape) of those lines that are seen."""
+    def _cut_path(self, shape: Shape, hiding: tuple[Cover, ...]) -> QPainterPath:
+        """The outline of what covers leave of a shape, made once."""
+        kept = self._cut_paths.get(id(shape))
+        if kept is None or kept[0] is not shape or kept[1] != hiding:
+            if len(self._cut_paths) > KEPT_PATHS:
+                self._cut_paths.clear()
+            self._cut_paths[id(shape)] = kept = (shape, hiding, path_of(seen_rings(shape.rings, hiding)))
+        return kept[2]
+
+    def _visible(self, lines: list[str]) -> Iterator[tuple[str, Part, Shape]]:
+        """(line, its part, shape) of those lines that are not hidden."""
         job = self._bench.job
         parts = {part.id: part for part in job.parts()}
         for key in lines:
             row = job.rows["lines"].get(key)
             part = parts.get(str(row["part"])) if row is not None else None
             if part is not None and not part.hidden and key not in self.left_out:
-                yield key, part.ink, self.shape(key)
+                yield key, part, self.shape(key)
 
     def shape(self, key: str) -> Shape:
         """A line as this picture shows it."""
@@ -198,9 +215,19 @@ class InkLayer:
                 continue
             key = str(row["image"])
             if key not in self._pencils:
-                self._pencils[key] = PencilImage(self._bench.job.image(key))
+                self._pencils[key] = self._pencil_image(key, str(row["name"]))
+            if (image := self._pencils[key]) is None:
+                continue
             x, y, w, h = (float(row[c]) for c in ("x_mm", "y_mm", "w_mm", "h_mm"))  # type: ignore[arg-type]
-            self._pencils[key].draw(painter, QRectF(x, y, w, h), scale, float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
+            image.draw(painter, QRectF(x, y, w, h), scale, float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
+
+    def _pencil_image(self, key: str, name: str) -> PencilImage | None:
+        """The pencils of a scan; None, said once, where the file in the job is damaged."""
+        try:
+            return PencilImage(self._bench.job.image(key))
+        except StrideError as fault:
+            self._bench.said.emit(f"Pencils '{name}' cannot be shown: {fault}. The lines are all there.", True)
+            return None
 
     def _rulers(self, painter: QPainter, view: BoardView) -> None:
         w, h = self._bench.job.page.size_mm

@@ -20,6 +20,7 @@ class Keeper(QObject):
     saved = Signal(int)
     moved = Signal(str)
     packed = Signal(int, int, int)
+    sized = Signal(int, int)
     failed = Signal(str)
 
     def __init__(self, store: Store) -> None:
@@ -54,9 +55,32 @@ class Keeper(QObject):
         """Does something else with the file, after all that waits; its StrideError comes as `failed`."""
         self._work.put(lambda: self._told(lambda: work(self._store)))
 
+    def do(self, work: Callable[[Store], None]) -> None:
+        """Does something with the file after all that waits, and waits for it. Raises StrideError, nothing done; so
+        too when earlier work could not be written."""
+        done: queue.SimpleQueue[StrideError | None] = queue.SimpleQueue()
+
+        def told() -> None:
+            try:
+                if self._waiting:
+                    raise StrideError("something is not saved yet: save it first")
+                work(self._store)
+                done.put(None)
+            except StrideError as fault:
+                done.put(fault)
+
+        self._work.put(told)
+        fault = done.get()
+        if fault is not None:
+            raise fault
+
     def pack(self) -> None:
         """Packs the file after all that waits; `packed` brings its size before and after, and that of the history."""
         self.run(self._pack)
+
+    def tell_sizes(self) -> None:
+        """`sized` brings the bytes of the file, and those that its history takes."""
+        self.run(lambda store: self.sized.emit(*store.sizes()))
 
     def _pack(self, store: Store) -> None:
         before, _ = store.sizes()

@@ -42,6 +42,7 @@ class KeyHand(QObject):
     def __init__(self, window: QWidget, uses: dict[str, KeyUse]) -> None:
         super().__init__(window)
         self._window, self.uses = window, uses
+        self.by_pen = "W"
         self._down = ""
         self._holding = False
         self.on_pen_away: Callable[[], None] = _nothing
@@ -57,6 +58,10 @@ class KeyHand(QObject):
             self._holding = True
             self._timer.stop()
             self.uses[self._down].hold()
+
+    def pen_button(self, down: bool) -> None:
+        """The pen's own button stands for one of the keys."""
+        (self._pressed if down else self._released)(self.by_pen)
 
     def let_all_go(self) -> None:
         """As if every key had been let go, without its tap."""

@@ -33,8 +33,10 @@ def line_at(bench: Bench, at: tuple[float, float], scale: float, open_only: bool
     best: Touch | None = None
     place = np.array(at)
     locked = {part.id for part in bench.job.parts() if part.locked}
+    rows = bench.job.rows["lines"]
     for key in reversed(bench.shapes.visible()):
-        if open_only and bench.job.rows["lines"][key]["part"] in locked:
+        part = str(rows[key]["part"])
+        if open_only and part in locked:
             continue
         shape = bench.shapes[key]
         x0, y0, x1, y1 = shape.box
@@ -45,6 +47,8 @@ def line_at(bench: Bench, at: tuple[float, float], scale: float, open_only: bool
         on = float(np.interp(index, np.arange(len(s)), s))
         half = sum(float(v[0]) for v in shape.widths.at(np.array([on]))) / 2.0
         away = max(away - half, 0.0)
+        if away <= reach and any(c.holds(place[None])[0] for c in bench.covers.hiding(part, shape)):
+            continue
         if away <= reach and (best is None or away < best.away - 1e-6):
             best = Touch(key, on, away)
     return best

@@ -7,11 +7,17 @@ from PySide6.QtCore import QLineF, Qt
 from PySide6.QtGui import QPainter, QPen, QRegion
 
 from plain_stride.desk.bands import band
+from plain_stride.desk.controls import tinted
 from plain_stride.desk.theme import sheet_color
 from plain_stride.desk.view import BoardView
+from plain_stride.form.cover import Cover
 from plain_stride.hand.live import LiveInk
 from plain_stride.hand.nib import Nib
 from plain_stride.lines.profile import limit_slope
+
+PALE = 0.28
+Stroke = tuple[float, float, float, float, float, float]
+"""x0, y0, x1, y1, width in pixels; 1 where a cover hides it."""
 
 
 class LivePull:
@@ -20,15 +26,19 @@ class LivePull:
     settled: strokes that change no more, in pixels of the view; inked: how many of them the board's picture holds.
     """
 
-    def __init__(self, nib: Nib, view: BoardView, glass: float, device: str, start: float) -> None:
+    def __init__(
+        self, nib: Nib, view: BoardView, glass: float, device: str, start: float, covers: list[Cover] | None = None
+    ) -> None:
+        """covers: those in front of the part in hand; what lies behind them is shown pale."""
         self.nib, self.view, self.device = nib, view, device
+        self._covers = covers or []
         self.clock = datetime.now(UTC).isoformat(timespec="milliseconds")
         self.rows: list[tuple[float, float, float, float, float]] = []
         self._start = start
         self._ink = LiveInk(nib.steadying, glass)
-        self._tail: list[tuple[float, float, float, float, float]] = []
+        self._tail: list[Stroke] = []
         self._joint: np.ndarray | None = None
-        self.settled: list[tuple[float, float, float, float, float]] = []
+        self.settled: list[Stroke] = []
         self.inked = 0
         self._drawn = QRegion()
 
@@ -40,13 +50,13 @@ class LivePull:
     def advance(self) -> QRegion:
         """Inks all samples so far; gives the region to repaint. What settles is added to `settled`."""
         fresh = self._ink.advance()
-        settled = self._strokes(fresh) if len(fresh) else np.zeros((0, 5))
+        settled = self._strokes(fresh) if len(fresh) else np.zeros((0, 6))
         if len(fresh):
             self._joint = fresh[-1]
         tail = self._strokes(self._ink.tail)
         old, self._drawn = self._drawn, band(tail).united(band(settled))
         self._tail = tail.tolist()
-        self.settled += [tuple(row) for row in settled.tolist()]
+        self.settled += [(*row,) for row in settled.tolist()]
         return old.united(self._drawn)
 
     def width_now(self) -> float:
@@ -64,27 +74,35 @@ class LivePull:
 
     def inked_region(self) -> QRegion:
         """All pixels that its ink may have touched."""
-        return band(np.array(self.settled + self._tail).reshape(-1, 5)).united(self._drawn)
+        return band(np.array(self.settled + self._tail).reshape(-1, 6)).united(self._drawn)
 
     def _strokes(self, rows: np.ndarray) -> np.ndarray:
-        """Pieces (n, 5) in pixels: x0, y0, x1, y1, width; a single place becomes a dot."""
+        """Pieces (n, 6) in pixels: x0, y0, x1, y1, width, hidden (0 or 1); a single place becomes a dot."""
         if self._joint is not None:
             rows = np.vstack([self._joint, rows])
         width = self.nib.lightest + (self.nib.heaviest - self.nib.lightest) * rows[:, 2]
         s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(rows[:, :2], axis=0).T))])
         width = limit_slope(width, s) * self.view.scale
-        at = self.view.to_glass(rows[:, :2])
+        at, hidden = self.view.to_glass(rows[:, :2]), self._hidden(rows[:, :2])
         if len(at) == 1:
-            return np.array([[*at[0], at[0, 0] + 0.01, at[0, 1], width[0]]])
-        return np.column_stack([at[:-1], at[1:], (width[1:] + width[:-1]) / 2.0])
+            return np.array([[*at[0], at[0, 0] + 0.01, at[0, 1], width[0], hidden[0]]])
+        return np.column_stack([at[:-1], at[1:], (width[1:] + width[:-1]) / 2.0, hidden[1:]])
+
+    def _hidden(self, places: np.ndarray) -> np.ndarray:
+        hidden = np.zeros(len(places), bool)
+        for cover in self._covers:
+            hidden |= cover.holds(places)
+        return hidden
 
 
-def paint_strokes(painter: QPainter, strokes: list[tuple[float, float, float, float, float]]) -> None:
-    """Ink of a moment: round strokes between neighbouring places, in pixels."""
+def paint_strokes(painter: QPainter, strokes: list[Stroke]) -> None:
+    """Ink of a moment: round strokes between neighbouring places, in pixels; pale where it is hidden."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    pen = QPen(sheet_color("ink"))
+    colours = (sheet_color("ink"), tinted(sheet_color("ink"), PALE))
+    pen = QPen(colours[0])
     pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-    for x0, y0, x1, y1, width in strokes:
+    for x0, y0, x1, y1, width, hidden in strokes:
+        pen.setColor(colours[int(hidden)])
         pen.setWidthF(max(width, 0.3))
         painter.setPen(pen)
         painter.drawLine(QLineF(x0, y0, x1, y1))

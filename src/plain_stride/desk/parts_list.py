@@ -1,5 +1,6 @@
 """Parts under Near, Middle, Far, in the order in which they stand before each other; rows are dragged to reorder."""
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -9,10 +10,13 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QMenu, QV
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Heading, Word, focus_ring
+from plain_stride.desk.cover_menu import cover_menu
 from plain_stride.desk.inked import sample_stroke
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
+from plain_stride.errors import StrideError
 from plain_stride.job.job import Part
+from plain_stride.measure import parse_length_mm
 from plain_stride.weight.plan import TIERS
 
 DRAG_PX = 8
@@ -33,7 +37,14 @@ class PartRow(Painted, QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setFixedHeight(THEME.px(28))
         states = [
-            w for w, on in (("locked", part.locked), ("hidden", part.hidden), ("white", part.ink == "white")) if on
+            word
+            for word, on in (
+                ("locked", part.locked),
+                ("hidden", part.hidden),
+                ("white", part.ink == "white"),
+                ("covers", part.cover),
+            )
+            if on
         ]
         self._state = ", ".join(states)
         self.setText(part.name)
@@ -54,7 +65,9 @@ class PartRow(Painted, QAbstractButton):
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         if self.isChecked():
             painter.fillRect(self.rect(), THEME.color("wash"))
-        state_room = THEME.px(58) if self._state else 0
+        painter.setFont(THEME.font(LABEL))
+        words_wide = painter.fontMetrics().horizontalAdvance(self._state) if self._state else 0
+        state_room = min(words_wide + THEME.px(10), THEME.px(104)) if self._state else 0
         count_room = THEME.px(58)
         box = QRectF(THEME.px(12), 0, self.width() - THEME.px(16) - state_room - count_room, self.height())
         painter.setFont(THEME.font(BODY))
@@ -123,22 +136,24 @@ class PartsList(Painted, QWidget):
         self._row_column.setContentsMargins(0, 0, 0, 0)
         self._row_column.setSpacing(0)
         self._column.addWidget(self._rows)
-        self._name = QLineEdit()
-        self._name.setVisible(False)
-        self._name.setFont(THEME.font())
-        self._name.setAccessibleName("Name of the part")
-        self._name.editingFinished.connect(self._named)
-        self._naming = ""
-        self._column.addWidget(self._name)
+        self._entry = QLineEdit()
+        self._entry.setVisible(False)
+        self._entry.setFont(THEME.font())
+        self._entry.editingFinished.connect(self._typed)
+        self._answered: Callable[[str], None] = lambda text: None
+        self._column.addWidget(self._entry)
         self._verbs = QHBoxLayout()
         self._verbs.setSpacing(THEME.px(6))
         self._lock, self._hide = Word("lock"), Word("hide")
-        rename, new = Word("rename"), Word("new part")
+        rename, new, self._cover = Word("rename"), Word("new"), Word("cover")
+        new.setToolTip("A new part")
+        self._cover.setToolTip("Whether this part hides what lies behind it, and its edge")
         for word, work in (
             (self._lock, self._toggle_lock),
             (self._hide, self._toggle_hide),
             (rename, self._rename),
             (new, self._new),
+            (self._cover, self._open_cover_menu),
         ):
             word.clicked.connect(work)
             self._verbs.addWidget(word)
@@ -169,6 +184,7 @@ class PartsList(Painted, QWidget):
         part = bench.part
         self._lock.setText("unlock" if part is not None and part.locked else "lock")
         self._hide.setText("show" if part is not None and part.hidden else "hide")
+        self._cover.setEnabled(part is not None)
         for word in (self._lock, self._hide):
             word.setAccessibleName(word.text())
             word.updateGeometry()
@@ -247,29 +263,52 @@ class PartsList(Painted, QWidget):
         if (part := self._bench.part) is not None:
             self._bench.make("part", name=part.name, hidden=not part.hidden)
 
+    def _open_cover_menu(self) -> None:
+        cover_menu(self, self._bench, self._ask_gap).popup(self._cover.mapToGlobal(self._cover.rect().bottomLeft()))
+
+    def _ask_gap(self) -> None:
+        if (part := self._bench.part) is not None:
+            self._ask(f"{part.cover_gap:g} mm", "White round it", self._gap_typed)
+
+    def _gap_typed(self, text: str) -> None:
+        try:
+            gap = parse_length_mm(text)
+        except StrideError as fault:
+            self._bench.said.emit(str(fault), True)
+            return
+        if (part := self._bench.part) is not None:
+            self._bench.make("cover", name=part.name, gap=gap)
+
     def _rename(self) -> None:
-        self._ask(self._bench.in_hand.part, self._bench.in_hand.part)
+        old = self._bench.in_hand.part
+        self._ask(old, "Name of the part", lambda name: self._renamed(old, name))
+
+    def _renamed(self, old: str, name: str) -> None:
+        if name != old and (self._bench.part is None or self._bench.make("part", name=old, rename=name) is not None):
+            self._bench.take(part=name)
 
     def _new(self) -> None:
         names = {part.name for part in self._bench.job.parts()}
         n = next(n for n in range(1, 10_000) if f"Part {n}" not in names)
-        self._ask("", f"Part {n}")
+        self._ask(f"Part {n}", "Name of the part", self._made)
 
-    def _ask(self, old: str, shown: str) -> None:
-        self._naming = old
-        self._name.setText(shown)
-        self._name.setVisible(True)
-        self._name.selectAll()
-        self._name.setFocus()
-
-    def _named(self) -> None:
-        if not self._name.isVisible():
-            return
-        self._name.setVisible(False)
-        name, old = self._name.text().strip(), self._naming
-        if old and name and name != old:
-            known = self._bench.part is not None
-            if not known or self._bench.make("part", name=old, rename=name) is not None:
-                self._bench.take(part=name)
-        elif not old and name and self._bench.make("part", name=name) is not None:
+    def _made(self, name: str) -> None:
+        if self._bench.make("part", name=name) is not None:
             self._bench.take(part=name)
+
+    def _ask(self, shown: str, what: str, answered: Callable[[str], None]) -> None:
+        """Asks for a text under the list; an empty one is no answer."""
+        self._answered = answered
+        self._entry.setAccessibleName(what)
+        self._entry.setText(shown)
+        self._entry.setVisible(True)
+        self._entry.selectAll()
+        self._entry.setFocus()
+
+    def _typed(self) -> None:
+        if not self._entry.isVisible():
+            return
+        self._entry.setVisible(False)
+        text = self._entry.text().strip()
+        if text:
+            self._answered(text)

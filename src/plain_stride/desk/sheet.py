@@ -23,7 +23,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from plain_stride.desk.bands import band_of
+from plain_stride.desk.bands import band_of, box_region
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.line_tools import SwellInHand, Touch, line_at, trim_preview
@@ -32,6 +32,7 @@ from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import THEME, sheet_color
 from plain_stride.desk.two_fingers import TwoFingers
 from plain_stride.desk.view import BoardView
+from plain_stride.form.cover import Cover, changed_boxes
 from plain_stride.hand.pull import View
 from plain_stride.job.changes import make
 from plain_stride.job.store import RowChange
@@ -84,6 +85,7 @@ class SheetView(Painted, QWidget):
         self._last: QPointF | None = None
         self._ring = QRect()
         self._trim: np.ndarray | None = None
+        self._covers_seen: dict[str, Cover] = {}
         self._preview: Shape | None = None
         self._behind = False
         self._rubbed: QPointF | None = None
@@ -92,6 +94,7 @@ class SheetView(Painted, QWidget):
         self._fingers = TwoFingers()
         self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)
         self.on_first_move: Callable[[], None] = lambda: None
+        self.on_pen_button: Callable[[bool], None] = lambda down: None
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
         bench.in_hand_changed.connect(self.update)
@@ -164,10 +167,27 @@ class SheetView(Painted, QWidget):
         if tables <= {"lines"}:
             for change in rows:
                 self.redraw_region(self._touched(change.id))
+            self.redraw_region(self._uncovered())
         elif tables & {"board"} and self._fitted:
             self.fit()
         elif tables - {"nibs"}:
+            self._covers_seen = dict(self.bench.covers.now())
             self.redraw()
+
+    def _covers_before(self) -> list[Cover]:
+        """Covers in front of the part in hand."""
+        part = self.bench.part
+        return self.bench.covers.over(part.id) if part is not None else list(self.bench.covers.now().values())
+
+    def _uncovered(self) -> QRegion:
+        """Where covers hide now what they did not hide when the board was painted last, or the other way round."""
+        before, self._covers_seen = self._covers_seen, dict(self.bench.covers.now())
+        region = QRegion()
+        for key in before.keys() | self._covers_seen.keys():
+            old, new = before.get(key), self._covers_seen.get(key)
+            if old is not new:
+                region += box_region(changed_boxes(old, new), self.view)
+        return region
 
     def _touched(self, key: str) -> QRegion:
         """Where a line's ink was when it was last painted, and where it is now."""
@@ -185,10 +205,12 @@ class SheetView(Painted, QWidget):
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         self._bring_up_to_date()
         if self.layer.view == self.view:
-            ratio = self.devicePixelRatioF()
-            for rect in list(event.region()):  # type: ignore[call-overload]
-                source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
-                painter.drawImage(QRectF(rect), self.layer.image, source)
+            # Pixel for pixel, whatever the screen's ratio: the event's region clips it.
+            ratio, whole = self.devicePixelRatioF(), QRectF(self.layer.image.rect())
+            painter.save()
+            painter.scale(1.0 / ratio, 1.0 / ratio)
+            painter.drawImage(whole, self.layer.image, whole)
+            painter.restore()
         else:
             self._paint_old_view(painter)
         self._paint_over(painter)
@@ -294,7 +316,8 @@ class SheetView(Painted, QWidget):
             self._rub(kind, at)
         elif kind == QEvent.Type.TabletPress:
             if event.button() == Qt.MouseButton.RightButton:
-                self.choose_at(at, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+                self._point(at)
+                self.on_pen_button(True)
             elif event.button() == Qt.MouseButton.LeftButton:
                 self._watch(event.pointingDevice())
                 self._down(at, event.pressure(), stamp, tilt, "pen")
@@ -302,6 +325,8 @@ class SheetView(Painted, QWidget):
             self._move(at, event.pressure(), stamp, tilt)
         elif kind == QEvent.Type.TabletRelease and event.button() == Qt.MouseButton.LeftButton:
             self._up(at)
+        elif kind == QEvent.Type.TabletRelease and event.button() == Qt.MouseButton.RightButton:
+            self.on_pen_button(False)
 
     def _rub(self, kind: QEvent.Type, at: QPointF) -> None:
         """The eraser end: a touch trims the stretch under it, a stroke shaves the line, up is lighter."""
@@ -398,7 +423,7 @@ class SheetView(Painted, QWidget):
         if reason:
             self.bench.said.emit(reason, True)
             return
-        self.live = LivePull(self.bench.nib, self.view, self._glass(), device, stamp)
+        self.live = LivePull(self.bench.nib, self.view, self._glass(), device, stamp, self._covers_before())
         self.pulling.emit(True)
         self._feed(at, pressure, stamp, tilt)
 
@@ -415,9 +440,11 @@ class SheetView(Painted, QWidget):
         if self.live is None:
             return
         live, self.live = self.live, None
-        self.bench.lay_pull(
-            live.samples(), View(self._glass(), self.view.turn, self.view.mirror), live.device, live.clock
-        )
+        view = View(self._glass(), self.view.turn, self.view.mirror)
+        if self.bench.drawing_cover:
+            self.bench.lay_cover(live.samples(), view)
+        else:
+            self.bench.lay_pull(live.samples(), view, live.device, live.clock)
         # The steadied line takes the place of the live ink in one frame.
         self.redraw_region(live.inked_region())
         self._point(at)

@@ -8,7 +8,16 @@ from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QPointF, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QMenu, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QMenu,
+    QMessageBox,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from plain_stride.board.page import Page
 from plain_stride.desk.arms_length import ArmsLength
@@ -65,6 +74,8 @@ class Shell(QWidget):
         self.uses = key_uses(self)
         self.keys = KeyHand(self, self.uses)
         self.sheet.on_first_move = self.keys.begin_hold
+        self.keys.by_pen = str(settings.get("pen_button", self.keys.by_pen))
+        self.sheet.on_pen_button = self.keys.pen_button
         self.keys.on_pen_away = self.sheet.finish_pull
         self._board().screen_wanted.connect(self.sheet.print_size)
         self._board().screen_measured.connect(self.measure_screen)
@@ -282,6 +293,7 @@ class Shell(QWidget):
             (["F1"], self._show_keys),
             (["PgUp"], lambda: self.next_station(-1)),
             (["PgDown"], lambda: self.next_station(1)),
+            (["Esc"], self._give_up),
             (["Del"], self._delete_chosen),
             (["."], lambda: step_role(self.bench, 1)),
             ([","], lambda: step_role(self.bench, -1)),
@@ -302,7 +314,7 @@ class Shell(QWidget):
         menu.addSeparator()
         menu.addAction("Rename…", self._ask_name)
         menu.addAction("Save a copy…", self._ask_copy)
-        menu.addAction("Pack the file", self.bench.keeper.pack).setEnabled(not self.bench.read_only)
+        self._add_history(menu.addMenu("History"))
         if self.bench.keeper.pending():
             menu.addAction("Try again to save", self.bench.keeper.again)
         menu.addSeparator()
@@ -314,9 +326,48 @@ class Shell(QWidget):
             action.setCheckable(True)
             action.setChecked(THEME.variant == variant)
         menu.addSeparator()
+        button = menu.addMenu("The pen's button")
+        for key, use in self.uses.items():
+            words = use.words_hold or use.words_tap
+            action = button.addAction(f"{key}: {words}", partial(self.use_pen_button, key))
+            action.setCheckable(True)
+            action.setChecked(key == self.keys.by_pen)
         menu.addAction("Keys", self._show_keys)
         menu.addAction("Quit", self.close)
         return menu
+
+    def _add_history(self, menu: QMenu) -> None:
+        bench, writable = self.bench, not self.bench.read_only
+        menu.addAction("How large it is", bench.keeper.tell_sizes)
+        menu.addAction("Pack the file; the history stays", bench.keeper.pack).setEnabled(writable)
+        menu.addAction("Mark this moment…", self._ask_mark).setEnabled(writable)
+        forget = menu.addMenu("Forget all before a mark")
+        for name in [name for name, step in bench.job.marks.items() if step]:
+            forget.addAction(name, partial(self._ask_forget, name)).setEnabled(writable)
+        forget.setEnabled(not forget.isEmpty())
+
+    def _ask_mark(self) -> None:
+        start = f"{date.today():%d %B}, {len(self.bench.job.rows['lines'])} lines"
+        name, ok = QInputDialog.getText(self, "Mark this moment", "A name for how the drawing is now", text=start)
+        if ok and name.strip():
+            self.bench.mark(name.strip())
+
+    def _ask_forget(self, mark: str) -> None:
+        words = (
+            f"Undo will end at '{mark}': all steps before it, and ways that left before it, go for good, with pulls"
+            " that nothing else needs. The drawing stays as it is. This cannot be taken back."
+        )
+        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Forget", words, parent=self)
+        forget = asked.addButton("Forget them", QMessageBox.ButtonRole.DestructiveRole)
+        asked.addButton("Keep them", QMessageBox.ButtonRole.RejectRole)
+        asked.exec()
+        if asked.clickedButton() is forget:
+            self.bench.forget_before(mark)
+
+    def use_pen_button(self, key: str) -> None:
+        """Lets the pen's own button stand for a key."""
+        self.keys.by_pen = key
+        self.settings.put("pen_button", key)
 
     def use_variant(self, variant: str) -> None:
         THEME.use(variant)
@@ -370,6 +421,14 @@ class Shell(QWidget):
 
     def _show_keys(self) -> None:
         KeySheet(self, self.uses).exec()
+
+    def _give_up(self) -> None:
+        """What was begun and not done is left; else nothing is chosen any more."""
+        if self.bench.drawing_cover:
+            self.bench.drawing_cover = ""
+            self.say("No cover is drawn: the next pull is a line again.", False)
+        else:
+            self.bench.choose([])
 
     def _delete_chosen(self) -> None:
         if self.bench.chosen:

@@ -2,25 +2,36 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from plain_stride.board.page import Page
+from plain_stride.form.cover import Cover, seen_rings
 from plain_stride.lines.recipe import Shape
 
 
 @dataclass(frozen=True, eq=False)
 class ArtLine:
+    """covers: those that reach it, so that part of it may be hidden."""
+
     id: str
     role: str
     shape: Shape
+    covers: tuple[Cover, ...] = ()
+
+    def seen(self) -> list[np.ndarray]:
+        """Rings (n, 2) in mm of what is seen of it."""
+        return seen_rings(self.shape.rings, self.covers) if self.covers else self.shape.rings
 
 
 @dataclass(frozen=True, eq=False)
 class ArtPart:
-    """lines: back to front."""
+    """lines: back to front; covers: what lies in front of the part and hides it."""
 
     name: str
     tier: str
     ink: str
     lines: tuple[ArtLine, ...]
+    covers: tuple[Cover, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

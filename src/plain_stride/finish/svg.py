@@ -12,6 +12,7 @@ from defusedxml.ElementTree import ParseError, fromstring
 
 from plain_stride.errors import StrideError
 from plain_stride.finish.art import Art, ArtLine, ArtPart
+from plain_stride.form.cover import covered_rings
 from plain_stride.lines.given import Form
 from plain_stride.lines.outline import edge_curves
 from plain_stride.lines.profile import Widths
@@ -52,7 +53,8 @@ def svg_text(art: Art, progress: Callable[[float], bool] | None = None) -> str:
     taken: set[str] = set()
     done, total = 0, sum(len(part.lines) for part in art.parts)
     for part in art.parts:
-        out.append(_group_head(part, taken))
+        clip, head = _clip(part, art, taken), _group_head(part, taken)
+        out += [*clip.values(), head.replace("<g ", f'<g clip-path="url(#{next(iter(clip))})" ') if clip else head]
         for line in part.lines:
             out.append(_path(line, taken))
             done += 1
@@ -86,6 +88,19 @@ def read_svg(data: bytes) -> list[SvgLine]:
 def _group_head(part: ArtPart, taken: set[str]) -> str:
     name, key = quoteattr(part.name), quoteattr(_xml_id(part.name, taken))
     return f'<g id={key} stride:part={name} stride:tier="{part.tier}" fill="{_INKS[part.ink]}" stroke="none">'
+
+
+def _clip(part: ArtPart, art: Art, taken: set[str]) -> dict[str, str]:
+    """A clip that leaves of a part what the covers before it do not hide, by its id; none where nothing is hidden.
+    No line is cut: without the clip each is whole again."""
+    if not any(line.covers for line in part.lines):
+        return {}
+    boxes = np.array([line.shape.box for line in part.lines])
+    (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0) - 1.0, boxes[:, 2:].max(axis=0) + 1.0
+    key = _xml_id(f"not-behind-{part.name}", taken)
+    whole = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
+    d = " ".join("M" + " ".join(_pair(p) for p in ring) + "Z" for ring in (whole, *covered_rings(part.covers)))
+    return {key: f'<clipPath id={quoteattr(key)}><path d="{d}" clip-rule="evenodd"/></clipPath>'}
 
 
 def _path(line: ArtLine, taken: set[str]) -> str:

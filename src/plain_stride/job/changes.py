@@ -14,10 +14,11 @@ from typing import Any
 import numpy as np
 
 from plain_stride.board.page import Page, placed
+from plain_stride.form.cover import drawn_cover
 from plain_stride.hand.nib import END_KINDS, Nib, Steadying, nib_from_row
 from plain_stride.hand.pull import Pull
 from plain_stride.job.job import BOARD, PLAN, Job, _Draft
-from plain_stride.job.schema import Row
+from plain_stride.job.schema import ADDED, Row
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import Commit, JobError
 from plain_stride.lines.cross import crossings, nearest, self_crossings
@@ -30,6 +31,7 @@ DEFAULT_PART, DEFAULT_ROLE, DEFAULT_TIER = "Lines", "inner", "middle"
 INKS = ("black", "white")
 TINTS = ("pale blue", "as drawn")
 MAX_FACTOR = 20.0
+MOST_GAP_MM = 20.0
 AT_MM = 5.0
 """How far from a line the place of a trim may lie."""
 
@@ -70,6 +72,7 @@ class Making:
             "locked": 0,
             "hidden": 0,
             "ink": "black",
+            **ADDED["parts"],
         }
         self.draft.put("parts", key, row)
         return key
@@ -478,6 +481,39 @@ def _reorder(m: Making, key: str, order: int) -> None:
 
 def _rank(tier: str) -> int:
     return ("near", "middle", "far").index(tier)
+
+
+@change
+def cover(m: Making, name: str, on: bool | None = None, gap: float | None = None, shape: Any = None) -> None:
+    """Lets a part hide what lies behind it, or not; gap: mm round it that are hidden as well; shape: "found" from its
+    outer lines, or drawn: a list of outlines, each a list of [x, y]."""
+    found = m.job.part_named(name)
+    if found is None:
+        raise JobError(f"there is no part '{name}'")
+    new: dict[str, Any] = {}
+    if on is not None:
+        new["cover"] = _flag(on, "on")
+    if gap is not None:
+        new["cover_gap"] = _number(gap, "a gap", 0.0, MOST_GAP_MM)
+    if shape == "found":
+        new["cover_form"] = None
+    elif shape is not None:
+        new["cover_form"] = _outlines(shape)
+    m.draft.change("parts", found.id, **new)
+
+
+def _outlines(shape: object) -> list[Any]:
+    """Outlines as the file keeps them. Raises JobError."""
+    rings: Any = shape
+    try:
+        out = [[[round(_number(v, "a place"), 4) for v in (x, y)] for x, y in ring] for ring in rings]
+    except (TypeError, ValueError):
+        raise JobError('a cover\'s shape is "found" or a list of outlines, each a list of [x, y] in mm') from None
+    if not out or any(len(ring) < 3 for ring in out):
+        raise JobError("an outline of a cover has three places or more")
+    if drawn_cover([np.array(ring) for ring in out], []) is None:
+        raise JobError("that outline goes round nothing")
+    return out
 
 
 @change

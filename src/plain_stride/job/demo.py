@@ -3,6 +3,7 @@
 import os
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import platformdirs
 
@@ -10,7 +11,7 @@ from plain_stride.board.page import Page
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.changes import Made, make, make_all
-from plain_stride.job.demo_scene import SIZE_MM, scene
+from plain_stride.job.demo_scene import SIZE_MM, Thing, scene, seen
 from plain_stride.job.job import Job, new_job, opened
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import Store
@@ -19,7 +20,7 @@ from plain_stride.pencils.scanner import scan
 DEMO_NAME = "Lock keeper"
 DPI, SCAN_DPI = 600.0, 200.0
 SEED = 7
-SHARE = 55.0
+SHARE, GAP_MM = 55.0, 0.5
 
 
 def demo_path() -> Path:
@@ -57,9 +58,10 @@ def _draw(job: Job, store: Store) -> None:
             store.commit(replace(made.commit, fits=shapes.fresh_fits()))
 
     things = scene()
-    sheet = scan([line.points for thing in things for line in thing.lines], SIZE_MM, SCAN_DPI, SEED)
+    sheet = scan([line.points for thing in seen(things) for line in thing.lines], SIZE_MM, SCAN_DPI, SEED)
     keep(make(job, shapes, "pencils-add", {"data": sheet, "name": "Heron, rough"}))
     keep(make_all(job, shapes, [("part", {"name": t.part, "tier": t.tier}) for t in things], "parts"))
+    keep(make_all(job, shapes, [("cover", _cover(thing)) for thing in things if thing.covers], "covers"))
     nibs = job.nibs()
     for n, thing in enumerate(t for t in things if t.inked):
         for k, line in enumerate(thing.lines):
@@ -67,3 +69,10 @@ def _draw(job: Job, store: Store) -> None:
             pull = Pull(samples, nibs[line.nib], View(), "simulated")
             keep(make(job, shapes, "pull", {"pull": pull, "part": thing.part, "role": line.role}))
     keep(make(job, shapes, "plan", {"share": SHARE}))
+
+
+def _cover(thing: Thing) -> dict[str, Any]:
+    """Drawn round the pencils; the heron's is found from its ink, with a little white round it."""
+    if thing.part == "Heron":
+        return {"name": thing.part, "on": True, "gap": GAP_MM}
+    return {"name": thing.part, "on": True, "shape": [outline.tolist() for outline in thing.covers]}

@@ -1,7 +1,8 @@
 """The demo's drawing: a heron with a lantern in its beak on the balance beam of a canal lock, at dusk.
 
-Things are listed from the nearest to the farthest. Each has lines and, where it is solid, a cover; the lines of what
-lies behind are cut at the covers before it, so that nothing shows through. All in mm on a sheet of 240 x 160.
+Things are listed from the nearest to the farthest. Each has lines and, where it is solid, covers. In the pencils the
+lines of what lies behind are cut at the covers before it; in ink they run on whole, and the covers of the job hide
+them. All in mm on a sheet of 240 x 160.
 """
 
 from dataclasses import dataclass, field
@@ -42,11 +43,15 @@ class Thing:
 
 
 def scene() -> list[Thing]:
-    """The things, near to far, their lines cut at silhouettes and at the edge of the sheet."""
-    things = [
+    """The things, near to far, their lines whole."""
+    return [
         _reeds(), _bollard(), _heron(), _lantern(), _beam(), _gate(), _quay(), _water(), _cottage(), _poplars(),
         _land(),
     ]  # fmt: skip
+
+
+def seen(things: list[Thing]) -> list[Thing]:
+    """The things with their lines cut at the silhouettes before them and at the edge of the sheet."""
     return [_cut(thing, things[:n]) for n, thing in enumerate(things)]
 
 

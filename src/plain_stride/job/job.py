@@ -5,7 +5,6 @@ import json
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +14,7 @@ from plain_stride.board.page import Page
 from plain_stride.hand.nib import Nib, nib_from_row, standard_nibs
 from plain_stride.hand.pull import Pull, View
 from plain_stride.job.schema import TABLES, Row
-from plain_stride.job.store import Commit, JobError, RowChange, Step, Store, create_store, open_store
+from plain_stride.job.store import Commit, JobError, RowChange, Step, Store, create_store, now, open_store
 from plain_stride.lines.given import Form
 from plain_stride.lines.profile import Widths
 from plain_stride.weight.plan import TIERS, Plan
@@ -25,7 +24,8 @@ BOARD, PLAN = "board", "plan"
 
 @dataclass(frozen=True)
 class Part:
-    """A named group of lines. order: 1 is nearest."""
+    """A named group of lines. order: 1 is nearest; cover: whether it hides what lies behind it, cover_gap (mm) round it
+    as well."""
 
     id: str
     name: str
@@ -34,15 +34,21 @@ class Part:
     locked: bool
     hidden: bool
     ink: str
+    cover: bool
+    cover_gap: float
 
 
 class Job:
-    """All rows of a job by table and id. Read freely; change only through `job.changes.make`, `undo` and `redo`."""
+    """All rows of a job by table and id. Read freely; change only through `job.changes.make`, `undo` and `redo`.
+
+    version: grows with every row that is set. marks: steps by the name that was given to them.
+    """
 
     def __init__(self, store: Store) -> None:
         self.path, self.schema = store.path, store.schema
         self.rows: dict[str, dict[str, Row]] = {table: store.rows(table) for table in TABLES}
-        self.steps = store.steps()
+        self.steps, self.marks = store.steps(), store.marks()
+        self.version = 0
         state = store.state()
         self.head, self._next = int(state["head"]), int(state["next"])
         self._blobs = {table: store.blob_rows(table) for table in ("pulls", "forms")}
@@ -76,7 +82,17 @@ class Job:
         rows: list[tuple[str, Any]] = list(self.rows["parts"].items())
         rows.sort(key=lambda item: (TIERS.index(item[1]["tier"]), item[1]["place"]))
         return [
-            Part(key, r["name"], r["tier"], n, bool(r["locked"]), bool(r["hidden"]), r["ink"])
+            Part(
+                key,
+                r["name"],
+                r["tier"],
+                n,
+                bool(r["locked"]),
+                bool(r["hidden"]),
+                r["ink"],
+                bool(r["cover"]),
+                r["cover_gap"],
+            )
             for n, (key, r) in enumerate(rows, 1)
         ]
 
@@ -159,6 +175,43 @@ class Job:
             self._put(change.table, change.id, change.before)
         self.head = step.parent
 
+    def set_mark(self, name: str) -> int:
+        """Names the moment the job stands at; gives its step, for the file. Raises JobError."""
+        if not name.strip() or len(name) > 200:
+            raise JobError("a mark's name is a text of 1 to 200 letters")
+        self.marks[name] = self.head
+        return self.head
+
+    def may_forget(self, mark: str) -> int:
+        """The step of a mark before which all can be forgotten. Raises JobError where the job does not stand at the
+        mark or after it."""
+        if mark not in self.marks:
+            raise JobError(f"there is no mark '{mark}'; there are: {', '.join(self.marks) or 'none'}")
+        first = self.marks[mark]
+        if not first:
+            raise JobError(f"nothing lies before mark '{mark}'")
+        if self.head != first and self.head not in self._after(first):
+            raise JobError(f"the job does not stand at mark '{mark}' or after it: go there first")
+        return first
+
+    def forget_before(self, mark: str) -> None:
+        """Lets the history begin at a mark: what came before it, and ways that left before it, go for good. The file
+        is to follow with `Store.forget`."""
+        first = self.may_forget(mark)
+        later = self._after(first)
+        self.steps = {n: replace(s, parent=s.parent if s.parent != first else 0)
+                      for n, s in self.steps.items() if n in later}  # fmt: skip
+        self.marks = {name: 0 if n == first else n for name, n in self.marks.items() if n == first or n in later}
+        self.head = 0 if self.head == first else self.head
+
+    def _after(self, first: int) -> set[int]:
+        """Steps that were made on a step, or on such a one."""
+        later: set[int] = set()
+        for number in sorted(self.steps):
+            if self.steps[number].parent == first or self.steps[number].parent in later:
+                later.add(number)
+        return later
+
     def _child(self, at: int) -> Step | None:
         """The newest step made on step `at`: the way that redo takes."""
         return max((s for s in self.steps.values() if s.parent == at), key=lambda s: s.id, default=None)
@@ -195,13 +248,13 @@ class Job:
         if not rows:
             return
         number = max(self.steps, default=0) + 1
-        made = datetime.now(UTC).isoformat(timespec="seconds")
-        step = Step(number, self.head, name, words, json.dumps(args), made, rows)
+        step = Step(number, self.head, name, words, json.dumps(args), now(), rows)
         self.steps[number] = step
         self.head = number
         draft.commit = Commit(rows, {"head": str(number), "next": str(self._next)}, step, tuple(draft.blobs))
 
     def _put(self, table: str, key: str, row: Row | None) -> None:
+        self.version += 1
         if row is None:
             self.rows[table].pop(key, None)
         else:

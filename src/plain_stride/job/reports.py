@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job
 from plain_stride.job.shapes import Shapes, role_of
 from plain_stride.lines.recipe import Shape
@@ -35,6 +36,8 @@ def info(job: Job) -> dict[str, Any]:
                 "locked": part.locked,
                 "hidden": part.hidden,
                 "ink": part.ink,
+                "cover": part.cover,
+                "cover_gap": _tidy(part.cover_gap),
             }
             for part in job.parts()
         ],
@@ -53,9 +56,22 @@ def info(job: Job) -> dict[str, Any]:
     }
 
 
+def history(job: Job, whole: int, of_history: int) -> dict[str, Any]:
+    """How far the history reaches and what it takes: bytes of the file, and of the rows that its steps keep."""
+    return {
+        "steps": len(job.steps),
+        "undo": job.undo_count(),
+        "redo": job.redo_count(),
+        "bytes": whole,
+        "history_bytes": of_history,
+        "marks": [{"name": name, "step": step} for name, step in job.marks.items()],
+    }
+
+
 def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
     """All lines, back to front."""
     parts = {part.id: part for part in job.parts()}
+    covers = Covers(job, shapes)
     out = []
     for key in job.line_ids():
         row: Any = job.rows["lines"][key]
@@ -73,6 +89,7 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
                 "left": np.round(left, 6).tolist(),
                 "right": np.round(right, 6).tolist(),
                 "ends": list(shapes[key].ends),
+                "hidden": [[round(a, 3), round(b, 3)] for a, b in covers.hidden(part.id, shapes[key])],
                 "report": line_report(job, shapes, key),
             }
         )

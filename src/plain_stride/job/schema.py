@@ -2,13 +2,23 @@
 
 APPLICATION_ID = 0x53545244
 """'STRD' as four bytes."""
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 
 Row = dict[str, object]
 
 TABLES: dict[str, dict[str, str]] = {
     "board": {"width_mm": "real", "height_mm": "real", "dpi": "real", "enlarge": "real"},
-    "parts": {"name": "text", "tier": "text", "place": "real", "locked": "int", "hidden": "int", "ink": "text"},
+    "parts": {
+        "name": "text",
+        "tier": "text",
+        "place": "real",
+        "locked": "int",
+        "hidden": "int",
+        "ink": "text",
+        "cover": "int",
+        "cover_gap": "real",
+        "cover_form": "json",
+    },
     "lines": {
         "part": "text",
         "place": "real",
@@ -41,6 +51,9 @@ TABLES: dict[str, dict[str, str]] = {
 }
 """Tables whose rows change, each with a text key `id`; 'json' columns hold JSON text. History keeps rows of these."""
 
+ADDED: dict[str, Row] = {"parts": {"cover": 0, "cover_gap": 0.0, "cover_form": None}}
+"""Columns that came after schema 1, with what they hold for rows of before; the history keeps such rows."""
+
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
     " mirror INTEGER NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL",
@@ -48,6 +61,19 @@ BLOBS: dict[str, str] = {
     "images": "id TEXT PRIMARY KEY, bytes BLOB NOT NULL",
 }
 """Tables whose rows never change once written and are never taken away."""
+
+MARKS = "CREATE TABLE marks (name TEXT PRIMARY KEY, step INTEGER NOT NULL, made TEXT NOT NULL)"
+"""Moments of the history that have a name. They are no part of it: undo passes them by."""
+
+UPDATES: dict[int, tuple[str, ...]] = {
+    1: (
+        "ALTER TABLE parts ADD COLUMN cover INTEGER DEFAULT 0",
+        "ALTER TABLE parts ADD COLUMN cover_gap REAL DEFAULT 0.0",
+        "ALTER TABLE parts ADD COLUMN cover_form TEXT",
+        MARKS,
+    ),
+}
+"""What brings a file of a schema to the next one."""
 
 _SQL_TYPES = {"text": "TEXT", "real": "REAL", "int": "INTEGER", "json": "TEXT"}
 
@@ -64,6 +90,7 @@ def create_statements() -> list[str]:
         " words TEXT NOT NULL, args TEXT NOT NULL, made TEXT NOT NULL)",
         "CREATE TABLE step_rows (step INTEGER NOT NULL REFERENCES steps(id), seq INTEGER NOT NULL, tbl TEXT NOT NULL,"
         " row TEXT NOT NULL, before TEXT, after TEXT, PRIMARY KEY (step, seq))",
+        MARKS,
         "CREATE TABLE state (key TEXT PRIMARY KEY, value TEXT NOT NULL)",
         "CREATE TABLE log (id INTEGER PRIMARY KEY, made TEXT NOT NULL, words TEXT NOT NULL)",
         "CREATE TABLE fits (pull TEXT NOT NULL, school TEXT NOT NULL, leeway TEXT NOT NULL, version INTEGER NOT NULL,"

@@ -3,18 +3,29 @@
 import fcntl
 import json
 import os
+import shutil
 import sqlite3
 import struct
 import tempfile
 import urllib.parse
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import closing, contextmanager, suppress
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, TypeVar
 
 from plain_stride.errors import StrideError
-from plain_stride.job.schema import APPLICATION_ID, BLOBS, SCHEMA_VERSION, TABLES, Row, create_statements
+from plain_stride.job.schema import (
+    ADDED,
+    APPLICATION_ID,
+    BLOBS,
+    SCHEMA_VERSION,
+    TABLES,
+    UPDATES,
+    Row,
+    create_statements,
+)
 
 SUFFIX = ".stride"
 T = TypeVar("T")
@@ -56,6 +67,11 @@ class Commit:
     step: Step | None = None
     blobs: tuple[tuple[str, Row], ...] = ()
     fits: tuple[Row, ...] = field(default=())
+
+
+def now() -> str:
+    """The time as the file keeps it: UTC to the second."""
+    return datetime.now(UTC).isoformat(timespec="seconds")
 
 
 class Store:
@@ -103,7 +119,7 @@ class Store:
         for step, table, row, before, after in self._read(
             "SELECT step, tbl, row, before, after FROM step_rows ORDER BY step, seq"
         ):
-            change = RowChange(table, row, *(None if v is None else json.loads(v) for v in (before, after)))
+            change = RowChange(table, row, *(_from_json(table, v) for v in (before, after)))
             rows.setdefault(step, []).append(change)
         found = self._read("SELECT id, parent, name, words, args, made FROM steps")
         return {r[0]: Step(r[0], r[1], r[2], r[3], r[4], r[5], tuple(rows.get(r[0], ()))) for r in found}
@@ -146,6 +162,56 @@ class Store:
         def write() -> None:
             self._db.execute("VACUUM")
             self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+
+        self._guarded(write)
+
+    def marks(self) -> dict[str, int]:
+        """Steps by the names of their marks, in the order in which they were set."""
+        return dict(self._read("SELECT name, step FROM marks ORDER BY rowid"))
+
+    def mark(self, name: str, step: int) -> None:
+        """Gives a moment of the history a name; a name that is there moves to it."""
+        self._changed([("INSERT OR REPLACE INTO marks VALUES (?, ?, ?)", (name, step, now()))])
+
+    def forget(self, step: int) -> None:
+        """Takes away all steps that do not come after `step`, and what nothing that is left needs: the history begins
+        there. One transaction; it cannot be taken back."""
+        later = (
+            "WITH RECURSIVE later(id) AS (SELECT id FROM steps WHERE parent = ?"
+            " UNION SELECT steps.id FROM steps JOIN later ON steps.parent = later.id) SELECT id FROM later"
+        )
+        at = (step,)
+        work: list[tuple[str, tuple[object, ...]]] = [
+            (f"DELETE FROM step_rows WHERE step NOT IN ({later})", at),
+            (f"DELETE FROM marks WHERE step <> ? AND step NOT IN ({later})", at * 2),
+            (f"DELETE FROM steps WHERE id NOT IN ({later})", at),
+            ("UPDATE steps SET parent = 0 WHERE parent = ?", at),
+            ("UPDATE marks SET step = 0 WHERE step = ?", at),
+            ("UPDATE state SET value = '0' WHERE key = 'head' AND value = ?", (str(step),)),
+        ]
+        for blobs, column, table in (
+            ("pulls", "pull", "lines"),
+            ("forms", "form", "lines"),
+            ("images", "image", "pencils"),
+        ):
+            used = (
+                f"SELECT {column} AS v FROM {table}"
+                f" UNION SELECT json_extract(before, '$.{column}') FROM step_rows WHERE tbl = '{table}'"
+                f" UNION SELECT json_extract(after, '$.{column}') FROM step_rows WHERE tbl = '{table}'"
+            )
+            work.append((f"DELETE FROM {blobs} WHERE id NOT IN (SELECT v FROM ({used}) WHERE v IS NOT NULL)", ()))
+        work.append(("DELETE FROM fits WHERE pull NOT IN (SELECT id FROM pulls)", ()))
+        self._changed(work)
+
+    def _changed(self, statements: list[tuple[str, tuple[object, ...]]]) -> None:
+        if not self.writable:
+            raise JobError(f"{self.path.name} is open for reading only: nothing was written")
+
+        def write() -> None:
+            with self._db:
+                self._db.execute("BEGIN IMMEDIATE")
+                for statement, values in statements:
+                    self._db.execute(statement, values)
 
         self._guarded(write)
 
@@ -233,7 +299,10 @@ def _free(path: Path) -> None:
 
 def open_store(path: Path, write: bool) -> Store:
     """An existing job. Raises JobError for what is no whole job of ours, for a newer schema when writing, and, naming
-    the holder, when another program is writing it. A file that cannot be used is never written to."""
+    the holder, when another program is writing it. A file that cannot be used is never written to.
+
+    One of an older schema is brought up to this one: on a copy that takes its place when it is whole, the old file
+    staying beside it; in memory where it is only looked at."""
     schema = _checked_header(path)
     if write and schema > SCHEMA_VERSION:
         raise JobError(
@@ -242,14 +311,64 @@ def open_store(path: Path, write: bool) -> Store:
         )
     lock = _locked(path) if write else None
     try:
+        if schema < SCHEMA_VERSION and write:
+            _update_file(path)
         db = _connected(path, write)
-        store = Store(path, db, lock, schema)
+        if schema < SCHEMA_VERSION and not write:
+            db = _updated_in_memory(db)
+        store = Store(path, db, lock, max(schema, SCHEMA_VERSION))
         store.state()
         return store
     except (sqlite3.Error, JobError) as fault:
         if lock is not None:
             _unlock(path, lock)
         raise (fault if isinstance(fault, JobError) else _job_error(path, fault)) from None
+
+
+def _update_file(path: Path) -> None:
+    """The file in this schema, by way of a copy; the old one stays beside it."""
+    old = _connected(path, write=True)
+    try:
+        with _part_beside(path) as part:
+            with closing(sqlite3.connect(part, isolation_level=None)) as new:
+                old.backup(new)
+                schema = _update(new)
+                new.execute("PRAGMA journal_mode = WAL")
+            with part.open("rb") as file:
+                os.fsync(file.fileno())
+            # The old file's own log is folded into it and gone before another file takes its name.
+            old.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            old.close()
+            kept = path.with_stem(f"{path.stem} schema {schema}")
+            if not kept.exists():
+                shutil.copy2(path, kept)
+            part.replace(path)
+    except OSError as fault:
+        raise JobError(f"{path.name} cannot be brought up to date ({fault.strerror}): it stays as it was") from None
+    finally:
+        old.close()
+
+
+def _updated_in_memory(db: sqlite3.Connection) -> sqlite3.Connection:
+    new = sqlite3.connect(":memory:", check_same_thread=False, isolation_level=None)
+    db.backup(new)
+    db.close()
+    _update(new)
+    return new
+
+
+def _update(db: sqlite3.Connection) -> int:
+    """Brings an open file of an older schema to this one, in one transaction; gives the schema that it had."""
+    with db:
+        db.execute("BEGIN IMMEDIATE")
+        before = int(db.execute("PRAGMA user_version").fetchone()[0])
+        for schema in range(before, SCHEMA_VERSION):
+            if schema not in UPDATES:
+                raise JobError(f"a job of schema {schema} is not known: it was not touched")
+            for statement in UPDATES[schema]:
+                db.execute(statement)
+        db.execute(f"PRAGMA user_version = {SCHEMA_VERSION}")
+    return before
 
 
 def _connected(path: Path, write: bool) -> sqlite3.Connection:
@@ -305,6 +424,10 @@ def _as_json(row: Row | None) -> str | None:
     return None if row is None else json.dumps(row)
 
 
+def _from_json(table: str, text: str | None) -> Row | None:
+    return None if text is None else {**ADDED.get(table, {}), **json.loads(text)}
+
+
 def _checked_header(path: Path) -> int:
     """The schema of a job file, from its first bytes. Raises JobError for anything that is not a whole job."""
     try:
@@ -324,9 +447,17 @@ def _checked_header(path: Path) -> int:
     pages, schema = struct.unpack(">I", head[28:32])[0], struct.unpack(">I", head[60:64])[0]
     if struct.unpack(">I", head[68:72])[0] != APPLICATION_ID:
         raise JobError(f"{path.name} is a database, but no Plain Stride job: it was not touched")
-    if size < page * pages:
+    # With a log beside it, the file may be one that a power cut left half folded: the log holds the rest.
+    if size < page * pages and not _has_log(path):
         raise JobError(f"{path.name} is cut short ({size:,} of {page * pages:,} bytes): it was not touched; use a copy")
     return int(schema)
+
+
+def _has_log(path: Path) -> bool:
+    try:
+        return Path(f"{path}-wal").stat().st_size > 0
+    except OSError:
+        return False
 
 
 def _lock_path(path: Path) -> Path:

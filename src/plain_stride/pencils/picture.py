@@ -1,7 +1,11 @@
 """Reading a scan: what kind of file, how large, at what dpi, how dark where."""
 
 import io
+import struct
 import warnings
+import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +16,9 @@ from plain_stride.errors import StrideError
 KINDS = ("PNG", "JPEG", "TIFF", "WEBP")
 MAX_PIXELS = 250_000_000
 DPI_RANGE = (20.0, 4800.0)
-
+DAMAGES = (OSError, ValueError, SyntaxError, EOFError, TypeError, LookupError, ArithmeticError, AttributeError,
+           RuntimeError, struct.error, zlib.error, Image.DecompressionBombError)  # fmt: skip
+"""What Pillow's readers raise for damaged files: they trust what a file says of itself."""
 
 Image.MAX_IMAGE_PIXELS = MAX_PIXELS // 2
 """Pillow refuses twice this before it decodes anything."""
@@ -54,12 +60,19 @@ def darkness(data: bytes) -> np.ndarray:
         return 255 - np.asarray(upright.convert("L"))
 
 
+@contextmanager
+def _quiet() -> Iterator[None]:
+    """Pillow warns of oddities of a file that it then reads or refuses."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        yield
+
+
 def _opened(data: bytes) -> Image.Image:
     if not data:
         raise PictureError("the picture is an empty file: scan or copy it again")
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+        with _quiet():
             picture = Image.open(io.BytesIO(data), formats=KINDS)
     except Image.DecompressionBombError:
         raise PictureError(
@@ -67,7 +80,7 @@ def _opened(data: bytes) -> Image.Image:
         ) from None
     except UnidentifiedImageError:
         raise PictureError("the file is no PNG, JPEG, TIFF or WebP picture: save the scan as one of these") from None
-    except (OSError, ValueError, SyntaxError) as fault:
+    except DAMAGES as fault:
         raise PictureError(f"the picture cannot be read ({fault}): scan or copy it again") from None
     w, h = picture.size
     if w * h > MAX_PIXELS:
@@ -77,9 +90,10 @@ def _opened(data: bytes) -> Image.Image:
 
 def _upright(picture: Image.Image) -> Image.Image:
     try:
-        picture.load()
-        return ImageOps.exif_transpose(picture)
-    except (OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError) as fault:
+        with _quiet():
+            picture.load()
+            return ImageOps.exif_transpose(picture)
+    except DAMAGES as fault:
         raise PictureError(f"the picture is damaged ({fault}): scan or copy it again") from None
 
 

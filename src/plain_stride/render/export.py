@@ -9,7 +9,7 @@ from plain_stride.render.raster import clear_page, grey_page
 
 def png_of(art: Art, bw: bool, transparent: bool, progress: Callable[[float], bool] | None = None) -> bytes:
     """The whole file. progress: told the share done; returning False stops, which raises `raster.Stopped`."""
-    inked = [(part.ink, line.shape.rings) for part in art.parts for line in part.lines]
+    inked = [(part.ink, line.seen()) for part in art.parts for line in part.lines]
     page = art.page
     if transparent:
         grey, alpha = clear_page(inked, page.pixels, page.dpi, progress)

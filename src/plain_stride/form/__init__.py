@@ -1,0 +1,1 @@
+"""Form: what the lines of a part enclose, and what lies behind it."""

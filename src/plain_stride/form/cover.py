@@ -1,0 +1,207 @@
+"""Covers: the shape by which a part hides what lies behind it, found from its outer lines with gaps bridged, or drawn.
+
+Bridges go from each free end to every line within JOINED_MM, else straight to the nearest one within BRIDGE_MM. They
+are never drawn. All that the lines and bridges enclose is covered, rings within rings too: a hole and a disc on the
+form look the same, so a part with a hole in it wants a drawn cover.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+JOINED_MM, BRIDGE_MM = 0.5, 3.0
+SIMPLE_MM = 0.01
+"""Centrelines are thinned to this before they are joined, covers after they are widened."""
+GRID_MM, TOUCH_MM = 1e-5, 1e-4
+LEAST_MM2 = 1e-4
+_DISC_QUARTER = 12
+"""Corners in a quarter of a round corner of a gap."""
+
+
+@dataclass(frozen=True, eq=False)
+class Cover:
+    """area: a Shapely polygon or several, mm; bridges (n, 2, 2): the gaps that were bridged; loose (n, 2): free ends
+    that had nothing within BRIDGE_MM to be bridged to."""
+
+    area: Any = field(repr=False)
+    bridges: np.ndarray
+    loose: np.ndarray
+
+    @cached_property
+    def box(self) -> tuple[float, float, float, float]:
+        """(x0, y0, x1, y1), mm."""
+        x0, y0, x1, y1 = self.area.bounds
+        return x0, y0, x1, y1
+
+    def holds(self, points: np.ndarray) -> np.ndarray:
+        """(n,) whether points (n, 2) lie on the cover."""
+        import shapely
+
+        shapely.prepare(self.area)
+        held: np.ndarray = shapely.contains_xy(self.area, points[:, 0], points[:, 1])
+        return held
+
+
+def found_cover(centres: Sequence[np.ndarray], ink: Iterable[list[np.ndarray]], gap: float = 0.0) -> Cover | None:
+    """The cover that outer lines enclose; None where they enclose nothing.
+
+    centres: their centrelines (n, 2), a closed one repeating its first point. The cover ends in the middle of these;
+    with a gap (mm), that far outside their ink, given as rings.
+    """
+    import shapely
+
+    lines = [shapely.simplify(shapely.LineString(points), SIMPLE_MM) for points in centres if len(points) > 1]
+    if not lines:
+        return None
+    bridges, loose = _bridged(lines)
+    whole = shapely.union_all([*lines, *map(shapely.LineString, bridges)], grid_size=GRID_MM)
+    faces = shapely.union_all(shapely.get_parts(shapely.polygonize([whole])))
+    return _cover(_without_slivers(faces), ink, gap, bridges, loose)
+
+
+def drawn_cover(rings: Sequence[np.ndarray], ink: Iterable[list[np.ndarray]], gap: float = 0.0) -> Cover | None:
+    """The cover of drawn outlines (n, 2): all that they go round."""
+    import shapely
+
+    faces = shapely.union_all([shapely.make_valid(shapely.Polygon(ring)) for ring in rings if len(ring) > 2])
+    return _cover(_without_slivers(faces), ink, gap, np.zeros((0, 2, 2)), np.zeros((0, 2)))
+
+
+def seen_rings(rings: list[np.ndarray], covers: Sequence[Cover]) -> list[np.ndarray]:
+    """What covers leave to be seen of a filled outline, as rings again, holes turning the other way."""
+    import shapely
+
+    hiding = [cover.area for cover in covers]
+    edges = [shapely.LinearRing(ring) for ring in rings]
+    filled = shapely.build_area(shapely.GeometryCollection(edges)) if len(edges) > 1 else shapely.Polygon(edges[0])
+    if not filled.is_valid:
+        filled = shapely.make_valid(filled)
+    return _rings(shapely.difference(filled, shapely.union_all(hiding)))
+
+
+def covered_rings(covers: Sequence[Cover]) -> list[np.ndarray]:
+    """The edge of all that covers hide: rings (n, 2) that do not cross, so that even-odd filling gives it."""
+    import shapely
+
+    return _rings(shapely.union_all([cover.area for cover in covers]))
+
+
+def changed_boxes(old: Cover | None, new: Cover | None) -> list[tuple[float, float, float, float]]:
+    """Boxes (x0, y0, x1, y1) that hold all that one of two covers hides and the other does not."""
+    import shapely
+
+    empty = shapely.Polygon()
+    areas = [cover.area if cover is not None else empty for cover in (old, new)]
+    apart = [part for part in shapely.get_parts(shapely.symmetric_difference(*areas)) if not part.is_empty]
+    return [(x0, y0, x1, y1) for x0, y0, x1, y1 in shapely.bounds(apart).tolist()]
+
+
+def hidden_stretches(points: np.ndarray, s: np.ndarray, covers: Sequence[Cover]) -> list[tuple[float, float]]:
+    """Stretches (from, to) of arc length s (n,) along a centreline (n, 2) that covers hide, in order."""
+    import shapely
+
+    hidden = shapely.intersection(shapely.LineString(points), shapely.union_all([cover.area for cover in covers]))
+    runs = []
+    for piece in shapely.get_parts(hidden):
+        if piece.geom_type == "LineString":
+            ends = shapely.get_coordinates(piece)
+            runs.append(tuple(sorted((_length_at(points, s, ends[0]), _length_at(points, s, ends[-1])))))
+    out: list[tuple[float, float]] = []
+    for a, b in sorted(runs):
+        if out and a <= out[-1][1] + TOUCH_MM:
+            out[-1] = (out[-1][0], max(b, out[-1][1]))
+        else:
+            out.append((a, b))
+    return out
+
+
+def _cover(faces: Any, ink: Iterable[list[np.ndarray]], gap: float, *told: np.ndarray) -> Cover | None:
+    import shapely
+
+    if faces.is_empty:
+        return None
+    if gap > 0.0:
+        edges = [shapely.make_valid(shapely.Polygon(ring)) for rings in ink for ring in rings[:1]]
+        faces = shapely.union_all([faces, *(edge for edge in edges if shapely.intersects(edge, faces))])
+        faces = shapely.simplify(shapely.buffer(faces, gap, quad_segs=_DISC_QUARTER), SIMPLE_MM)
+    shapely.prepare(faces)
+    return Cover(faces, *told)
+
+
+def _bridged(lines: list[Any]) -> tuple[np.ndarray, np.ndarray]:
+    """(bridges (n, 2, 2), loose ends (m, 2)) of the free ends of lines."""
+    import shapely
+
+    tree = shapely.STRtree(lines)
+    bridges, loose = [], []
+    for k, line in enumerate(lines):
+        if line.is_closed:
+            continue
+        for end in (0, -1):
+            at = shapely.get_point(line, end)
+            near = [(d, to) for d, to in _targets(lines, tree, k, end, at) if d <= BRIDGE_MM]
+            joined = [to for d, to in near if d <= JOINED_MM]
+            chosen = joined or [to for _, to in sorted(near, key=lambda item: item[0])[:1]]
+            here = shapely.get_coordinates(at)[0]
+            if not chosen:
+                loose.append(here)
+            bridges += [_bridge(here, to) for to in chosen if np.hypot(*(to - here)) > 1e-9]
+    return np.array(bridges).reshape(-1, 2, 2), np.array(loose).reshape(-1, 2)
+
+
+def _targets(lines: list[Any], tree: Any, k: int, end: int, at: Any) -> list[tuple[float, np.ndarray]]:
+    """(distance, nearest point) of all lines within BRIDGE_MM of the end of line k, and of the rest of that line."""
+    import shapely
+
+    others = [lines[j] for j in tree.query(at, predicate="dwithin", distance=BRIDGE_MM).tolist() if j != k]
+    rest = _beyond(lines[k], end)
+    out = []
+    for line in [*others, *([rest] if rest is not None else [])]:
+        to = shapely.get_coordinates(shapely.shortest_line(at, line))[1]
+        out.append((float(np.hypot(*(to - shapely.get_coordinates(at)[0]))), to))
+    return out
+
+
+def _bridge(here: np.ndarray, to: np.ndarray) -> np.ndarray:
+    """From a free end to a place on a line, and a little over it, so that rounding never leaves it short."""
+    way = to - here
+    return np.array([here, to + way / np.hypot(*way) * TOUCH_MM])
+
+
+def _beyond(line: Any, end: int) -> Any | None:
+    """A line without the stretch at one of its ends that can only lie near it: twice BRIDGE_MM; None if it is all."""
+    from shapely.ops import substring
+
+    if line.length <= 2.0 * BRIDGE_MM:
+        return None
+    return (
+        substring(line, 2.0 * BRIDGE_MM, line.length) if end == 0 else substring(line, 0, line.length - 2 * BRIDGE_MM)
+    )
+
+
+def _without_slivers(faces: Any) -> Any:
+    import shapely
+
+    polygons = [p for p in shapely.get_parts(faces) if p.geom_type == "Polygon" and p.area > LEAST_MM2]
+    return shapely.union_all([shapely.Polygon(p.exterior) for p in polygons])
+
+
+def _rings(area: Any) -> list[np.ndarray]:
+    import shapely
+
+    out = []
+    for polygon in shapely.get_parts(area):
+        if polygon.geom_type == "Polygon" and not polygon.is_empty:
+            polygon = shapely.orient_polygons(polygon)
+            out += [shapely.get_coordinates(ring)[:-1] for ring in (polygon.exterior, *polygon.interiors)]
+    return out
+
+
+def _length_at(points: np.ndarray, s: np.ndarray, place: np.ndarray) -> float:
+    from plain_stride.lines.cross import nearest
+
+    _, index = nearest(points, place)
+    return float(np.interp(index, np.arange(len(s)), s))

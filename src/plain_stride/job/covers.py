@@ -1,0 +1,92 @@
+"""The covers of a job's parts, each worked out once and again when its outer lines or its settings change."""
+
+from typing import Any
+
+import numpy as np
+
+from plain_stride.form.cover import Cover, drawn_cover, found_cover, hidden_stretches, seen_rings
+from plain_stride.job.job import Job
+from plain_stride.job.shapes import Shapes, role_of
+from plain_stride.lines.recipe import Shape
+
+
+class Covers:
+    """What hides what. A part that is hidden, or whose cover is off, hides nothing."""
+
+    def __init__(self, job: Job, shapes: Shapes) -> None:
+        self._job, self._shapes = job, shapes
+        self._kept: dict[str, tuple[tuple[object, ...], list[Shape], Cover | None]] = {}
+        self._over: dict[str, list[Cover]] = {}
+        self._now: dict[str, Cover] = {}
+        self._version = -1
+
+    def now(self) -> dict[str, Cover]:
+        """All covers that hide something, by their part's key."""
+        self._bring_up_to_date()
+        return self._now
+
+    def over(self, part: str) -> list[Cover]:
+        """Covers of the parts in front of a part, nearest first."""
+        self._bring_up_to_date()
+        return self._over.get(part, [])
+
+    def hiding(self, part: str, shape: Shape) -> tuple[Cover, ...]:
+        """Covers that reach a line's box."""
+        x0, y0, x1, y1 = shape.box
+        return tuple(
+            c for c in self.over(part) if c.box[0] <= x1 and c.box[2] >= x0 and c.box[1] <= y1 and c.box[3] >= y0
+        )
+
+    def seen(self, part: str, shape: Shape) -> list[np.ndarray]:
+        """Rings of what is seen of a line: all of its edge, or what covers leave of it."""
+        hiding = self.hiding(part, shape)
+        return seen_rings(shape.rings, hiding) if hiding else shape.rings
+
+    def hidden(self, part: str, shape: Shape) -> list[tuple[float, float]]:
+        """Stretches (from, to) of a line, mm along it, that are hidden."""
+        hiding = self.hiding(part, shape)
+        return hidden_stretches(*shape.flat, hiding) if hiding else []
+
+    def of(self, part: str) -> Cover | None:
+        """A part's cover, whether it is on or off; None where its outer lines enclose nothing."""
+        row: Any = self._job.rows["parts"][part]
+        lines = [key for key, line in self._job.rows["lines"].items() if line["part"] == part]
+        return self._cover(part, row, [self._shapes[key] for key in self._outer(lines)])
+
+    def _outer(self, lines: list[str]) -> list[str]:
+        return [key for key in lines if role_of(self._job.rows["lines"][key]) == "outer"]
+
+    def _bring_up_to_date(self) -> None:
+        if self._version == self._job.version:
+            return
+        parts = [part for part in self._job.parts() if part.cover and not part.hidden]
+        lines: dict[str, list[str]] = {part.id: [] for part in parts}
+        if parts:
+            for key, line in self._job.rows["lines"].items():
+                if line["part"] in lines:
+                    lines[str(line["part"])].append(key)
+        self._now, self._over = {}, {}
+        for part in parts:
+            row: Any = self._job.rows["parts"][part.id]
+            cover = self._cover(part.id, row, [self._shapes[key] for key in self._outer(lines[part.id])])
+            if cover is not None:
+                self._now[part.id] = cover
+        before: list[Cover] = []
+        for part in self._job.parts():
+            self._over[part.id] = list(before)
+            if part.id in self._now:
+                before.append(self._now[part.id])
+        self._version = self._job.version
+
+    def _cover(self, part: str, row: Any, outer: list[Shape]) -> Cover | None:
+        settings = (row["cover_gap"], id(row["cover_form"]) if row["cover_form"] else None)
+        kept = self._kept.get(part)
+        if kept is not None and kept[0] == settings and kept[1] == outer:
+            return kept[2]
+        ink = (shape.rings for shape in outer)
+        if row["cover_form"]:
+            cover = drawn_cover([np.array(ring, float) for ring in row["cover_form"]], ink, row["cover_gap"])
+        else:
+            cover = found_cover([shape.flat[0] for shape in outer], ink, row["cover_gap"])
+        self._kept[part] = (settings, outer, cover)
+        return cover

@@ -13,7 +13,7 @@ from PIL import Image
 
 from plain_stride import cli
 from plain_stride.job.job import opened
-from tests.job.test_covers import old_file
+from tests.job.test_job_covers import old_file
 
 SECONDS, BYTES = 10.0, 2_000_000_000
 MUTANTS = 1000

@@ -103,7 +103,7 @@ def test_a_log_folded_in_half_way_is_finished_from_the_log(commits, tmp_path):
 
 def test_a_job_that_is_brought_up_to_date_is_old_or_new_at_every_moment(tmp_path, monkeypatch):
     """Cut off before each of the calls that touch the disk."""
-    from tests.job.test_covers import old_file
+    from tests.job.test_job_covers import old_file
 
     calls = [(os, "fsync"), (shutil, "copy2"), (os, "replace")]
     for module, name in calls:

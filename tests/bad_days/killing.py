@@ -95,7 +95,7 @@ def main() -> None:
     told = []
     for n, work in enumerate([window] * windows + [bare] * bares):
         path = folder / f"k{n}.stride"
-        told.append(looked_into(path, killed(work, path, float(rng.uniform(0.0, 0.25 if work is window else 0.08)))))
+        told.append(looked_into(path, killed(work, path, float(rng.uniform(0.0, 0.4 if work is window else 0.12)))))
         path.unlink()
     print(json.dumps(told))
 

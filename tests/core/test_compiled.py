@@ -6,7 +6,6 @@ import numba
 import numpy as np
 import pytest
 
-from plain_stride.compiled import kernels as loops
 from plain_stride.compiled import ready
 from plain_stride.hand.nib import DEFAULT_NIB, Steadying
 from plain_stride.hand.pull import Pull, View
@@ -18,7 +17,7 @@ from tests.targets import cornered, flowing
 @pytest.fixture
 def by_loops(monkeypatch):
     """The loops take the place of NumPy, uncompiled: the same source that is compiled for the window."""
-    plain = SimpleNamespace(**{name: getattr(loops, name) for name in ready.SIGNATURES})
+    plain = SimpleNamespace(**{name: ready.source_of(name) for name in ready.SIGNATURES})
     return lambda on: monkeypatch.setattr(ready, "_loaded", plain if on else None)
 
 
@@ -36,11 +35,12 @@ def test_loops_and_numpy_make_the_same_line(by_loops, target, pace):
 
 def test_a_loop_compiles_for_its_signature(tmp_path, monkeypatch):
     monkeypatch.setenv("NUMBA_CACHE_DIR", str(tmp_path))
-    solve = numba.njit(ready.SIGNATURES["solve"])(loops.solve)
+    source = ready.source_of("solve")
+    solve = numba.njit(ready.SIGNATURES["solve"])(source)
     y = np.random.default_rng(1).normal(size=(30, 2))
     noise = np.zeros((3, 30))
     noise[2] = 1.0
-    assert solve(y, np.full(27, 5.0), noise) == pytest.approx(loops.solve(y, np.full(27, 5.0), noise), abs=1e-12)
+    assert solve(y, np.full(27, 5.0), noise) == pytest.approx(source(y, np.full(27, 5.0), noise), abs=1e-12)
 
 
 def test_what_cannot_be_loaded_is_logged_and_numpy_serves(monkeypatch, caplog):

@@ -1,7 +1,6 @@
 """The real window, offscreen, driven by real pen, mouse and key events."""
 
 import itertools
-import time
 
 import numpy as np
 import pytest
@@ -15,6 +14,7 @@ from plain_stride.desk.shell import Shell
 from plain_stride.desk.start import application
 from plain_stride.job.job import new_job
 from tests.conftest import samples_along
+from tests.waiting import rest, wait_until
 
 MOUSE_MS = 8
 """Time between two mouse events, and their stamps with it: a hand is not quicker."""
@@ -41,22 +41,18 @@ class Window:
         return self.shell.sheet
 
     def lines(self):
+        self.bench.settle()
         return self.bench.job.rows["lines"]
 
     def px(self, mm) -> QPointF:
         return QPointF(*self.sheet.view.to_glass(np.array([mm], float))[0])
 
     def settle(self):
-        for _ in range(3):
-            QTest.qWait(5)
+        rest(self.shell)
 
     def wait_until(self, true, seconds=20.0):
-        """Lets the window and the writer's thread work until something is true."""
-        until = time.monotonic() + seconds
-        while not true() and time.monotonic() < until:
-            time.sleep(0.005)
-            QCoreApplication.processEvents()
-        assert true()
+        """Lets the window and its threads work until something is true."""
+        wait_until(true, seconds)
 
     def pull(self, *points, pressure=0.5, n=120, seconds=0.6, frames=False):
         """A pull with the pen, painted at every sample if frames; gives the new line's id."""

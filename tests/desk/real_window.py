@@ -13,6 +13,7 @@ from plain_stride.desk.settings import Settings
 from plain_stride.desk.shell import Shell
 from plain_stride.desk.start import application
 from tests.conftest import samples_along
+from tests.waiting import rest
 
 
 def main() -> None:
@@ -29,7 +30,7 @@ def main() -> None:
     for k in range(30):
         QTest.mouseMove(shell.sheet, middle + QPoint(-90 + 6 * k, 60 - 4 * k), 8)
     QTest.mouseRelease(shell.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle + QPoint(84, -56))
-    QTest.qWait(100)
+    rest(shell)
     seen = {"platform": QApplication.platformName(), "lines": len(shell.bench.job.rows["lines"])}
     shot = shell.screen().grabWindow(shell.winId()).toImage()
     at = shell.sheet.mapTo(shell, middle)

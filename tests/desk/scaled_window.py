@@ -15,6 +15,7 @@ from plain_stride.desk.settings import Settings
 from plain_stride.desk.shell import Shell
 from plain_stride.desk.start import application
 from tests.conftest import samples_along
+from tests.waiting import rest
 
 
 def pixels(image: QImage) -> np.ndarray:
@@ -33,7 +34,7 @@ def main() -> None:
     for y in (20, 34, 48):
         rows = on_glass(samples_along([(10, y), (60, y + 14), (110, y)], 0.3), sheet.view.to_glass)
         PenPlayer(sheet).play(rows, between=QApplication.processEvents)
-        QTest.qWait(60)
+        rest(shell)
     ratio = sheet.devicePixelRatioF()
     fresh = InkLayer(shell.bench)
     fresh.begin(sheet.view, sheet.size(), ratio)

@@ -49,7 +49,7 @@ def test_what_lies_behind_is_hidden_in_pixels_and_told_in_figures(boxed):
     assert darkness(boxed.job, boxed.shapes, (60, 45)) == 0
     assert darkness(boxed.job, boxed.shapes, (20, 45)) > 200
     told = {line["id"]: line for line in lines_report(boxed.job, boxed.shapes)["lines"]}
-    assert np.allclose(told[boxed.far]["hidden"], [(40, 80)], atol=0.2)
+    assert np.allclose(told[boxed.far]["hidden"], [(30, 70)], atol=0.2)
     assert told[boxed.box]["hidden"] == []
     assert told[boxed.far]["report"]["length"] == pytest.approx(100, abs=0.1)
 

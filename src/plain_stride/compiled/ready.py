@@ -8,24 +8,30 @@ import subprocess
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from types import SimpleNamespace
+from types import FunctionType, SimpleNamespace
 
 import numpy as np
 import platformdirs
 
 from plain_stride import __version__
-from plain_stride.compiled import kernels as plain
+from plain_stride.compiled import hand_loops, line_loops
 
-_MATRIX, _CUBE, _VECTOR = "float64[:,::1]", "float64[:,:,::1]", "float64[::1]"
+_MATRIX, _CUBE, _VECTOR, _WHOLE = "float64[:,::1]", "float64[:,:,::1]", "float64[::1]", "int64[::1]"
+LOOPS = (hand_loops, line_loops)
 SIGNATURES = {
     "solve": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX})",
+    "read": f"{_MATRIX}({_VECTOR}, {_MATRIX}, {_VECTOR})",
+    "penalties": f"{_VECTOR}({_VECTOR}, float64, float64, float64)",
+    "blur": f"{_VECTOR}({_VECTOR}, float64)",
+    "auto": f"{_MATRIX}({_MATRIX}, {_WHOLE}, {_MATRIX}, {_VECTOR}, float64, float64)",
     "nearer": f"{_MATRIX}({_CUBE}, {_CUBE}, {_MATRIX})",
     "handles": f"{_CUBE}({_CUBE}, {_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR})",
     "apart": f"{_VECTOR}({_CUBE}, {_CUBE}, {_MATRIX})",
     "arc_table": f"{_VECTOR}({_CUBE}, {_VECTOR}, {_VECTOR}, int64)",
     "strip": f"{_MATRIX}({_CUBE}, {_VECTOR}, {_VECTOR}, {_VECTOR}, {_VECTOR}, float64)",
-    "farthest": f"{_VECTOR}({_CUBE}, int64[::1], {_MATRIX}, int64)",
+    "farthest": f"{_VECTOR}({_CUBE}, {_WHOLE}, {_MATRIX}, int64)",
 }
+"""Loops that others call stand before them."""
 _WARM = "import os; os.nice(19); from plain_stride.compiled.ready import warm; warm()"
 _loaded: SimpleNamespace | None = None
 
@@ -56,11 +62,24 @@ def load() -> None:
     os.environ["NUMBA_CACHE_DIR"] = str(cache_folder())
     import numba
 
-    made: dict[str, Callable[..., object]] = {
-        name: numba.njit(signature, cache=True, nogil=True)(getattr(plain, name))
-        for name, signature in SIGNATURES.items()
-    }
+    made: dict[str, Callable[..., object]] = {}
+    for name, signature in SIGNATURES.items():
+        made[name] = numba.njit(signature, cache=True, nogil=True)(_calling(source_of(name), made))
     _loaded = SimpleNamespace(**made)
+
+
+def source_of(name: str) -> FunctionType:
+    """A loop as it is written."""
+    found = next(loops for loops in LOOPS if hasattr(loops, name))
+    loop: FunctionType = getattr(found, name)
+    return loop
+
+
+def _calling(loop: FunctionType, made: dict[str, Callable[..., object]]) -> FunctionType:
+    """The loop with compiled ones in place of those it calls."""
+    twin = FunctionType(loop.__code__, {**loop.__globals__, **made}, loop.__name__, loop.__defaults__)
+    twin.__module__ = loop.__module__
+    return twin
 
 
 def warm() -> None:
@@ -82,6 +101,6 @@ def load_when_compiled() -> None:
 
 
 def _fingerprint() -> str:
-    source = Path(plain.__file__).read_bytes()
-    words = (__version__, sys.version, repr(SIGNATURES), hashlib.sha256(source).hexdigest())
+    source = [hashlib.sha256(Path(str(loops.__file__)).read_bytes()).hexdigest() for loops in LOOPS]
+    words = (__version__, sys.version, repr(SIGNATURES), *source)
     return hashlib.sha256("\n".join(words).encode()).hexdigest()[:16]

@@ -51,7 +51,7 @@ class _Small(Painted, QWidget):
             self._slices.start(0)
 
     def _paint_slice(self) -> None:
-        if self._layer.work(SLICE_S):
+        if self._layer.work(SLICE_S) is not None:
             self.update()
         if not self._layer.busy:
             self._slices.stop()

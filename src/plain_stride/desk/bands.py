@@ -16,13 +16,15 @@ BOX_POINTS, MOST_BOXES = 12, 60
 def band(strokes: np.ndarray) -> QRegion:
     """Boxes round strokes (n, 5): x0, y0, x1, y1 and width in pixels."""
     region = QRegion()
-    each = max(BOX_POINTS, math.ceil(len(strokes) / MOST_BOXES))
-    for k in range(0, len(strokes), each):
-        part = strokes[k : k + each]
-        reach = float(part[:, 4].max()) / 2.0 + 2.0
-        x, y = part[:, [0, 2]], part[:, [1, 3]]
-        x0, y0 = math.floor(x.min() - reach), math.floor(y.min() - reach)
-        region += QRect(x0, y0, math.ceil(x.max() + reach) - x0, math.ceil(y.max() + reach) - y0)
+    if not len(strokes):
+        return region
+    first = np.arange(0, len(strokes), max(BOX_POINTS, math.ceil(len(strokes) / MOST_BOXES)))
+    reach = np.maximum.reduceat(strokes[:, 4], first)[:, None] / 2.0 + 2.0
+    least = np.minimum.reduceat(np.minimum(strokes[:, :2], strokes[:, 2:4]), first)
+    most = np.maximum.reduceat(np.maximum(strokes[:, :2], strokes[:, 2:4]), first)
+    boxes = np.hstack([np.floor(least - reach), np.ceil(most + reach)]).astype(int)
+    for x0, y0, x1, y1 in boxes.tolist():
+        region += QRect(x0, y0, x1 - x0, y1 - y0)
     return region
 
 

@@ -1,5 +1,6 @@
 """The bench: the open job with what is in hand (part, nib, role, chosen lines). All the window talks to it."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -7,12 +8,14 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from plain_stride.desk.finisher import Coming, Finisher
 from plain_stride.desk.keeper import Keeper
+from plain_stride.desk.refreshing import Refreshing
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import BRIDGE_MM
 from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.pull import Pull, View
-from plain_stride.job.changes import DEFAULT_PART, Made, make, make_all
+from plain_stride.job.changes import DEFAULT_PART, DEFAULT_TIER, Made, make, make_all
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part, load
 from plain_stride.job.shapes import Shapes
@@ -35,7 +38,10 @@ class InHand:
 
 class Bench(QObject):
     """Signals: changed (rows that changed), chosen (ids), in_hand, said (a sentence, and whether it is a fault),
-    saving (commits that wait), live_width (mm, None with the pen up)."""
+    saving (commits that wait), live_width (mm, None with the pen up).
+
+    `refreshing` has the facts beside the sheet shown anew, a moment after changes.
+    """
 
     changed = Signal(object)
     chosen_changed = Signal()
@@ -58,11 +64,14 @@ class Bench(QObject):
         for _, row in self.job.pencils():
             self.job.image(str(row["image"]))
         self.keeper = Keeper(store)
-        self.keeper.saved.connect(self.saving)
+        self.keeper.saved.connect(self._tell_saving)
         self.keeper.failed.connect(self._say_unsaved)
         self.keeper.moved.connect(self._moved)
         self.keeper.packed.connect(self._say_packed)
         self.keeper.sized.connect(self._say_sizes)
+        self.refreshing = Refreshing()
+        self._finisher = Finisher()
+        self._finisher.worked.connect(self._lay_worked)
         self._nibs: dict[str, Nib] = {}
         self.chosen: list[str] = []
         self.last_line = self._newest_pull()
@@ -89,6 +98,7 @@ class Bench(QObject):
 
     def mark(self, name: str) -> None:
         """Names this moment of the history."""
+        self.settle()
         try:
             step = self.job.set_mark(name)
         except StrideError as fault:
@@ -99,6 +109,7 @@ class Bench(QObject):
 
     def forget_before(self, mark: str) -> None:
         """Lets the history begin at a mark, in the file first; the file is packed by it."""
+        self.settle()
         before = len(self.job.steps)
         try:
             step = self.job.may_forget(mark)
@@ -139,11 +150,13 @@ class Bench(QObject):
         if new != self.in_hand:
             self.in_hand = new
             self.in_hand_changed.emit()
+            self.refreshing.wake()
 
     def choose(self, lines: list[str]) -> None:
         if lines != self.chosen:
             self.chosen = lines
             self.chosen_changed.emit()
+            self.refreshing.wake()
 
     def shown_line(self) -> str | None:
         """The line that the strip and the notes speak of: the one chosen, else the last one pulled."""
@@ -166,22 +179,56 @@ class Bench(QObject):
 
     def make(self, change: str, /, **arguments: Any) -> Made | None:
         """Makes a named change; None, with the reason said, when it cannot be made."""
+        self.settle()
         return self._made(lambda: make(self.job, self.shapes, change, arguments))
 
     def make_several(self, wanted: list[tuple[str, dict[str, Any]]], words: str) -> Made | None:
         """Makes several changes as one step."""
+        self.settle()
         return self._made(lambda: make_all(self.job, self.shapes, wanted, words))
 
-    def lay_pull(self, samples: np.ndarray, view: View, device: str, clock: str) -> str | None:
-        """Makes a line of a pull; gives its id."""
+    def lay_pull(
+        self,
+        samples: np.ndarray,
+        view: View,
+        device: str,
+        clock: str,
+        laid: Callable[[str | None], object] = lambda line: None,
+    ) -> None:
+        """Begins to make a line of a pull; `laid` is told its id soon after, or None where it could not be made."""
         pull = Pull(samples, self.nib, view, device, clock)
-        made = self.make("pull", pull=pull, part=self.in_hand.part, role=self.in_hand.role)
-        if made is None:
-            return None
-        self.last_line = made.results[0]
-        self.choose([])
-        self.chosen_changed.emit()
-        return self.last_line
+        hand, part = self.in_hand, self.part
+        prepare = self.shapes.preparing(pull, hand.role, part.tier if part is not None else DEFAULT_TIER)
+        self._finisher.put({"pull": pull, "part": hand.part, "role": hand.role}, prepare, laid)
+        self._tell_saving()
+
+    def coming(self) -> int:
+        """Pulls that were lifted and are no lines yet."""
+        return len(self._finisher)
+
+    def settle(self) -> None:
+        """Makes lines of all pulls that were lifted, now: whatever comes next stands on them."""
+        while coming := self._finisher.take(wait=True):
+            self._lay(coming)
+
+    def _lay_worked(self) -> None:
+        while coming := self._finisher.take(wait=False):
+            self._lay(coming)
+
+    def _lay(self, coming: Coming) -> None:
+        # Where working it out failed, the change itself fails the same way, and says so.
+        self.shapes.expect(coming.work.result() if coming.work.exception() is None else None)
+        made = self._made(lambda: make(self.job, self.shapes, "pull", coming.arguments))
+        self.shapes.expect(None)
+        if made is not None:
+            self.last_line = made.results[0]
+            self.choose([])
+            self.refreshing.wake()
+        self._tell_saving()
+        coming.laid(made.results[0] if made is not None else None)
+
+    def _tell_saving(self) -> None:
+        self.saving.emit(self.keeper.pending() + self.coming())
 
     def draw_cover(self) -> None:
         """The next pull goes round the part in hand and becomes its cover."""
@@ -211,6 +258,7 @@ class Bench(QObject):
                 )
 
     def undo(self) -> None:
+        self.settle()
         step = self.job.steps.get(self.job.head)
         commit = None if self.read_only else self.job.undo()
         if commit is None:
@@ -221,6 +269,7 @@ class Bench(QObject):
         self.said.emit(f"Taken back: {step.words if step else ''}", False)
 
     def redo(self) -> None:
+        self.settle()
         commit = None if self.read_only else self.job.redo()
         if commit is None:
             self.said.emit("There is nothing to do again.", False)
@@ -231,6 +280,9 @@ class Bench(QObject):
 
     def close(self) -> None:
         """Writes what waits and lets the file go."""
+        self.settle()
+        self.refreshing.close()
+        self._finisher.close()
         self.keeper.close()
 
     def _made(self, work: Any) -> Made | None:
@@ -244,7 +296,7 @@ class Bench(QObject):
             return None
         if made.commit is not None:
             self.keeper.put(replace(made.commit, fits=self.shapes.fresh_fits()))
-            self.saving.emit(self.keeper.pending())
+            self._tell_saving()
             self._written(made.commit.rows)
             self._tell_cover(made.commit.rows)
         return made
@@ -254,3 +306,4 @@ class Bench(QObject):
         known = self.job.rows["lines"]
         self.choose([key for key in self.chosen if key in known])
         self.changed.emit(rows)
+        self.refreshing.wake()

@@ -35,8 +35,7 @@ class Gauge(Painted, QWidget):
 
     def set_bench(self, bench: Bench) -> None:
         self._bench = bench
-        bench.changed.connect(self._refresh)
-        bench.in_hand_changed.connect(self._refresh)
+        bench.refreshing.add(self._refresh)
         bench.live_width.connect(self._show_live)
         self._refresh()
 

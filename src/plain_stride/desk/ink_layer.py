@@ -11,6 +11,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF, QRegion
 
+from plain_stride.desk.bands import band_of
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.pencil_image import PencilImage
 from plain_stride.desk.seen_index import SeenIndex
@@ -33,19 +34,23 @@ RULER_STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 
 @dataclass(eq=False)
 class _Generation:
-    """A picture of the board being painted, step by step, and what changed under it meanwhile."""
+    """A picture of the board being painted, step by step.
+
+    region: what of it is painted anew, None for all; changed: what the job has changed meanwhile. Logical pixels.
+    """
 
     view: BoardView
     image: QImage
     steps: Iterator[Callable[[QPainter], None]]
+    region: QRegion | None = None
     changed: QRegion = field(default_factory=QRegion)
 
 
 class InkLayer:
     """pencils_off and hand_only are views of a moment: pencils gone, the plan lifted off.
 
-    `image` shows the board as `view` has it. A new view is painted in slices beside it; `work` swaps it in when it is
-    whole.
+    `image` shows the board as `view` has it. A new view, and what changes in this one, is painted in slices beside it;
+    `work` swaps it in when it is whole.
     """
 
     def __init__(self, bench: Bench, small_of: "InkLayer | None" = None) -> None:
@@ -79,44 +84,70 @@ class InkLayer:
         if self.view is None:
             self.image = image
 
-    def work(self, seconds: float) -> bool:
-        """Paints for about so long; gives whether the new view has become whole, and `image`, by it."""
+    def work(self, seconds: float) -> QRegion | None:
+        """Paints for about so long; gives the region of `image` that was renewed by it, None where nothing was."""
         coming = self._next
         if coming is None:
-            return False
+            return None
         until = time.perf_counter() + seconds
         painter = _open(coming.image)
+        if coming.region is not None:
+            painter.setClipRegion(coming.region)
         try:
             for step in coming.steps:
                 step(painter)
                 if time.perf_counter() > until:
-                    return False
+                    return None
         finally:
             painter.end()
         self.image, self.view, self._next = coming.image, coming.view, None
-        if not coming.changed.isEmpty():
-            self.mend(coming.changed)
-        return True
+        self.mend(coming.changed)
+        return QRegion(0, 0, *self._logical_size()) if coming.region is None else coming.region
 
     def mend(self, region: QRegion) -> None:
-        """Paints a region of logical pixels anew, at once."""
+        """Has a region of logical pixels painted anew."""
+        if region.isEmpty():
+            return
         if self._next is not None:
             self._next.changed += region
-        if self.view is None:
-            return
-        box = QRectF(region.boundingRect())
-        back = self.view.transform.inverted()[0]
+        elif self.view is not None:
+            ratio, box = self.image.devicePixelRatio(), QRectF(region.boundingRect())
+            steps = self._steps(self.view, ratio, box, self._lines_in(region, self.view))
+            self._next = _Generation(self.view, self.image.copy(), steps, region)
+
+    def lay_on(self, line: str) -> QRegion | None:
+        """Paints a new line on the picture at once, where none lies over it; gives what it touched, else None."""
+        view = self.view
+        seen = next(self._visible([line]), None)
+        if self._next is not None or view is None or seen is None:
+            return None
+        _, part, shape = seen
+        x0, y0, x1, y1 = shape.box
+        width, height = self._bench.job.page.size_mm
+        if x0 < 0.0 or y0 < 0.0 or x1 > width or y1 > height:
+            return None
+        self.index.put(line, shape)
+        if self._bench.job.in_order(self.index.touching(shape.box))[-1] != line:
+            return None
+        painter = _open(self.image)
+        try:
+            self._lines(painter, view, [(part.ink, shape, self._bench.covers.hiding(part.id, shape))])
+        finally:
+            painter.end()
+        return band_of(shape, view)
+
+    def _lines_in(self, region: QRegion, view: BoardView) -> set[str]:
+        """Lines whose boxes meet a region of logical pixels."""
+        back = view.transform.inverted()[0]
         touched: set[str] = set()
         for rect in list(region):  # type: ignore[call-overload]
             seen = back.mapRect(QRectF(rect))
             touched.update(self.index.touching((seen.left(), seen.top(), seen.right(), seen.bottom())))
-        painter = _open(self.image)
-        painter.setClipRegion(region)
-        try:
-            for step in self._steps(self.view, self.image.devicePixelRatio(), box, touched):
-                step(painter)
-        finally:
-            painter.end()
+        return touched
+
+    def _logical_size(self) -> tuple[int, int]:
+        size = self.image.deviceIndependentSize().toSize()
+        return size.width(), size.height()
 
     def _steps(
         self, view: BoardView, ratio: float, box: QRectF, only: Iterable[str] | None

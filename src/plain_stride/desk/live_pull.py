@@ -3,11 +3,12 @@
 from datetime import UTC, datetime
 
 import numpy as np
-from PySide6.QtCore import QLineF, Qt
-from PySide6.QtGui import QPainter, QPen, QRegion
+from PySide6.QtCore import QLineF, QSizeF, Qt
+from PySide6.QtGui import QImage, QPainter, QPen, QRegion
 
 from plain_stride.desk.bands import band
 from plain_stride.desk.controls import tinted
+from plain_stride.desk.painted import draw_whole
 from plain_stride.desk.theme import sheet_color
 from plain_stride.desk.view import BoardView
 from plain_stride.form.cover import Cover
@@ -16,20 +17,28 @@ from plain_stride.hand.nib import Nib
 from plain_stride.lines.profile import limit_slope
 
 PALE = 0.28
-Stroke = tuple[float, float, float, float, float, float]
+Stroke = list[float]
 """x0, y0, x1, y1, width in pixels; 1 where a cover hides it."""
 
 
 class LivePull:
     """Rows x, y mm, pressure, seconds, tilt as the pen gave them, and the ink that stands for them now.
 
-    settled: strokes that change no more, in pixels of the view; inked: how many of them the board's picture holds.
+    settled: strokes that change no more, in pixels of the view; they are kept inked on a picture of their own.
+    laid: whether it has become a line.
     """
 
     def __init__(
-        self, nib: Nib, view: BoardView, glass: float, device: str, start: float, covers: list[Cover] | None = None
+        self,
+        nib: Nib,
+        view: BoardView,
+        glass: float,
+        device: str,
+        start: float,
+        covers: list[Cover] | None = None,
+        ratio: float = 1.0,
     ) -> None:
-        """covers: those in front of the part in hand; what lies behind them is shown pale."""
+        """covers: those in front of the part in hand, what lies behind them is shown pale; ratio: the screen's."""
         self.nib, self.view, self.device = nib, view, device
         self._covers = covers or []
         self.clock = datetime.now(UTC).isoformat(timespec="milliseconds")
@@ -39,7 +48,10 @@ class LivePull:
         self._tail: list[Stroke] = []
         self._joint: np.ndarray | None = None
         self.settled: list[Stroke] = []
-        self.inked = 0
+        self.laid = False
+        self._picture = QImage(QSizeF(*view.size).toSize() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
+        self._picture.setDevicePixelRatio(ratio)
+        self._picture.fill(Qt.GlobalColor.transparent)
         self._drawn = QRegion()
 
     def add(self, x: float, y: float, pressure: float, stamp: float, tilt: float) -> None:
@@ -50,13 +62,18 @@ class LivePull:
     def advance(self) -> QRegion:
         """Inks all samples so far; gives the region to repaint. What settles is added to `settled`."""
         fresh = self._ink.advance()
-        settled = self._strokes(fresh) if len(fresh) else np.zeros((0, 6))
+        strokes = self._strokes(np.vstack([fresh, self._ink.tail]))
+        cut = max(0, len(fresh) - (self._joint is None)) if len(fresh) else 0
+        settled, tail = strokes[:cut], strokes[cut:]
         if len(fresh):
             self._joint = fresh[-1]
-        tail = self._strokes(self._ink.tail)
-        old, self._drawn = self._drawn, band(tail).united(band(settled))
+        old, self._drawn = self._drawn, band(strokes)
         self._tail = tail.tolist()
-        self.settled += [(*row,) for row in settled.tolist()]
+        fresh_strokes: list[Stroke] = settled.tolist()
+        self.settled += fresh_strokes
+        painter = QPainter(self._picture)
+        paint_strokes(painter, fresh_strokes)
+        painter.end()
         return old.united(self._drawn)
 
     def width_now(self) -> float:
@@ -69,8 +86,14 @@ class LivePull:
         out[:, 3] -= out[0, 3]
         return out
 
-    def paint_tail(self, painter: QPainter) -> None:
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        """All its ink so far, as another view of the board has it where that has been turned or moved since."""
+        painter.save()
+        if view != self.view:
+            painter.setTransform(self.view.transform.inverted()[0] * view.transform, True)
+        draw_whole(painter, self._picture)
         paint_strokes(painter, self._tail)
+        painter.restore()
 
     def inked_region(self) -> QRegion:
         """All pixels that its ink may have touched."""
@@ -81,7 +104,8 @@ class LivePull:
         if self._joint is not None:
             rows = np.vstack([self._joint, rows])
         width = self.nib.lightest + (self.nib.heaviest - self.nib.lightest) * rows[:, 2]
-        s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(rows[:, :2], axis=0).T))])
+        way = np.diff(rows[:, :2], axis=0)
+        s = np.append(0.0, np.cumsum(np.hypot(way[:, 0], way[:, 1])))
         width = limit_slope(width, s) * self.view.scale
         at, hidden = self.view.to_glass(rows[:, :2]), self._hidden(rows[:, :2])
         if len(at) == 1:
@@ -99,10 +123,9 @@ def paint_strokes(painter: QPainter, strokes: list[Stroke]) -> None:
     """Ink of a moment: round strokes between neighbouring places, in pixels; pale where it is hidden."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     colours = (sheet_color("ink"), tinted(sheet_color("ink"), PALE))
-    pen = QPen(colours[0])
-    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    pens = [QPen(colour, 1.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap) for colour in colours]
     for x0, y0, x1, y1, width, hidden in strokes:
-        pen.setColor(colours[int(hidden)])
+        pen = pens[int(hidden)]
         pen.setWidthF(max(width, 0.3))
         painter.setPen(pen)
         painter.drawLine(QLineF(x0, y0, x1, y1))

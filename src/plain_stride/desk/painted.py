@@ -3,7 +3,8 @@
 A painter left open by an error would take the whole program down with it at the next frame.
 """
 
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QImage, QPainter, QPaintEvent
 
 
 class Painted:
@@ -19,3 +20,12 @@ class Painted:
             self.paint(painter, event)
         finally:
             painter.end()
+
+
+def draw_whole(painter: QPainter, image: QImage) -> None:
+    """Draws an image at the origin pixel for pixel, whatever its ratio; the painter's clip bounds the work."""
+    ratio, whole = image.devicePixelRatio(), QRectF(image.rect())
+    painter.save()
+    painter.scale(1.0 / ratio, 1.0 / ratio)
+    painter.drawImage(whole, image, whole)
+    painter.restore()

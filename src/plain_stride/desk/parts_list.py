@@ -164,8 +164,7 @@ class PartsList(Painted, QWidget):
 
     def set_bench(self, bench: Bench) -> None:
         self._bench = bench
-        bench.changed.connect(self.refresh)
-        bench.in_hand_changed.connect(self.refresh)
+        bench.refreshing.add(self.refresh)
         self._shown: Any = None
         self.refresh()
 

@@ -4,6 +4,7 @@ import gc
 import math
 import time
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
@@ -27,8 +28,8 @@ from plain_stride.desk.bands import band_of, box_region
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.line_tools import SwellInHand, Touch, line_at, trim_preview
-from plain_stride.desk.live_pull import LivePull, paint_strokes
-from plain_stride.desk.painted import Painted
+from plain_stride.desk.live_pull import LivePull
+from plain_stride.desk.painted import Painted, draw_whole
 from plain_stride.desk.theme import THEME, sheet_color
 from plain_stride.desk.two_fingers import TwoFingers
 from plain_stride.desk.view import BoardView
@@ -74,11 +75,11 @@ class SheetView(Painted, QWidget):
         self.view = BoardView(2.0)
         self.glass_px_per_mm = 96 / 25.4
         self.live: LivePull | None = None
+        self._lifted: list[LivePull] = []
         self.held = ""
         self.swell: SwellInHand | None = None
         self._fitted = True
         self._outdated = True
-        self._stale = QRegion()
         self._slices = QTimer(self)
         self._slices.timeout.connect(self._paint_slice)
         self._pointer: QPointF | None = None
@@ -109,6 +110,7 @@ class SheetView(Painted, QWidget):
         """Shows another job."""
         self.bench = bench
         self.layer = InkLayer(bench)
+        self._lifted = []
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
         bench.in_hand_changed.connect(self.update)
@@ -150,8 +152,9 @@ class SheetView(Painted, QWidget):
 
     def redraw_region(self, region: QRegion) -> None:
         """Only these pixels are painted anew."""
-        self._stale += region
-        self.update(region)
+        self.layer.mend(region)
+        if self.layer.busy:
+            self._slices.start(0)
 
     def _about(self) -> QPointF:
         return self._pointer if self._pointer is not None else QPointF(self.width() / 2.0, self.height() / 2.0)
@@ -165,14 +168,23 @@ class SheetView(Painted, QWidget):
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
         tables = {change.table for change in rows}
         if tables <= {"lines"}:
-            for change in rows:
-                self.redraw_region(self._touched(change.id))
-            self.redraw_region(self._uncovered())
+            self._lines_changed(rows)
         elif tables & {"board"} and self._fitted:
             self.fit()
         elif tables - {"nibs"}:
             self._covers_seen = dict(self.bench.covers.now())
             self.redraw()
+
+    def _lines_changed(self, rows: tuple[RowChange, ...]) -> None:
+        uncovered = self._uncovered()
+        if len(rows) == 1 and rows[0].before is None and uncovered.isEmpty() and not self._outdated:
+            laid = self.layer.lay_on(rows[0].id)
+            if laid is not None:
+                self.update(laid)
+                return
+        for change in rows:
+            uncovered += self._touched(change.id)
+        self.redraw_region(uncovered)
 
     def _covers_before(self) -> list[Cover]:
         """Covers in front of the part in hand."""
@@ -205,12 +217,7 @@ class SheetView(Painted, QWidget):
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         self._bring_up_to_date()
         if self.layer.view == self.view:
-            # Pixel for pixel, whatever the screen's ratio: the event's region clips it.
-            ratio, whole = self.devicePixelRatioF(), QRectF(self.layer.image.rect())
-            painter.save()
-            painter.scale(1.0 / ratio, 1.0 / ratio)
-            painter.drawImage(whole, self.layer.image, whole)
-            painter.restore()
+            draw_whole(painter, self.layer.image)
         else:
             self._paint_old_view(painter)
         self._paint_over(painter)
@@ -221,30 +228,33 @@ class SheetView(Painted, QWidget):
             self._outdated = False
             first = self.layer.view is None
             self.layer.begin(self.view, self.size(), self.devicePixelRatioF())
-            if self.layer.work(FIRST_SLICE_S if first else FRAME_SLICE_S):
-                self._swapped()
+            if self.layer.work(FIRST_SLICE_S if first else FRAME_SLICE_S) is not None:
+                self._renewed()
             else:
                 self._slices.start(0)
-        if not self._stale.isEmpty():
-            self.layer.mend(self._stale)
-            self._stale = QRegion()
 
     def _paint_slice(self) -> None:
-        if self.layer.work(PEN_SLICE_S if self.live is not None else SLICE_S):
-            self._swapped()
-            self.update()
+        region = self.layer.work(PEN_SLICE_S if self.live is not None else SLICE_S)
+        if region is not None:
+            self._renewed()
+            self.update(region)
         elif self.layer.view is None:
             self.update()
         if not self.layer.busy:
             self._slices.stop()
 
-    def _swapped(self) -> None:
-        """A new picture has taken the old one's place: live ink is not in it yet."""
+    def _renewed(self) -> None:
+        """The board's picture is whole again."""
         # What a board holds stays: left out of the rounds of the garbage collector, which would stall the pen.
         gc.freeze()
-        if self.live is not None:
-            self.live.inked = 0
-            self._ink_settled(self.live)
+        if not self.layer.busy:
+            self._drop_laid()
+
+    def _drop_laid(self) -> None:
+        """The steadied line takes the place of its live ink in one frame, once the picture holds it."""
+        for live in [live for live in self._lifted if live.laid]:
+            self._lifted.remove(live)
+            self.update(live.inked_region() if live.view == self.view else QRegion(self.rect()))
 
     def _paint_old_view(self, painter: QPainter) -> None:
         """The picture of the view before, moved, turned and enlarged with the board, until the new one is whole."""
@@ -254,8 +264,6 @@ class SheetView(Painted, QWidget):
             painter.setTransform(self.layer.view.transform.inverted()[0] * self.view.transform, True)
         painter.drawImage(0, 0, self.layer.image)
         painter.restore()
-        if self.live is not None:
-            paint_strokes(painter, self.live.settled)
 
     def _paint_over(self, painter: QPainter) -> None:
         if self._preview is not None:
@@ -267,8 +275,8 @@ class SheetView(Painted, QWidget):
             self._trace(painter, self.bench.shapes[key].flat[0], 1.6)
         if self._trim is not None:
             self._trace(painter, self._trim, 3.0)
-        if self.live is not None:
-            self.live.paint_tail(painter)
+        for live in self._lifted if self.live is None else [*self._lifted, self.live]:
+            live.paint(painter, self.view)
         if self._pointer is not None and self.live is None:
             self._paint_ring(painter)
         if self.hasFocus() and self.window().property("byKeyboard"):
@@ -351,10 +359,15 @@ class SheetView(Painted, QWidget):
             self._watched.append(device.uniqueId())
             device.destroyed.connect(self.finish_pull)
 
-    def finish_pull(self) -> None:
+    def end_pull(self) -> None:
         """Ends the pull in hand as if the pen had been lifted where it was seen last."""
-        if self.live is not None and self.live.device == "pen" and self._pointer is not None:
+        if self.live is not None and self._pointer is not None:
             self._up(self._pointer)
+
+    def finish_pull(self) -> None:
+        """Ends the pull of a pen that went away."""
+        if self.live is not None and self.live.device == "pen":
+            self.end_pull()
             self.bench.said.emit("The pen went away in mid-pull: the line is kept as far as it came.", False)
 
     def event(self, event: QEvent) -> bool:
@@ -423,7 +436,8 @@ class SheetView(Painted, QWidget):
         if reason:
             self.bench.said.emit(reason, True)
             return
-        self.live = LivePull(self.bench.nib, self.view, self._glass(), device, stamp, self._covers_before())
+        self.live = LivePull(self.bench.nib, self.view, self._glass(), device, stamp, self._covers_before(),
+                             self.devicePixelRatioF())  # fmt: skip
         self.pulling.emit(True)
         self._feed(at, pressure, stamp, tilt)
 
@@ -441,15 +455,21 @@ class SheetView(Painted, QWidget):
             return
         live, self.live = self.live, None
         view = View(self._glass(), self.view.turn, self.view.mirror)
+        self._lifted.append(live)
         if self.bench.drawing_cover:
             self.bench.lay_cover(live.samples(), view)
+            self._laid(live, None)
         else:
-            self.bench.lay_pull(live.samples(), view, live.device, live.clock)
-        # The steadied line takes the place of the live ink in one frame.
-        self.redraw_region(live.inked_region())
+            self.bench.lay_pull(live.samples(), view, live.device, live.clock, partial(self._laid, live))
         self._point(at)
         self.bench.live_width.emit(None)
         self.pulling.emit(False)
+
+    def _laid(self, live: LivePull, line: str | None) -> None:
+        """A lifted pull has become a line, or could not: its live ink stays until the picture of the board is whole."""
+        live.laid = True
+        if not self.layer.busy and not self._outdated:
+            self._drop_laid()
 
     def _feed(self, at: QPointF, pressure: float, stamp: float, tilt: float) -> None:
         live = self.live
@@ -467,17 +487,8 @@ class SheetView(Painted, QWidget):
         if live is None:
             return
         region = live.advance()
-        self._ink_settled(live)
         self.update(region)
         self.bench.live_width.emit(live.width_now())
-
-    def _ink_settled(self, live: LivePull) -> None:
-        """What has settled goes into the picture of the board, once."""
-        if self.layer.view == self.view and live.inked < len(live.settled):
-            painter = QPainter(self.layer.image)
-            paint_strokes(painter, live.settled[live.inked :])
-            painter.end()
-            live.inked = len(live.settled)
 
     def _glass(self) -> float:
         """mm on the glass for one mm of the finished sheet."""

@@ -69,6 +69,7 @@ class Shell(QWidget):
         self.parts = PartsList(self.bench)
         self.arms = ArmsLength(self.bench, self.sheet.layer, self.sheet.glass_px_per_mm)
         self.sheet.pulling.connect(self.arms.hold)
+        self.sheet.pulling.connect(lambda down: self.bench.refreshing.hold(down))
         self.message = Sentence()
         self._lay_out()
         self.uses = key_uses(self)
@@ -173,9 +174,8 @@ class Shell(QWidget):
     # The job
 
     def _join(self, bench: Bench) -> None:
-        bench.changed.connect(self._refresh)
-        bench.chosen_changed.connect(self._refresh_notes)
-        bench.in_hand_changed.connect(self._refresh_notes)
+        bench.refreshing.add(self._show_facts)
+        bench.refreshing.add(self._refresh_notes)
         bench.said.connect(self.say)
         bench.saving.connect(self._show_saving)
         bench.keeper.failed.connect(self.stride.show_unsaved)
@@ -189,6 +189,8 @@ class Shell(QWidget):
 
     def open_job(self, path: Path) -> bool:
         """Closes the job, all saved, and shows another. On an error the job stays open and the reason is said."""
+        self.sheet.end_pull()
+        self.bench.settle()
         try:
             bench = Bench(path)
         except StrideError as fault:
@@ -227,9 +229,12 @@ class Shell(QWidget):
             self.stride.show_saving(waiting, bool(self.bench.read_only))
 
     def _refresh(self) -> None:
+        self._show_facts()
+        self._refresh_notes()
+
+    def _show_facts(self) -> None:
         for notes in self.stations.values():
             self.stride.show_fact(notes.name, notes.fact())
-        self._refresh_notes()
 
     def _refresh_notes(self) -> None:
         self._current().refresh()
@@ -396,6 +401,7 @@ class Shell(QWidget):
 
     def save_copy(self, path: Path) -> None:
         """Writes a complete copy, after all that waits to be saved."""
+        self.bench.settle()
         self.bench.keeper.run(lambda store: store.save_copy(path))
         self.say(f"A copy is being saved as **{path.name}**.", False)
 
@@ -473,5 +479,6 @@ class Shell(QWidget):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.put("place", self.saveGeometry())
+        self.sheet.end_pull()
         self.bench.close()
         super().closeEvent(event)

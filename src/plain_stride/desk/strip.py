@@ -35,8 +35,7 @@ class Strip(Painted, QWidget):
 
     def set_bench(self, bench: Bench) -> None:
         self._bench = bench
-        bench.changed.connect(self._redraw)
-        bench.chosen_changed.connect(self.update)
+        bench.refreshing.add(self._redraw)
 
     def _redraw(self) -> None:
         self.update()

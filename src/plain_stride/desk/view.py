@@ -1,6 +1,7 @@
 """How the board lies under the pen: where a place in mm is on the glass, and back."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from PySide6.QtCore import QPointF, QSizeF
@@ -30,13 +31,22 @@ class BoardView:
 
     def to_board(self, at: QPointF) -> tuple[float, float]:
         """mm on the sheet under a pixel."""
-        p = self.transform.inverted()[0].map(at)
+        p = self._back.map(at)
         return p.x(), p.y()
 
     def to_glass(self, points: np.ndarray) -> np.ndarray:
         """Pixels (n, 2) of places (n, 2) in mm."""
+        matrix, shift = self._matrix
+        return points @ matrix + shift
+
+    @cached_property
+    def _back(self) -> QTransform:
+        return self.transform.inverted()[0]
+
+    @cached_property
+    def _matrix(self) -> tuple[np.ndarray, np.ndarray]:
         t = self.transform
-        return points @ np.array([[t.m11(), t.m12()], [t.m21(), t.m22()]]) + (t.dx(), t.dy())
+        return np.array([[t.m11(), t.m12()], [t.m21(), t.m22()]]), np.array([t.dx(), t.dy()])
 
     def moved(self, dx: float, dy: float) -> "BoardView":
         """The board dragged by pixels."""

@@ -1,6 +1,6 @@
 """A pull: one movement of the pen, with how the board lay under it. Never changed once made."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -13,6 +13,10 @@ PAUSE = 0.5
 """Seconds; a longer pause in a pull counts as this long, so that a lift that never came costs nothing."""
 TICK = 0.005
 """Seconds between samples that came without usable times."""
+
+
+KEPT = "<f4"
+"""How a job's file keeps samples: 32-bit floats hold a place on any board to a thousandth of a mm or better."""
 
 
 class PullError(StrideError):
@@ -37,6 +41,10 @@ class Pull:
     view: View = field(default_factory=View)
     device: str = "pen"
     clock: str = ""
+
+    def as_kept(self) -> "Pull":
+        """The same pull as it comes back out of a job's file."""
+        return replace(self, samples=self.samples.astype(KEPT).astype(float))
 
 
 def checked_samples(raw: object) -> np.ndarray:

@@ -2,6 +2,8 @@
 
 import numpy as np
 
+from plain_stride.compiled.ready import floats, kernels
+
 RATE = 200.0
 """Hz; pulls are steadied on an even grid near this rate, whatever the pen reported."""
 
@@ -24,6 +26,10 @@ def read_at(t: np.ndarray, p: np.ndarray, at: np.ndarray, m: np.ndarray | None =
     """Values (len(at), k) of the cubic Hermite path through p (n, k) at times t (rising). `at` is clipped to t."""
     if len(t) == 1:
         return np.repeat(p, len(at), axis=0)
+    compiled = kernels()
+    if compiled is not None and m is None:
+        out: np.ndarray = compiled.read(*floats(t, p, at))
+        return out
     m = slopes(t, p) if m is None else m
     at = np.clip(at, t[0], t[-1])
     k = np.clip(np.searchsorted(t, at, side="right") - 1, 0, len(t) - 2)

@@ -32,7 +32,7 @@ def penalty_for(cutoff_hz: np.ndarray | float, rate: float, tremor: bool) -> np.
     return data / (2.0 * np.sin(w / 2.0)) ** 6
 
 
-def _precision(n: int, rate: float, tremor: bool) -> np.ndarray:
+def precision(n: int, rate: float, tremor: bool) -> np.ndarray:
     """Upper bands (3, n) of the noise's inverse covariance, last row the diagonal. Exact for AR(2) when n >= 4."""
     bands = np.zeros((3, n))
     bands[2] = 1.0
@@ -65,7 +65,7 @@ def steady_solve(y: np.ndarray, penalty: np.ndarray, rate: float, tremor: bool) 
     n = len(y)
     if n < 5:
         return y.copy()
-    noise = _precision(n, rate, tremor)
+    noise = precision(n, rate, tremor)
     compiled = kernels()
     if compiled is not None:
         out: np.ndarray = compiled.solve(*floats(y, penalty, noise))

@@ -4,11 +4,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plain_stride.compiled.ready import floats, kernels
 from plain_stride.hand.corners import find_corners
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import working_samples
 from plain_stride.hand.resample import RATE, even_grid, read_at
-from plain_stride.hand.solve import penalty_for, steady_solve
+from plain_stride.hand.solve import penalty_for, precision, steady_solve, tremor_filter
 
 BASE_HZ, LOW_HZ, HIGH_HZ = 4.2, 3.2, 10.0
 FIRST_HZ = 6.5
@@ -23,6 +24,9 @@ SHAPE_HZ = 6.0
 """Half gain of B, by which a path's shape is told from its shake (definition of the leeway)."""
 PRESSURE_HZ = 7.0
 ENVELOPE_S = 0.08
+_PACE = (
+    FIRST_HZ, BASE_HZ, LOW_HZ, HIGH_HZ, BASE_ACCELERATION, HARD_ACCELERATION, PACE_POWER, CORNER_S, ENVELOPE_S,
+)  # fmt: skip
 LIVE_WINDOW_S, LIVE_LAG_S, LIVE_STEP_S = 0.8, 0.12, 0.02
 
 
@@ -78,6 +82,12 @@ def mixed(
 
 def auto_path(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:
     """Auto: one solve with the tremor's noise model, its cutoff by the pace, kinked at corners. (n, 2)."""
+    compiled = kernels()
+    if compiled is not None and len(raw) >= 5:
+        pace = np.array([*_PACE, *tremor_filter(rate)])
+        noise = precision(len(raw), rate, True)
+        out: np.ndarray = compiled.auto(*floats(raw), corners.astype(np.int64), *floats(noise, pace), glass, rate)
+        return out
     return _solve(raw, cutoffs(raw, corners, glass, rate), corners, rate)
 
 

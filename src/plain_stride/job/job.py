@@ -12,7 +12,7 @@ import numpy as np
 
 from plain_stride.board.page import Page
 from plain_stride.hand.nib import Nib, nib_from_row, standard_nibs
-from plain_stride.hand.pull import Pull, View
+from plain_stride.hand.pull import KEPT, Pull, View
 from plain_stride.job.schema import TABLES, Row
 from plain_stride.job.store import Commit, JobError, RowChange, Step, Store, create_store, now, open_store
 from plain_stride.lines.given import Form
@@ -118,7 +118,7 @@ class Job:
     def pull(self, key: str) -> Pull:
         if key not in self._pulls:
             row: Any = self._blobs["pulls"][key]
-            samples = np.frombuffer(row["samples"], "<f4").reshape(-1, 5).astype(float)
+            samples = np.frombuffer(row["samples"], KEPT).reshape(-1, 5).astype(float)
             view = View(row["scale"], row["turn"], bool(row["mirror"]))
             self._pulls[key] = Pull(samples, nib_from_row(json.loads(row["nib"])), view, row["device"], row["clock"])
         return self._pulls[key]
@@ -290,7 +290,7 @@ class _Draft:
         key = self.job.new_id("p")
         row: Row = {
             "id": key,
-            "samples": pull.samples.astype("<f4").tobytes(),
+            "samples": pull.samples.astype(KEPT).tobytes(),
             "nib": json.dumps(pull.nib.as_row()),
             "scale": pull.view.scale,
             "turn": pull.view.turn,

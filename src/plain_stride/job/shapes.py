@@ -1,10 +1,13 @@
 """The finished lines of a job, each worked out once from its recipe and again when something of it changes."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from plain_stride.hand.nib import Steadying, nib_from_row
+from plain_stride.hand.pull import Pull
 from plain_stride.job.job import PLAN, Job
 from plain_stride.job.schema import Row
 from plain_stride.job.store import Store
@@ -12,6 +15,16 @@ from plain_stride.lines.centre import CENTRE_VERSION, Centre, centre_of
 from plain_stride.lines.recipe import End, Recipe, Shape, WidthEdit, form_recipe_centre, shape_of
 from plain_stride.weight.plan import Plan
 from plain_stride.weight.report import ceiling
+
+
+@dataclass(frozen=True, eq=False)
+class Prepared:
+    """A pull's line, worked out before its change is made. weight: the plan's width (mm or None) and share in it."""
+
+    pull: Pull
+    centre: Centre
+    weight: tuple[float | None, float]
+    shape: Shape
 
 
 class Shapes:
@@ -22,6 +35,7 @@ class Shapes:
         self._kept: dict[str, tuple[tuple[Row, ...], tuple[float | None, float], Shape]] = {}
         self._centres: dict[tuple[str, str, str], Centre] = {}
         self._fresh: list[tuple[str, str, str]] = []
+        self._prepared: Prepared | None = None
         if store is not None:
             for pull, school, leeway, *parts in store.fits(CENTRE_VERSION):
                 self._centres[pull, school, leeway] = _centre_from_bytes(*parts)
@@ -38,7 +52,9 @@ class Shapes:
         plan = self.job.plan
         weight = (plan.width(role_of(row), part["tier"]), plan.share)
         if kept is None or kept[0][0] is not row or kept[1] != weight:
-            shape = shape_of(self._recipe(row, part["tier"], plan))
+            recipe = self._recipe(row, part["tier"], plan)
+            ready = self._ready(row)
+            shape = ready.shape if ready is not None and ready.weight == weight else shape_of(recipe)
         else:
             shape = kept[2]
         self._kept[line] = ((row, part, plan_row), weight, shape)
@@ -61,9 +77,38 @@ class Shapes:
         setting = steadying_of(row)
         key = (str(row["pull"]), setting.school, _leeway_key(setting))
         if key not in self._centres:
-            self._centres[key] = centre_of(self.job.pull(key[0]), setting)
+            ready = self._ready(row)
+            self._centres[key] = ready.centre if ready is not None else centre_of(self.job.pull(key[0]), setting)
             self._fresh.append(key)
         return self._centres[key]
+
+    def preparing(self, pull: Pull, role: str, tier: str) -> Callable[[], Prepared]:
+        """What works out the line of a pull without the job, in another thread."""
+        plan, pull = self.job.plan, pull.as_kept()
+        weight = (plan.width(role, tier), plan.share)
+
+        def prepare() -> Prepared:
+            centre = centre_of(pull, pull.nib.steadying)
+            end = End(pull.nib.ends)
+            shape = shape_of(Recipe(centre, pull.nib, (end, end), plan_mm=weight[0], share=weight[1]))
+            _ = shape.rings, shape.flat
+            return Prepared(pull, centre, weight, shape)
+
+        return prepare
+
+    def expect(self, prepared: Prepared | None) -> None:
+        """The line that is laid next, where it has been worked out already."""
+        self._prepared = prepared
+
+    def _ready(self, row: Row) -> Prepared | None:
+        """What was prepared for a line as its pull alone makes it."""
+        ready = self._prepared
+        if ready is None or row["pull"] is None or row["span"] is not None or row["edits"]:
+            return None
+        nib, kept = ready.pull.nib, self.job.pull(str(row["pull"]))
+        plain = row["ends"] == [[nib.ends, None]] * 2 and steadying_of(row) == nib.steadying
+        same = kept.nib == nib and kept.view == ready.pull.view
+        return ready if plain and same and np.array_equal(kept.samples, ready.pull.samples, equal_nan=True) else None
 
     def ceiling_of(self, part: str) -> float | None:
         """The geometric mean width (mm) of a part's outer lines; None while it has none."""

@@ -1,4 +1,4 @@
-"""Loops to be compiled: each is the twin of a NumPy function elsewhere and gives the same numbers.
+"""Loops over lines, to be compiled: each is the twin of a NumPy function elsewhere and gives the same numbers.
 
 Plain Python, so that they can be read and tested; `ready` compiles them. Shapes and units are those of the twins.
 """
@@ -6,54 +6,6 @@ Plain Python, so that they can be read and tested; `ready` compiles them. Shapes
 import math
 
 import numpy as np
-
-
-def solve(y: np.ndarray, penalty: np.ndarray, noise: np.ndarray) -> np.ndarray:
-    """Twin of `hand.solve.steady_solve` after its noise bands (3, n), last row the diagonal: L D L' of band 3."""
-    n, wide = y.shape
-    centre = np.zeros(wide)
-    for c in range(wide):
-        centre[c] = y[:, c].mean()
-    off = np.zeros((4, n))
-    off[0] = noise[2]
-    off[1, : n - 1] = noise[1, 1:]
-    off[2, : n - 2] = noise[0, 2:]
-    third = (-1.0, 3.0, -3.0, 1.0)
-    for k in range(n - 3):
-        for a in range(4):
-            for b in range(a, 4):
-                off[b - a, k + a] += penalty[k] * third[a] * third[b]
-    x = np.zeros((n, wide))
-    for i in range(n):
-        for c in range(wide):
-            total = noise[2, i] * (y[i, c] - centre[c])
-            for d in range(1, 3):
-                if i + d < n:
-                    total += noise[2 - d, i + d] * (y[i + d, c] - centre[c])
-                if i - d >= 0:
-                    total += noise[2 - d, i] * (y[i - d, c] - centre[c])
-            x[i, c] = total
-    # off[d, i] becomes L[i + d, i] for d > 0 and D[i] for d = 0.
-    for i in range(n):
-        pivot = off[0, i]
-        for d in range(1, 4):
-            if i + d < n:
-                share = off[d, i] / pivot
-                for e in range(d, 4):
-                    if i + e < n:
-                        off[e - d, i + d] -= share * off[e, i]
-        for d in range(1, 4):
-            if i + d < n:
-                off[d, i] /= pivot
-                for c in range(wide):
-                    x[i + d, c] -= off[d, i] * x[i, c]
-    for i in range(n - 1, -1, -1):
-        for c in range(wide):
-            x[i, c] /= off[0, i]
-            for d in range(1, 4):
-                if i + d < n:
-                    x[i, c] -= off[d, i] * x[i + d, c]
-    return x + centre
 
 
 def nearer(curve: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:

@@ -1,0 +1,27 @@
+"""Waiting for a window's work. Other threads work meanwhile, which they do not in QTest.qWait."""
+
+import time
+from collections.abc import Callable
+
+from PySide6.QtCore import QCoreApplication
+
+from plain_stride.desk.shell import Shell
+
+
+def wait_until(true: Callable[[], object], seconds: float = 20.0) -> None:
+    """Lets windows and threads work until something is true."""
+    until = time.monotonic() + seconds
+    while not true() and time.monotonic() < until:
+        time.sleep(0.002)
+        QCoreApplication.processEvents()
+    assert true()
+
+
+def rest(shell: Shell) -> None:
+    """Until pulls are lines, pictures whole, facts shown (while the pen is up) and all is painted."""
+    QCoreApplication.processEvents()
+    wait_until(lambda: not (shell.bench.coming() or shell.sheet.layer.busy))
+    wait_until(lambda: shell.sheet.live is not None or not shell.bench.refreshing.busy)
+    for _ in range(3):
+        time.sleep(0.004)
+        QCoreApplication.processEvents()

@@ -127,7 +127,7 @@ class InkLayer:
         if x0 < 0.0 or y0 < 0.0 or x1 > width or y1 > height:
             return None
         self.index.put(line, shape)
-        if self._bench.job.in_order(self.index.touching(shape.box))[-1] != line:
+        if self._lies_under_others(part, shape):
             return None
         painter = _open(self.image)
         try:
@@ -135,6 +135,15 @@ class InkLayer:
         finally:
             painter.end()
         return band_of(shape, view)
+
+    def _lies_under_others(self, part: Part, shape: Shape) -> bool:
+        """Whether lines of parts in front reach the box of a part's newest line."""
+        job = self._bench.job
+        in_front = {other.id for other in job.parts() if other.order < part.order}
+        rows = job.rows["lines"]
+        return bool(in_front) and any(
+            rows[key]["part"] in in_front for key in self.index.touching(shape.box) if key in rows
+        )
 
     def _lines_in(self, region: QRegion, view: BoardView) -> set[str]:
         """Lines whose boxes meet a region of logical pixels."""

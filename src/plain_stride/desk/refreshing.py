@@ -5,6 +5,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QTimer
 
 Work = Callable[[], object]
+REST_MS = 60
+"""A line is on its way to the disk first."""
 
 
 class Refreshing(QObject):
@@ -30,7 +32,7 @@ class Refreshing(QObject):
         """Something of the job has changed."""
         self._due = list(self._all)
         if self._due and not self._held:
-            self._turn.start(0)
+            self._turn.start(REST_MS)
 
     def hold(self, held: bool) -> None:
         """Nothing is done while it is held: the pen is down."""
@@ -38,7 +40,7 @@ class Refreshing(QObject):
         if held:
             self._turn.stop()
         elif self._due:
-            self._turn.start(0)
+            self._turn.start(REST_MS)
 
     def close(self) -> None:
         """Nothing is done any more."""
@@ -47,6 +49,8 @@ class Refreshing(QObject):
 
     def _next(self) -> None:
         work = self._due.pop(0)
-        if not self._due:
+        if self._due:
+            self._turn.setInterval(0)
+        else:
             self._turn.stop()
         work()

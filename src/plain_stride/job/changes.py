@@ -89,8 +89,7 @@ class Making:
         key = wanted if isinstance(wanted, str) and 0 < len(wanted) <= 200 else ""
         while not key or key in self.job.rows["lines"]:
             key = self.job.new_id("l")
-        rows: Any = self.job.rows["lines"].values()
-        place = max((r["place"] for r in rows if r["part"] == row["part"]), default=0.0) + 1.0
+        place = self.job.top_place(row["part"]) + 1.0
         self.draft.put("lines", key, {"place": place, "span": None, "edits": [], **row})
         _ = self.shapes[key]
         return key

@@ -49,6 +49,8 @@ class Job:
         self.rows: dict[str, dict[str, Row]] = {table: store.rows(table) for table in TABLES}
         self.steps, self.marks = store.steps(), store.marks()
         self.version = 0
+        self._parts: list[Part] = []
+        self._tops: dict[object, float] = {}
         state = store.state()
         self.head, self._next = int(state["head"]), int(state["next"])
         self._blobs = {table: store.blob_rows(table) for table in ("pulls", "forms")}
@@ -79,6 +81,11 @@ class Job:
 
     def parts(self) -> list[Part]:
         """Parts from the nearest to the farthest."""
+        if not self._parts:
+            self._parts = self._sorted_parts()
+        return list(self._parts)
+
+    def _sorted_parts(self) -> list[Part]:
         rows: list[tuple[str, Any]] = list(self.rows["parts"].items())
         rows.sort(key=lambda item: (TIERS.index(item[1]["tier"]), item[1]["place"]))
         return [
@@ -98,6 +105,17 @@ class Job:
 
     def part_named(self, name: str) -> Part | None:
         return next((part for part in self.parts() if part.name == name), None)
+
+    def top_place(self, part: str) -> float:
+        """A place in a part that no line of it has ever been above."""
+        if not self._tops:
+            for row in self.rows["lines"].values():
+                self._raise_top(row)
+        return self._tops.get(part, 0.0)
+
+    def _raise_top(self, row: Row) -> None:
+        place: Any = row["place"]
+        self._tops[row["part"]] = max(place, self._tops.get(row["part"], 0.0))
 
     def line_ids(self) -> list[str]:
         """Lines in drawing order: back to front by part, in a part as they were laid."""
@@ -255,6 +273,10 @@ class Job:
 
     def _put(self, table: str, key: str, row: Row | None) -> None:
         self.version += 1
+        if table == "parts":
+            self._parts = []
+        elif table == "lines" and row is not None and self._tops:
+            self._raise_top(row)
         if row is None:
             self.rows[table].pop(key, None)
         else:

@@ -14,10 +14,11 @@ import numpy as np
 import platformdirs
 
 from plain_stride import __version__
-from plain_stride.compiled import hand_loops, line_loops
+from plain_stride.compiled import fill_loops, hand_loops, line_loops
 
 _MATRIX, _CUBE, _VECTOR, _WHOLE = "float64[:,::1]", "float64[:,:,::1]", "float64[::1]", "int64[::1]"
-LOOPS = (hand_loops, line_loops)
+_PIXELS, _ROW, _SPANS = "float32[:,::1]", "float32[::1]", "int64[:,::1]"
+LOOPS = (hand_loops, line_loops, fill_loops)
 SIGNATURES = {
     "solve": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX})",
     "read": f"{_MATRIX}({_VECTOR}, {_MATRIX}, {_VECTOR})",
@@ -30,6 +31,11 @@ SIGNATURES = {
     "arc_table": f"{_VECTOR}({_CUBE}, {_VECTOR}, {_VECTOR}, int64)",
     "strip": f"{_MATRIX}({_CUBE}, {_VECTOR}, {_VECTOR}, {_VECTOR}, {_VECTOR}, float64)",
     "farthest": f"{_VECTOR}({_CUBE}, {_WHOLE}, {_MATRIX}, int64)",
+    "thinned": f"void({_MATRIX}, {_WHOLE}, float64, uint8[::1])",
+    "cross": f"void({_ROW}, int64, float64, float64, float64)",
+    "edge": f"void({_ROW}, {_SPANS}, int64, float64, float64, float64, float64)",
+    "sweep": f"void({_ROW}, int64, {_WHOLE}, float64, {_ROW}, {_ROW})",
+    "fill": f"void({_MATRIX}, {_WHOLE}, {_WHOLE}, {_SPANS}, {_VECTOR}, int64, {_PIXELS}, {_PIXELS})",
 }
 """Loops that others call stand before them."""
 _WARM = "import os; os.nice(19); from plain_stride.compiled.ready import warm; warm()"

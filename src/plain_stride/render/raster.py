@@ -1,18 +1,19 @@
-"""Pixels of final art, in bands, so that a large page needs little memory."""
+"""Pixels of final art, in bands, so that a large page needs little memory: by exact areas where the compiled loops are
+loaded, else by Qt."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath
 from shiboken6 import VoidPtr
 
+from plain_stride.compiled.ready import kernels
 from plain_stride.errors import StrideError
+from plain_stride.render.fill import Inked, filled_bands
 from plain_stride.render.paths import path_of
 
 BAND_ROWS = 600
-Inked = Sequence[tuple[str, list[np.ndarray]]]
-"""(ink, rings in mm) of every line, back to front."""
 
 
 class Stopped(StrideError):
@@ -24,8 +25,8 @@ def grey_page(
 ) -> np.ndarray:
     """uint8 (h, w): 255 paper to 0 ink, anti-aliased. progress: told the share done, returns False to stop."""
     out = np.empty((pixels[1], pixels[0]), np.uint8)
-    for top, band in _bands(inked, pixels, dpi, QImage.Format.Format_RGB32, QColor("white"), progress):
-        out[top : top + len(band)] = band[:, :, 1]
+    for top, grey, _ in _bands(inked, pixels, dpi, False, progress):
+        out[top : top + len(grey)] = grey
     return out
 
 
@@ -33,31 +34,35 @@ def clear_page(
     inked: Inked, pixels: tuple[int, int], dpi: float, progress: Callable[[float], bool] | None = None
 ) -> tuple[np.ndarray, np.ndarray]:
     """(grey, alpha), both uint8 (h, w): ink on nothing."""
-    grey, alpha = (np.zeros((pixels[1], pixels[0]), np.uint8) for _ in range(2))
-    kind = QImage.Format.Format_ARGB32_Premultiplied
-    for top, band in _bands(inked, pixels, dpi, kind, QColor(0, 0, 0, 0), progress):
-        a = band[:, :, 3]
-        whole = np.maximum(a.astype(np.uint16), 1)
-        grey[top : top + len(band)] = np.minimum(band[:, :, 1].astype(np.uint16) * 255 // whole, 255)
-        alpha[top : top + len(band)] = a
-    return grey, alpha
+    whole = tuple(np.zeros((pixels[1], pixels[0]), np.uint8) for _ in range(2))
+    for top, *band in _bands(inked, pixels, dpi, True, progress):
+        for page, part in zip(whole, band, strict=True):
+            page[top : top + len(part)] = part
+    return whole[0], whole[1]
 
 
 def _bands(
-    inked: Inked,
-    pixels: tuple[int, int],
-    dpi: float,
-    kind: QImage.Format,
-    ground: QColor,
-    progress: Callable[[float], bool] | None,
-) -> Iterator[tuple[int, np.ndarray]]:
+    inked: Inked, pixels: tuple[int, int], dpi: float, clear: bool, progress: Callable[[float], bool] | None
+) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
+    """(first row, grey, alpha) of band after band."""
+    loops, scale = kernels(), dpi / 25.4
+    filled = filled_bands(loops, inked, pixels, scale, clear) if loops else _painted(inked, pixels, scale, clear)
+    for top, grey, alpha in filled:
+        yield top, grey, alpha
+        if progress is not None and not progress((top + len(grey)) / pixels[1]):
+            raise Stopped("the export was stopped: no file was written")
+
+
+def _painted(
+    inked: Inked, pixels: tuple[int, int], scale: float, clear: bool
+) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
+    """As `filled_bands`, painted by Qt."""
     w, h = pixels
-    scale = dpi / 25.4
     items = [(QColor(ink), path_of(rings), _rows(rings, scale)) for ink, rings in inked if rings]
     for top in range(0, h, BAND_ROWS):
         rows = min(BAND_ROWS, h - top)
-        image = QImage(w, rows, kind)
-        image.fill(ground)
+        image = QImage(w, rows, QImage.Format.Format_ARGB32_Premultiplied if clear else QImage.Format.Format_RGB32)
+        image.fill(QColor(0, 0, 0, 0) if clear else QColor("white"))
         painter = QPainter(image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -68,9 +73,12 @@ def _bands(
                 _fill(painter, colour, path)
         painter.end()
         bits = np.frombuffer(VoidPtr(image.bits(), image.sizeInBytes()), np.uint8)  # type: ignore[call-arg, call-overload, arg-type]
-        yield top, bits.reshape(rows, -1)[:, : w * 4].reshape(rows, w, 4).copy()
-        if progress is not None and not progress((top + rows) / h):
-            raise Stopped("the export was stopped: no file was written")
+        band = bits.reshape(rows, -1)[:, : w * 4].reshape(rows, w, 4)
+        alpha = band[:, :, 3].copy()
+        grey = band[:, :, 1].copy()
+        if clear:
+            grey = np.minimum(grey.astype(np.uint16) * 255 // np.maximum(alpha, 1), 255).astype(np.uint8)
+        yield top, grey, alpha
 
 
 def _fill(painter: QPainter, colour: QColor, path: QPainterPath) -> None:

@@ -149,3 +149,24 @@ def auto(
     for k in corners:
         penalty[max(0, k - 2) : max(0, k)] = 0.0
     return solve(raw, penalty, noise)
+
+
+def slow_places(speed: np.ndarray, reach: int, around: int, slowing: float) -> np.ndarray:
+    """Twin of `hand.corners._slow_places`: which samples (n,) are slow places."""
+    n = len(speed)
+    out = np.zeros(n, np.bool_)
+    for k in range(3, n - 3):
+        here = speed[k]
+        slowest = True
+        for i in range(max(0, k - around), min(n, k + around + 1)):
+            if speed[i] < here:
+                slowest = False
+                break
+        if slowest:
+            before, after = 0.0, 0.0
+            for i in range(max(0, k - reach), k):
+                before = max(before, speed[i])
+            for i in range(k + 1, min(n, k + reach + 1)):
+                after = max(after, speed[i])
+            out[k] = here < slowing * min(before, after)
+    return out

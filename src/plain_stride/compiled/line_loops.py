@@ -7,6 +7,8 @@ import math
 
 import numpy as np
 
+NEAR = 6
+
 
 def nearer(curve: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
     """Twin of `lines.curve.nearer`."""
@@ -103,16 +105,23 @@ def farthest(curve: np.ndarray, joints: np.ndarray, points: np.ndarray, steps: i
             b0, b1, b2, b3 = v * v * v, 3 * v * v * w, 3 * v * w * w, w * w * w
             for a in range(2):
                 flat[k, a] = b0 * c[0, a] + b1 * c[1, a] + b2 * c[2, a] + b3 * c[3, a]
+        # Points come in order along their piece: only straights near the last one's, and near their share of the
+        # way, are looked at. Where that misses a nearer one, the distance is told too large, never too small.
+        many = max(1, joints[r + 1] - joints[r])
+        last, near = 0, NEAR + 2 * steps // many
         for i in range(joints[r], joints[r + 1] + 1):
-            best = 1e300
-            for k in range(steps):
+            best, nearest = 1e300, last
+            about = steps * (i - joints[r]) // many
+            for k in range(max(0, min(last, about) - near), min(steps, max(last, about) + near)):
                 dx, dy = flat[k + 1, 0] - flat[k, 0], flat[k + 1, 1] - flat[k, 1]
                 px, py = points[i, 0] - flat[k, 0], points[i, 1] - flat[k, 1]
                 long = dx * dx + dy * dy
                 share = min(max((px * dx + py * dy) / long, 0.0), 1.0) if long > 0.0 else 0.0
                 x, y = px - share * dx, py - share * dy
                 d = x * x + y * y
-                best = min(best, d)
+                if d < best:
+                    best, nearest = d, k
+            last = nearest
             out[r] = max(out[r], math.sqrt(best))
     return out
 
@@ -199,3 +208,233 @@ def strip(
             ring[2 * n - 1 - at, 0], ring[2 * n - 1 - at, 1] = x - nx * b, y - ny * b
             at += 1
     return ring
+
+
+def error_of(
+    p: np.ndarray, s: np.ndarray, t: np.ndarray, start: int, end: int, samples: int, rounds: int, piece: np.ndarray
+) -> float:
+    """Fits `piece` (1, 4, 2) from start to end as `lines.fit._try` does; gives its error at the places sampled."""
+    q = np.empty((1, samples, 2))
+    u = np.empty((1, samples))
+    long = np.full(1, max(s[end] - s[start], 1e-12))
+    for k in range(samples):
+        at = round(start + (end - start) * (k / (samples - 1)))
+        q[0, k] = p[at]
+        u[0, k] = (s[at] - s[start]) / long[0]
+    for _ in range(rounds):
+        piece[:] = handles(q, u, t[start], t[end : end + 1], long)
+        u = nearer(piece, q, u)
+    return float(apart(piece, q, u)[0])
+
+
+def error_of_all(p: np.ndarray, s: np.ndarray, start: int, end: int, rounds: int, piece: np.ndarray) -> float:
+    """Largest distance of all points from start to end, at about their parameters, from a piece (1, 4, 2)."""
+    n = end - start + 1
+    q = np.empty((1, n, 2))
+    u = np.empty((1, n))
+    for k in range(n):
+        q[0, k] = p[start + k]
+        u[0, k] = (s[start + k] - s[start]) / (s[end] - s[start])
+    for _ in range(rounds):
+        u = nearer(piece, q, u)
+    return float(apart(piece, q, u)[0])
+
+
+def greedy(
+    p: np.ndarray,
+    s: np.ndarray,
+    t: np.ndarray,
+    ladder: np.ndarray,
+    tolerance: float,
+    longest: float,
+    samples: int,
+    rounds: int,
+) -> tuple[np.ndarray, np.ndarray]:
+    """Twin of the loop of `lines.fit.fit_smooth` with `_longest`: (pieces (m, 4, 2), joints (m + 1,))."""
+    n = len(p)
+    pieces = np.empty((n, 4, 2))
+    joints = np.zeros(n + 1, np.int64)
+    trial = np.empty((1, 4, 2))
+    ends = np.empty(len(ladder), np.int64)
+    count, guess = 0, max(4, n // 12)
+    while joints[count] < n - 1:
+        start = joints[count]
+        reach = np.searchsorted(s, s[start] + longest, side="right")
+        last = min(n - 1, max(start + 1, reach - 1))
+        many = 0
+        for share in ladder:
+            end = min(max(start + round(guess * share), start + 2), last)
+            if many == 0 or end > ends[many - 1]:
+                ends[many] = end
+                many += 1
+        found, best, fail = False, start + 1, last + 1
+        for attempt in range(2):
+            for k in range(many - 1, -1, -1):
+                end = ends[k]
+                if error_of(p, s, t, start, end, samples, rounds, trial) <= tolerance and (
+                    end - start <= samples or error_of_all(p, s, start, end, rounds, trial) <= tolerance
+                ):
+                    found, best = True, end
+                    pieces[count] = trial[0]
+                    break
+            for k in range(many):
+                if ends[k] > best:
+                    fail = ends[k]
+                    break
+            if best >= last or fail - best <= 1 or attempt == 1:
+                break
+            low, high = best + 1, min(fail - 1, last)
+            many = 0
+            for k in range(6):
+                end = round(low + (high - low) * (k / 5.0))
+                if end >= start + 2 and (many == 0 or end > ends[many - 1]):
+                    ends[many] = end
+                    many += 1
+        if not found:
+            for k in range(4):
+                pieces[count, k] = p[start] + (p[best] - p[start]) * (k / 3.0)
+        count += 1
+        joints[count] = best
+        guess = max(3, best - start)
+    return pieces[:count], joints[: count + 1]
+
+
+def cost(curve: np.ndarray, q: np.ndarray, u: np.ndarray, weight: np.ndarray) -> float:
+    """Twin of `lines.refine._Target.cost`."""
+    rows, n = u.shape
+    total = 0.0
+    for r in range(rows):
+        c, here = curve[r], 0.0
+        for k in range(n):
+            w = u[r, k]
+            v = 1.0 - w
+            b0, b1, b2, b3 = v * v * v, 3 * v * v * w, 3 * v * w * w, w * w * w
+            x = q[r, k, 0] - (b0 * c[0, 0] + b1 * c[1, 0] + b2 * c[2, 0] + b3 * c[3, 0])
+            y = q[r, k, 1] - (b0 * c[0, 1] + b1 * c[1, 1] + b2 * c[2, 1] + b3 * c[3, 1])
+            here += x * x + y * y
+        total += weight[r, 0] * here
+    return total
+
+
+def equations(
+    x: np.ndarray, along: np.ndarray, curve: np.ndarray, q: np.ndarray, u: np.ndarray, weight: np.ndarray
+) -> np.ndarray:
+    """Twin of `lines.refine._normal_equations`: its upper bands with the load as one row more, the last."""
+    rows, n = u.shape
+    out = np.zeros((11, 5 * (rows + 1)))
+    j = np.zeros(10)
+    for r in range(rows):
+        c, first, w = curve[r], 5 * r, weight[r, 0]
+        for k in range(n):
+            b = u[r, k]
+            a = 1.0 - b
+            b0, b1, b2, b3 = a * a * a, 3 * a * a * b, 3 * a * b * b, b * b * b
+            dx = a * a * (c[1, 0] - c[0, 0]) + 2 * a * b * (c[2, 0] - c[1, 0]) + b * b * (c[3, 0] - c[2, 0])
+            dy = a * a * (c[1, 1] - c[0, 1]) + 2 * a * b * (c[2, 1] - c[1, 1]) + b * b * (c[3, 1] - c[2, 1])
+            size = max(3.0 * math.sqrt(dx * dx + dy * dy), 1e-12)
+            nx, ny = -3.0 * dy / size, 3.0 * dx / size
+            j[1], j[2] = (b0 + b1) * nx, (b0 + b1) * ny
+            j[3] = b1 * x[r, 4] * (along[r, 0] * ny - along[r, 1] * nx)
+            j[4] = b1 * (along[r, 0] * nx + along[r, 1] * ny)
+            j[5] = -b2 * (along[r + 1, 0] * nx + along[r + 1, 1] * ny)
+            j[6], j[7] = (b2 + b3) * nx, (b2 + b3) * ny
+            j[8] = -b2 * x[r + 1, 0] * (along[r + 1, 0] * ny - along[r + 1, 1] * nx)
+            ox = q[r, k, 0] - (b0 * c[0, 0] + b1 * c[1, 0] + b2 * c[2, 0] + b3 * c[3, 0])
+            oy = q[r, k, 1] - (b0 * c[0, 1] + b1 * c[1, 1] + b2 * c[2, 1] + b3 * c[3, 1])
+            off = w * (ox * nx + oy * ny)
+            for i in range(1, 9):
+                out[10, first + i] += j[i] * off
+                for m in range(i, 9):
+                    out[9 + i - m, first + m] += w * j[i] * j[m]
+    return out
+
+
+def banded_solve(bands: np.ndarray, load: np.ndarray) -> np.ndarray:
+    """Solves A x = load for a positive definite A by its upper bands (b, n), last row the diagonal: L D L'. Empty
+    where A is not positive."""
+    wide, n = bands.shape
+    low = np.zeros((n, wide))
+    for i in range(n):
+        for d in range(wide):
+            if i + d < n:
+                low[i, d] = bands[wide - 1 - d, i + d]
+    out = load.copy()
+    for i in range(n):
+        pivot = low[i, 0]
+        if pivot <= 0.0:
+            return np.empty(0)
+        for d in range(1, min(wide, n - i)):
+            share = low[i, d] / pivot
+            for e in range(d, min(wide, n - i)):
+                low[i + d, e - d] -= share * low[i, e]
+            out[i + d] -= share * out[i]
+    for i in range(n - 1, -1, -1):
+        total = out[i]
+        for d in range(1, min(wide, n - i)):
+            total -= low[i, d] * out[i + d]
+        out[i] = total / low[i, 0]
+    return out
+
+
+def chain_curve(x: np.ndarray, along: np.ndarray) -> np.ndarray:
+    """The cubics of a chain's unknowns; see `lines.refine._Chain`."""
+    m = len(x) - 1
+    out = np.empty((m, 4, 2))
+    for r in range(m):
+        for a in range(2):
+            out[r, 0, a] = x[r, 1 + a]
+            out[r, 1, a] = x[r, 1 + a] + x[r, 4] * along[r, a]
+            out[r, 2, a] = x[r + 1, 1 + a] - x[r + 1, 0] * along[r + 1, a]
+            out[r, 3, a] = x[r + 1, 1 + a]
+    return out
+
+
+def chain_sound(x: np.ndarray, least: float, most: float) -> bool:
+    """Whether all handles are of a reasonable length: shares of their chords."""
+    for r in range(len(x) - 1):
+        dx, dy = x[r + 1, 1] - x[r, 1], x[r + 1, 2] - x[r, 2]
+        chord = math.sqrt(dx * dx + dy * dy)
+        low, high = min(x[r, 4], x[r + 1, 0]), max(x[r, 4], x[r + 1, 0])
+        if not (low > least * chord and high < most * chord):
+            return False
+    return True
+
+
+def least_squares(
+    x: np.ndarray, q: np.ndarray, u: np.ndarray, weight: np.ndarray, rounds: int, settings: np.ndarray
+) -> np.ndarray:
+    """Twin of `lines.refine._least_squares`; settings: enough, least and most of a handle, what fixes an unknown."""
+    m, samples = u.shape
+    along = np.empty((m + 1, 2))
+    along[:, 0], along[:, 1] = np.cos(x[:, 3]), np.sin(x[:, 3])
+    curve = chain_curve(x, along)
+    now, damping, small = cost(curve, q, u, weight), 1e-3, 1e-3 * weight.mean() * samples
+    for _ in range(rounds):
+        both = equations(x, along, curve, q, u, weight)
+        gained = -1.0
+        while damping < 1e3:
+            damped = both[:10].copy()
+            damped[9] += damping * (both[9] + small)
+            for k in (0, 1, 2):
+                damped[9, k] = settings[3]
+            n = damped.shape[1]
+            for k in (4, 3, 1):
+                damped[9, n - k] = settings[3]
+            step = banded_solve(damped, both[10])
+            if len(step):
+                new = x + step.reshape((m + 1, 5))
+                if chain_sound(new, settings[1], settings[2]):
+                    way = np.empty((m + 1, 2))
+                    way[:, 0], way[:, 1] = np.cos(new[:, 3]), np.sin(new[:, 3])
+                    there = chain_curve(new, way)
+                    w = nearer(there, q, nearer(there, q, u))
+                    less = cost(there, q, w, weight)
+                    if less < now:
+                        gained = 1.0 - less / now
+                        x, along, curve, u, now = new, way, there, w, less
+                        damping = max(damping / 8.0, 1e-6)
+                        break
+            damping *= 8.0
+        if gained < settings[0]:
+            break
+    return x

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from plain_stride.compiled.ready import floats, kernels
 from plain_stride.hand.resample import RATE
 from plain_stride.hand.solve import penalty_for, steady_solve
 
@@ -11,6 +12,8 @@ NEAR_TURN_DEG = 42.0
 """Least share of that turn which must remain close to the corner: a tight curve keeps less of it."""
 SLOWING = 0.45
 """The speed at a corner is below this share of the speed on both sides."""
+AROUND = 8
+"""Samples to either side among which a corner is the slowest."""
 SMOOTH_HZ = 7.0
 NEAR_MM, FAR_MM = (0.12, 0.9), (0.35, 2.2)
 """Windows along the line, in mm on the tablet, over which directions are fitted."""
@@ -70,10 +73,14 @@ def _slow_places(speed: np.ndarray, reach: int) -> list[int]:
     """Local minima of the speed that are slow against the fastest moments just before and after."""
     n = len(speed)
     inner = np.arange(3, n - 3)
+    compiled = kernels()
+    if compiled is not None:
+        slowest: np.ndarray = compiled.slow_places(*floats(speed), reach, AROUND, SLOWING)
+        return np.flatnonzero(slowest).tolist()
     padded = np.pad(speed, reach, mode="edge")
     window = np.lib.stride_tricks.sliding_window_view(padded, reach)
     before, after = window[inner].max(axis=1), window[inner + reach + 1].max(axis=1)
-    around = np.lib.stride_tricks.sliding_window_view(np.pad(speed, 8, mode="edge"), 17)
+    around = np.lib.stride_tricks.sliding_window_view(np.pad(speed, AROUND, mode="edge"), 2 * AROUND + 1)
     lowest = around[inner].min(axis=1)
     return inner[(speed[inner] == lowest) & (speed[inner] < SLOWING * np.minimum(before, after))].tolist()
 

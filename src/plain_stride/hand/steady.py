@@ -65,8 +65,10 @@ def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Stead
     if setting.school == "off" or setting.leeway == 0.0:
         return Steadied(t, raw, raw, pressure, corners, 0.0, 0.0, 0.0)
     auto = _live(raw, corners, glass, rate) if setting.school == "live" else auto_path(raw, corners, glass, rate)
-    path, own, share = mixed(raw, auto, corners, rate, setting.leeway)
-    shake = (raw - path) - (_shape(raw, corners, rate) - _shape(path, corners, rate))
+    bend = _shape(auto - raw, corners, rate)
+    path, own, share = _mixed(raw, auto, bend, corners, rate, setting.leeway)
+    # What was taken out less what of it was shape; both are linear in the share.
+    shake = share * ((raw - auto) + bend)
     return Steadied(t, raw, path, pressure, corners, float(np.sqrt((shake**2).sum(1).mean())), share * own, own)
 
 
@@ -74,8 +76,14 @@ def mixed(
     raw: np.ndarray, auto: np.ndarray, corners: np.ndarray, rate: float, leeway: float | None
 ) -> tuple[np.ndarray, float, float]:
     """(path, La, share): pull + (leeway / La)(auto - pull) below auto's own leeway La, auto from there on."""
-    shape_of_pull = _shape(raw, corners, rate)
-    own = float(sideways(_shape(auto, corners, rate) - shape_of_pull, shape_of_pull, corners).max())
+    return _mixed(raw, auto, _shape(auto - raw, corners, rate), corners, rate, leeway)
+
+
+def _mixed(
+    raw: np.ndarray, auto: np.ndarray, bend: np.ndarray, corners: np.ndarray, rate: float, leeway: float | None
+) -> tuple[np.ndarray, float, float]:
+    """bend (n, 2): how far auto moves the shape; the shape of a move is the move of the shape, since B is linear."""
+    own = float(sideways(bend, _shape(raw, corners, rate), corners).max())
     share = 1.0 if leeway is None or leeway >= own else leeway / own
     return raw + share * (auto - raw), own, share
 

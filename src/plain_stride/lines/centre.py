@@ -7,7 +7,7 @@ import numpy as np
 
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import Pull
-from plain_stride.hand.resample import read_at, slopes
+from plain_stride.hand.resample import read_at
 from plain_stride.hand.steady import Steadied, steady
 from plain_stride.lines.curve import Arc, parameters, straight
 from plain_stride.lines.fit import fit_path
@@ -69,7 +69,7 @@ def _dense(steadied: Steadied) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         k, u = parameters(np.clip(np.ceil(step / DENSE_MM), 1, 400).astype(int))
         at = q[k] + u * np.append(np.diff(q), 0.0)[k]
         at[-1] = q[-1]
-        fine = read_at(q, p, at, slopes(q, p))
+        fine = read_at(q, p, at)
         keep = _apart(fine)
         if len(keep) < 2:
             continue

@@ -34,6 +34,10 @@ def fit_smooth(
         return straight(points), np.arange(n)
     s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     t = path_directions(points, s) if directions is None else directions
+    compiled = kernels()
+    if compiled is not None:
+        curve, at = compiled.greedy(*floats(points, s, t, _LADDER), tolerance, longest, _SAMPLES, _ROUNDS)
+        return curve, at
     pieces, joints = [], [0]
     guess = max(4, n // 12)
     while joints[-1] < n - 1:

@@ -65,6 +65,10 @@ def farthest(curve: np.ndarray, joints: np.ndarray, points: np.ndarray) -> np.nd
 
 
 def _least_squares(chain: "_Chain", target: "_Target") -> "_Chain":
+    compiled = kernels()
+    if compiled is not None:
+        settings = np.array([_ENOUGH, *_HANDLES, _FIXED])
+        return _Chain(compiled.least_squares(*floats(chain.x, target.q, target.u, target.weight), ROUNDS, settings))
     cost, damping = target.cost(chain), 1e-3
     for _ in range(ROUNDS):
         better, damping = _step(chain, target, cost, damping)

@@ -5,12 +5,15 @@ from types import SimpleNamespace
 import numba
 import numpy as np
 import pytest
+import shapely
 
 from plain_stride.compiled import ready
-from plain_stride.hand.nib import DEFAULT_NIB, Steadying
+from plain_stride.hand.live import LiveInk
+from plain_stride.hand.nib import DEFAULT_NIB, Nib, Steadying
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.lines.centre import centre_of
+from plain_stride.lines.recipe import End, Recipe, shape_of
 from tests.targets import cornered, flowing
 
 
@@ -31,6 +34,34 @@ def test_loops_and_numpy_make_the_same_line(by_loops, target, pace):
     assert len(a.curve) == len(b.curve)
     assert np.abs(a.curve - b.curve).max() < 1e-6
     assert a.tremor_mm == pytest.approx(b.tremor_mm, abs=1e-9)
+
+
+@pytest.mark.parametrize("ends", [("pointed", "round"), ("flat", "flat"), ("round", "round")])
+@pytest.mark.parametrize("target", [flowing(2), cornered(4), np.array([[0.0, 0.0], [0.4, 0.0]])])
+def test_loops_and_numpy_draw_the_same_edge(by_loops, target, ends):
+    nib = Nib("broad", 0.3, 1.6)
+    pull = Pull(pulled(target, HANDS["shaky"], "normal", 2), nib, View(), "simulated")
+    by_loops(False)
+    centre = centre_of(pull, Steadying())
+    drawn = []
+    for on in (False, True):
+        by_loops(on)
+        shape = shape_of(Recipe(centre, nib, (End(ends[0]), End(ends[1]))))
+        drawn.append(shapely.make_valid(shapely.Polygon(shape.rings[0], shape.rings[1:])))
+    assert drawn[0].symmetric_difference(drawn[1]).area < 1e-4 * drawn[0].length
+
+
+def test_the_live_ink_is_the_same_with_loops(by_loops):
+    inks = []
+    for on in (False, True):
+        by_loops(on)
+        ink = LiveInk(Steadying(), 1.0)
+        rows = []
+        for x, y, pressure, t, _ in pulled(cornered(1), HANDS["average"], "normal", 5)[:120]:
+            ink.add(x, y, pressure, t)
+            rows.append(ink.advance())
+        inks.append(np.vstack([*rows, ink.tail]))
+    assert inks[0] == pytest.approx(inks[1], abs=1e-7)
 
 
 def test_a_loop_compiles_for_its_signature(tmp_path, monkeypatch):

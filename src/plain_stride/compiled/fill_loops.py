@@ -109,7 +109,8 @@ def edge(area: np.ndarray, spans: np.ndarray, wide: int, x0: float, y0: float, x
                 cross(area, at, left, right, high * (right - left) / whole)
         if left < far:
             spans[row, 0] = min(spans[row, 0], int(left))
-            spans[row, 1] = max(spans[row, 1], int(right) + 1)
+        # What begins on the page and ends beyond its right border covers all between.
+        spans[row, 1] = max(spans[row, 1], int(min(right, far)) + 1)
         y, x = below, after
         row += 1
 

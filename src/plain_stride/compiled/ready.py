@@ -14,11 +14,11 @@ import numpy as np
 import platformdirs
 
 from plain_stride import __version__
-from plain_stride.compiled import fill_loops, hand_loops, line_loops
+from plain_stride.compiled import edge_loops, fill_loops, hand_loops, line_loops
 
 _MATRIX, _CUBE, _VECTOR, _WHOLE = "float64[:,::1]", "float64[:,:,::1]", "float64[::1]", "int64[::1]"
 _PIXELS, _ROW, _SPANS = "float32[:,::1]", "float32[::1]", "int64[:,::1]"
-LOOPS = (hand_loops, line_loops, fill_loops)
+LOOPS = (hand_loops, line_loops, edge_loops, fill_loops)
 SIGNATURES = {
     "solve": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX})",
     "read": f"{_MATRIX}({_VECTOR}, {_MATRIX}, {_VECTOR})",
@@ -41,6 +41,16 @@ SIGNATURES = {
     "chain_curve": f"{_CUBE}({_MATRIX}, {_MATRIX})",
     "chain_sound": f"boolean({_MATRIX}, float64, float64)",
     "least_squares": f"{_MATRIX}({_MATRIX}, {_CUBE}, {_MATRIX}, {_MATRIX}, int64, {_VECTOR})",
+    "disc_corners": "int64(float64, float64)",
+    "arc": f"int64({_MATRIX}, int64, {_VECTOR}, float64, float64, float64, int64)",
+    "cap": f"int64({_MATRIX}, int64, {_VECTOR}, {_MATRIX}, float64, float64)",
+    "hull": f"int64({_MATRIX}, int64, {_MATRIX}, {_VECTOR}, float64)",
+    "sides": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX})",
+    "shown": f"UniTuple(int64, 2)({_MATRIX}, {_VECTOR})",
+    "tight": f"boolean[::1]({_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR})",
+    "strip_ring": f"int64({_MATRIX}, int64, {_MATRIX}, {_VECTOR}, {_MATRIX}, boolean, boolean, float64)",
+    "stretches": f"Tuple(({_MATRIX}, {_WHOLE}))({_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR}, boolean[::1], boolean[::1],"
+    f" {_VECTOR})",
     "thinned": f"void({_MATRIX}, {_WHOLE}, float64, uint8[::1])",
     "cross": f"void({_ROW}, int64, float64, float64, float64)",
     "edge": f"void({_ROW}, {_SPANS}, int64, float64, float64, float64, float64)",

@@ -9,6 +9,7 @@ import itertools
 
 import numpy as np
 
+from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import circle, direction, flat_counts, flatten, parameters, point, straight
 from plain_stride.lines.fit import fit_smooth, path_directions, sharp_points
 from plain_stride.lines.profile import Widths
@@ -191,6 +192,10 @@ def _gentle_rings(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.
 
 def _tight(nibs: Nibs) -> np.ndarray:
     """(n - 1,) whether an inner edge runs backwards between two neighbours, or the direction jumps."""
+    compiled = kernels()
+    if compiled is not None:
+        out: np.ndarray = compiled.tight(*floats(nibs.middle, nibs.radius, nibs.travel, nibs.turn))
+        return out
     left, right, _ = _sides(nibs)
     way = nibs.travel[:-1] + nibs.travel[1:]
     back = np.minimum((np.diff(left, axis=0) * way).sum(1), (np.diff(right, axis=0) * way).sum(1)) < -1e-9
@@ -242,9 +247,16 @@ def _union_rings(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.n
     """The edge as the union of gentle stretches and of hulls of neighbouring discs."""
     import shapely
 
-    pieces = [shapely.make_valid(shapely.Polygon(ring)) for ring in _stretches(nibs, closed, flat)]
-    whole = shapely.unary_union([p for p in pieces if not p.is_empty])
-    whole = shapely.simplify(whole, SEAM_MM, preserve_topology=True)
+    points, starts = _stretches(nibs, closed, flat)
+    # A ring of shapely's repeats its first point, which it does by itself here.
+    pieces = shapely.polygons(
+        shapely.linearrings(points, indices=np.repeat(np.arange(len(starts) - 1), np.diff(starts)))
+    )
+    crossed = ~shapely.is_valid(pieces)
+    pieces[crossed] = shapely.make_valid(pieces[crossed], method="structure")
+    whole = shapely.unary_union(pieces[~shapely.is_empty(pieces)])
+    plain = shapely.simplify(whole, SEAM_MM, preserve_topology=False)
+    whole = plain if plain.is_valid else shapely.simplify(whole, SEAM_MM, preserve_topology=True)
     shapes = getattr(whole, "geoms", [whole])
     rings: list[np.ndarray] = []
     for shape in shapes:
@@ -256,22 +268,30 @@ def _union_rings(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.n
     return rings
 
 
-def _stretches(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
+def _stretches(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> tuple[np.ndarray, np.ndarray]:
+    """(points (n, 2), starts): rings of gentle stretches and of hulls, one after the other; starts: where each begins,
+    and n."""
     tight = _tight(nibs)
+    compiled = kernels()
+    if compiled is not None:
+        ends = np.array([cut and not closed for cut in flat])
+        discs = floats(nibs.middle, nibs.radius, nibs.travel, nibs.turn)
+        points, starts = compiled.stretches(*discs, tight, ends, np.array([CHUNK_RAD, WITHIN_MM, STEP_RAD]))
+        return points, starts
     n = len(tight)
     rings, start, turned = [], 0, 0.0
     for k in range(n + 1):
         cut = k == n or tight[k] or turned + abs(nibs.turn[k]) > CHUNK_RAD
         if cut and k > start:
-            ends = (flat[0] and start == 0 and not closed, flat[1] and k == n and not closed)
-            rings.append(_strip(_part(nibs, start, k), ends))
+            cuts = (flat[0] and start == 0 and not closed, flat[1] and k == n and not closed)
+            rings.append(_strip(_part(nibs, start, k), cuts))
             start, turned = k, 0.0
         if k < n and tight[k]:
             rings.append(_hull(nibs, k))
             start, turned = k + 1, 0.0
         elif k < n:
             turned += abs(nibs.turn[k])
-    return rings
+    return np.concatenate(rings), np.cumsum([0, *map(len, rings)])
 
 
 def _part(nibs: Nibs, a: int, b: int) -> Nibs:

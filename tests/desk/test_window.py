@@ -328,19 +328,35 @@ def test_final_art_is_written_from_the_window(window, tmp_path):
     window.pull((10, 20), (60, 20))
     window.shell.show_station("Hand over")
     notes = window.shell.stations["Hand over"]
-    for name in ("o.svg", "o.png", "o.json"):
+
+    def write(name):
         assert notes.write(tmp_path / name)
+        window.wait_until(lambda: not notes.writing)
+
+    for name in ("o.svg", "o.png", "o.json"):
+        write(name)
     with Image.open(tmp_path / "o.png") as picture:
         assert picture.size == (1417, 1063)
     notes.choose_pixels("one bit")
-    assert notes.write(tmp_path / "b.png")
+    write("b.png")
     with Image.open(tmp_path / "b.png") as picture:
         assert picture.mode == "1"
-    assert not notes.write(tmp_path / "none" / "o.png")
+    write("none/o.png")
     assert "cannot be written" in notes._done.accessibleName()
-    notes.progress = lambda share: notes._stop_now()
-    assert not notes.write(tmp_path / "stopped.png")
-    assert not (tmp_path / "stopped.png").exists()
+
+
+def test_writing_final_art_can_be_stopped_and_leaves_nothing(window, tmp_path):
+    window.pull((10, 20), (60, 20))
+    window.shell.show_station("Hand over")
+    notes = window.shell.stations["Hand over"]
+    assert notes.write(tmp_path / "stopped.png")
+    assert not notes.write(tmp_path / "second.png")
+    key = window.pull((10, 40), (60, 40))  # inking goes on
+    press(window, "stop")
+    window.wait_until(lambda: not notes.writing)
+    assert "stopped" in notes._done.accessibleName()
+    assert key in window.lines()
+    assert not list(tmp_path.glob("*.png")) + list(tmp_path.glob(".*part"))
 
 
 # Parts

@@ -115,6 +115,12 @@ def warm() -> None:
     (cache_folder() / "whole").touch()
 
 
+def load_if_compiled() -> None:
+    """Loads the loops where that takes no compiling: for work of seconds."""
+    if is_warm():
+        load_when_compiled()
+
+
 def load_when_compiled() -> None:
     """Loads; when nothing is compiled yet, another process does that first, at the lowest priority. Never raises."""
     try:

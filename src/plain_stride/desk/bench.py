@@ -278,6 +278,11 @@ class Bench(QObject):
         self.keeper.put(commit)
         self.said.emit(f"Done again: {self.job.steps[self.job.head].words}", False)
 
+    def save_all(self) -> None:
+        """Waits until all is in the file. Raises StrideError when it cannot be written."""
+        self.settle()
+        self.keeper.do(lambda store: None)
+
     def close(self) -> None:
         """Writes what waits and lets the file go."""
         self.settle()

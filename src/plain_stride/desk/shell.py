@@ -1,5 +1,6 @@
 """The window: stride line, gauge, sheet, strip and the notes of the station in hand."""
 
+import gc
 import math
 from collections.abc import Callable
 from datetime import date
@@ -204,7 +205,10 @@ class Shell(QWidget):
         self.arms.set_bench(bench, self.sheet.layer)
         self._join(bench)
         old.close()
-        old.deleteLater()
+        del old
+        # What a board held was frozen against the collector's rounds; this one has gone.
+        gc.unfreeze()
+        gc.collect()
         return True
 
     def new_job(self) -> None:
@@ -480,5 +484,6 @@ class Shell(QWidget):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.put("place", self.saveGeometry())
         self.sheet.end_pull()
+        self._hand_over().close_down()
         self.bench.close()
         super().closeEvent(event)

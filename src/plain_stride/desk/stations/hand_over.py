@@ -1,24 +1,18 @@
 """Hand over: final art as files."""
 
-import json
-import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QFileDialog
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Heading, Sentence, Word
+from plain_stride.desk.exporter import Exporter
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
-from plain_stride.finish.svg import svg_text
-from plain_stride.finish.write import write_whole
-from plain_stride.job import reports
-from plain_stride.job.art import art_of
-from plain_stride.render.export import png_of
 
-TELL_S = 0.05
 PIXELS = ("grey on white", "one bit", "on nothing")
+OPTIONS: dict[str, tuple[str, ...]] = {PIXELS[0]: (), PIXELS[1]: ("--bw",), PIXELS[2]: ("--transparent",)}
 
 
 class HandOverNotes(Notes):
@@ -50,8 +44,11 @@ class HandOverNotes(Notes):
         svg.clicked.connect(lambda: self._ask("svg"))
         png.clicked.connect(lambda: self._ask("png"))
         data.clicked.connect(lambda: self._ask("json"))
-        self._stop.clicked.connect(self._stop_now)
-        self._stopped, self._told = False, 0.0
+        self._exporter = Exporter(self)
+        self._exporter.progressed.connect(lambda share: self.progress(share))
+        self._exporter.ended.connect(self._ended)
+        self._path = Path()
+        self._stop.clicked.connect(self._exporter.stop)
         self.progress: Callable[[float | None], None] = lambda share: None
         self.refresh()
 
@@ -69,44 +66,41 @@ class HandOverNotes(Notes):
         w, h = self.bench.job.page.pixels
         self._size.say(f"**{w:,} × {h:,} px** at **{self.bench.job.page.dpi:g} dpi**, the dpi written in.")
 
+    @property
+    def writing(self) -> bool:
+        return self._exporter.running
+
     def write(self, path: Path) -> bool:
-        """Writes a file by its ending; says what came of it. False when nothing was written."""
-        self._stopped = False
-        self._stop.setVisible(True)
-        try:
-            data = self._data(path.suffix.lower())
-            write_whole(path, data)
-        except StrideError as fault:
-            self._done.say(str(fault), "red")
+        """Begins to write a file by its ending; what came of it is said. False when it cannot begin."""
+        if self.writing:
+            self._done.say("One file is being written already: wait for it, or stop it.", "red")
             return False
-        finally:
-            self.progress(None)
-            self._stop.setVisible(False)
-        self._done.say(f"**{path.name}** is written, {len(data) / 1000:,.0f} kB.", "text")
+        try:
+            self.bench.save_all()
+        except StrideError as fault:
+            self._done.say(f"{fault}. No file was written.", "red")
+            return False
+        self._path = path
+        chosen = next(word for word, button in self._pixels.words.items() if button.isChecked())
+        self._exporter.start(self.bench.job.path, path, *(OPTIONS[chosen] if path.suffix.lower() == ".png" else ()))
+        self._stop.setVisible(True)
+        self._done.say(f"{path.name} is being written; you can go on inking.", "faint")
         return True
+
+    def close_down(self) -> None:
+        """Stops what is being written."""
+        self._exporter.close()
+
+    def _ended(self, fault: str) -> None:
+        self.progress(None)
+        self._stop.setVisible(False)
+        if fault:
+            self._done.say(fault, "red")
+        else:
+            self._done.say(f"**{self._path.name}** is written, {self._path.stat().st_size / 1000:,.0f} kB.", "text")
 
     def choose_pixels(self, word: str) -> None:
         self._pixels.show_chosen(word)
-
-    def _data(self, kind: str) -> bytes:
-        job, shapes = self.bench.job, self.bench.shapes
-        if kind == ".svg":
-            return svg_text(art_of(job, shapes), self._tick).encode()
-        if kind == ".json":
-            return (json.dumps(reports.lines(job, shapes), ensure_ascii=False) + "\n").encode()
-        chosen = next(word for word, button in self._pixels.words.items() if button.isChecked())
-        return png_of(art_of(job, shapes), chosen == PIXELS[1], chosen == PIXELS[2], self._tick)
-
-    def _tick(self, share: float) -> bool:
-        now = time.monotonic()
-        if now - self._told > TELL_S or share >= 1.0:
-            self._told = now
-            self.progress(share)
-            QApplication.processEvents()
-        return not self._stopped
-
-    def _stop_now(self) -> None:
-        self._stopped = True
 
     def _ask(self, kind: str) -> None:
         start = self.bench.job.path.with_suffix(f".{kind}")

@@ -12,13 +12,14 @@ from benchmarks.idle import counted
 from plain_stride.job.demo import make_demo
 from tests.virtual_display import virtual_display
 
-MOST_S, RUNS = 2.5, 7
+MOST_S, RUNS = 1.0, 7
 
 
 def main() -> None:
     with tempfile.TemporaryDirectory() as folder, virtual_display() as env:
         job = Path(folder) / "demo.stride"
         make_demo(job)
+        once(job, env)
         spent, idle, thrown = counted(lambda: [once(job, env) for _ in range(RUNS)])
     print(f"  first painted window: median {np.median(spent):.2f} s, worst {max(spent):.2f} s (<= {MOST_S});"
           f" {idle.words()}; runs thrown away: {thrown}", flush=True)  # fmt: skip
@@ -26,6 +27,8 @@ def main() -> None:
 
 def once(job: Path, env: dict[str, str]) -> float:
     """Seconds from the start of the process to the end of the first flush."""
+    # As on a user's machine: the modules' bytecode is kept (a run before the ones that count writes it).
+    env = {key: value for key, value in env.items() if key != "PYTHONDONTWRITEBYTECODE"}
     begun = time.perf_counter()
     done = subprocess.run(
         [sys.executable, "-m", "benchmarks.starting", str(job)], env=env, check=True, capture_output=True, text=True

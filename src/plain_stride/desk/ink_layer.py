@@ -163,18 +163,21 @@ class InkLayer:
     ) -> Iterator[Callable[[QPainter], None]]:
         """What paints a box of a view, back to front, in steps that are short; only: the lines to look at."""
         seen = view.transform.inverted()[0].mapRect(box)
-        yield lambda painter: self._ground(painter, view, ratio, box)
+        yield lambda painter: self._ground(painter, view, box)
+        if not self.pencils_off:
+            yield lambda painter: self._pencils_under(painter, view, ratio)
         lines = self._seen_lines(seen, self._bench.job.line_ids() if only is None else self._bench.job.in_order(only))
         while chunk := list(itertools.islice(lines, CHUNK)):
             yield partial(self._lines, view=view, chunk=chunk)
         yield lambda painter: self._top(painter, view, seen)
 
-    def _ground(self, painter: QPainter, view: BoardView, ratio: float, box: QRectF) -> None:
+    def _ground(self, painter: QPainter, view: BoardView, box: QRectF) -> None:
         painter.fillRect(box, THEME.color("desk"))
         self._sheet(painter, view)
+
+    def _pencils_under(self, painter: QPainter, view: BoardView, ratio: float) -> None:
         painter.setTransform(view.transform)
-        if not self.pencils_off:
-            self._draw_pencils(painter, view.scale * ratio)
+        self._draw_pencils(painter, view.scale * ratio)
         painter.resetTransform()
 
     def _seen_lines(self, seen: QRectF, lines: list[str]) -> Iterator[Seen]:

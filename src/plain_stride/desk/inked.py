@@ -1,11 +1,11 @@
-"""Strokes of the interface, drawn by the same line renderer as the drawing: they swell and taper."""
+"""Strokes of the interface, drawn as the drawing's gentle lines are: they swell and taper."""
 
 from functools import lru_cache
 
 import numpy as np
 from PySide6.QtGui import QPainterPath
 
-from plain_stride.lines.outline import Nibs, edge
+from plain_stride.lines.outline import Nibs, round_strip
 from plain_stride.render.paths import path_of
 
 
@@ -17,7 +17,7 @@ def stroke(points: np.ndarray, widths: np.ndarray) -> QPainterPath:
 @lru_cache(maxsize=64)
 def _stroke(points: bytes, widths: bytes) -> QPainterPath:
     at, full = np.frombuffer(points).reshape(-1, 2), np.frombuffer(widths)
-    return path_of(edge(_nibs(at, full), False, (False, False)))
+    return path_of([round_strip(_nibs(at, full))])
 
 
 @lru_cache(maxsize=256)

@@ -42,8 +42,8 @@ from plain_stride.render.paths import path_of, polyline
 
 BORDER = (38.0, 36.0, 34.0, 14.0)
 """Pixels of desk left free round a fitted page: rulers stand in the left and upper ones."""
-FIRST_SLICE_S, FRAME_SLICE_S, SLICE_S, PEN_SLICE_S = 0.25, 0.012, 0.006, 0.0015
-"""How long the board is painted at a stretch: the very first time, within a frame, between events, under the pen."""
+FRAME_SLICE_S, SLICE_S, PEN_SLICE_S = 0.012, 0.006, 0.0015
+"""How long the board is painted at a stretch: within a frame, between events, under the pen."""
 WHEEL_STEP, TURN_STEP = 1.18, 5.0
 KEY_MOVE_PX = 60.0
 PALM_S, RUB_PX = 0.6, 5.0
@@ -226,9 +226,9 @@ class SheetView(Painted, QWidget):
         """Starts a new picture of the board where it is needed; small boards are whole in the same frame."""
         if self._outdated:
             self._outdated = False
-            first = self.layer.view is None
             self.layer.begin(self.view, self.size(), self.devicePixelRatioF())
-            if self.layer.work(FIRST_SLICE_S if first else FRAME_SLICE_S) is not None:
+            # The window comes first: the very first frame holds the sheet alone.
+            if self.layer.work(FRAME_SLICE_S if self.layer.view is not None else 0.0) is not None:
                 self._renewed()
             else:
                 self._slices.start(0)

@@ -58,6 +58,8 @@ class Shell(QWidget):
         self.setWindowTitle("Plain Stride")
         self.setMinimumSize(1024, 700)
         THEME.use(str(settings.get("variant", "day")))
+        # Before there is anything in the window: each widget is then styled once.
+        self._style()
         self.bench = Bench(path)
         self.sheet = SheetView(self.bench)
         self.sheet.glass_px_per_mm = self._screen_px_per_mm()
@@ -92,7 +94,6 @@ class Shell(QWidget):
         THEME.changed.connect(self._paint_ground)
         self._add_shortcuts()
         self._join(self.bench)
-        self._paint_ground()
         self.show_station("Pull")
         self._restore_place()
         self.sheet.setFocus()
@@ -125,6 +126,8 @@ class Shell(QWidget):
 
     def _notes_panel(self) -> QWidget:
         panel = QWidget()
+        panel.setObjectName("notes")
+        panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         panel.setFixedWidth(THEME.px(NOTES_WIDTH))
         column = QVBoxLayout(panel)
         column.setContentsMargins(THEME.px(18), THEME.px(6), THEME.px(10), 0)
@@ -151,10 +154,10 @@ class Shell(QWidget):
         column.addWidget(self.arms)
         return panel
 
-    def _paint_ground(self) -> None:
+    def _style(self) -> None:
         p = THEME.palette
         self.setStyleSheet(
-            f"Shell, #notesInner, QScrollArea {{ background: {p.margin} }}"
+            f"Shell, #notes, #notesInner, QScrollArea {{ background: {p.margin} }}"
             f"QLineEdit {{ background: {p.margin}; color: {p.text}; border: none; border-bottom: 1px solid {p.hair};"
             f" selection-background-color: {p.chosen}; selection-color: {p.margin} }}"
             f"QLineEdit:focus {{ border-bottom: 2px solid {p.chosen} }}"
@@ -168,8 +171,10 @@ class Shell(QWidget):
             f"QToolTip {{ background: {p.margin}; color: {p.text}; border: 1px solid {p.hair} }}"
         )
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.notes.setStyleSheet(f"background: {p.margin}")
         self.setFont(THEME.font())
+
+    def _paint_ground(self) -> None:
+        self._style()
         self.update()
 
     # The job

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import QApplication
 
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.theme import THEME, load_fonts
-from plain_stride.job.demo import demo_path, ensure_demo
 from plain_stride.job.logfile import log_path, logger
 
 NO_DISPLAY = (
@@ -46,6 +45,8 @@ def start_demo() -> int:
     if not has_display():
         print(NO_DISPLAY, file=sys.stderr)
         return 1
+    from plain_stride.job.demo import demo_path, ensure_demo
+
     path = demo_path()
     if not path.exists():
         print("Drawing the demo, once ...", file=sys.stderr)

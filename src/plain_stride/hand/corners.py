@@ -46,7 +46,7 @@ def find_corners(p: np.ndarray, glass: float = 1.0, rate: float = RATE) -> np.nd
         far, near = _turn(q, s, k, FAR_MM), _turn(q, s, k, NEAR_MM)
         if far >= TURN_DEG and near >= NEAR_TURN_DEG and (not found or s[k] - s[found[-1]] > NEAR_MM[1]):
             found.append(k)
-    return np.unique([_settled(q, s, k, rate) for k in found]).astype(int)
+    return np.array(sorted({_settled(q, s, k, rate) for k in found}), int)
 
 
 def _settled(q: np.ndarray, s: np.ndarray, k: int, rate: float) -> int:

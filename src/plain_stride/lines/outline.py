@@ -76,6 +76,11 @@ def edge(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
     return rings if rings is not None else _union_rings(nibs, closed, flat)
 
 
+def round_strip(nibs: Nibs) -> np.ndarray:
+    """One ring (n, 2) of both edges with round ends. Where the line is tight it crosses itself; `edge` is the truth."""
+    return _strip(nibs, (False, False))
+
+
 def edge_curves(rings: list[np.ndarray], pieces: int) -> list[np.ndarray]:
     """The rings as closed chains of cubics, at most MOST_PIECES for each of the centreline's pieces where that can
     be had with an edge within 0.012 mm."""

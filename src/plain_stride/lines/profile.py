@@ -33,8 +33,14 @@ class Widths:
 
     def thinned(self, tolerance: float) -> "Widths":
         """The same with only the knots that keep left and right each within `tolerance` mm."""
-        keep = np.union1d(needed(self.s, self.left, tolerance), needed(self.s, self.right, tolerance))
+        keep = joined(needed(self.s, self.left, tolerance), needed(self.s, self.right, tolerance))
         return Widths(self.s[keep], self.left[keep], self.right[keep])
+
+
+def joined(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """All values of both, rising, each once. NumPy's own has it load its masked arrays at the window's first line."""
+    both = np.sort(np.concatenate([a, b]))
+    return both[np.concatenate([[True], both[1:] != both[:-1]])] if len(both) else both
 
 
 def grid_for(length: float) -> np.ndarray:
@@ -77,7 +83,7 @@ def swell(
 
 def with_knots(widths: Widths, at: np.ndarray) -> Widths:
     """The same widths with more knots, so that a change between two of them is not missed."""
-    s = np.union1d(widths.s, at[(at > widths.s[0]) & (at < widths.s[-1])])
+    s = joined(widths.s, at[(at > widths.s[0]) & (at < widths.s[-1])])
     return Widths(s, *widths.at(s))
 
 
@@ -85,7 +91,7 @@ def point_knots(length: float, start_mm: float, end_mm: float) -> np.ndarray:
     """Where a pointed line needs knots: dense towards each tip, where the width falls fastest."""
     share = np.linspace(0.0, 1.0, 25) ** 2
     reach = (min(start_mm, length / 3.0), min(end_mm, length / 3.0))
-    return np.union1d(share * reach[0], length - share * reach[1])
+    return joined(share * reach[0], length - share * reach[1])
 
 
 def pointed(widths: Widths, start_mm: float, end_mm: float, strength: float = 1.0) -> Widths:

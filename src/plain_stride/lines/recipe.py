@@ -17,6 +17,7 @@ from plain_stride.lines.outline import Nibs, edge, nibs_along
 from plain_stride.lines.profile import (
     Widths,
     grid_for,
+    joined,
     limited,
     point_knots,
     pointed,
@@ -136,7 +137,7 @@ class Shape:
         """
         thin = self.widths.thinned(JSON_MM)
         k, u = parameters(flat_counts(self.curve, JSON_MM))
-        at = np.union1d(self.arc.length_at(k, u), thin.s)
+        at = joined(self.arc.length_at(k, u), thin.s)
         at = at[np.concatenate([[True], np.diff(at) > 1e-6])]
         if self.closed:
             at = at[at < self.length - 1e-6]
@@ -225,7 +226,7 @@ def _given(given: Widths, arc: Arc, s: np.ndarray, own: np.ndarray) -> Widths:
     if own[-1] > total + _ROUNDING:
         knots = np.where(knots < own[0], knots + total, knots)
     here = np.interp(knots[(knots > own[0]) & (knots < own[-1])], own, s)
-    grid = np.union1d(grid_for(arc.length), here)
+    grid = joined(grid_for(arc.length), here)
     at = np.interp(grid, s, own)
     return Widths(grid, *given.at(np.where(at > total + _ROUNDING, at - total, at)))
 

@@ -1,7 +1,8 @@
 """The real window under a pen of another process: how long each sample takes to the flush of its first frame.
 
 python -m benchmarks.pen_window JOB SECONDS [PX_PER_MM [--anew]]; JSON on the standard output: latency and stamps
-(s), samples sent and stored, CPU seconds a sample.
+(s), samples sent and stored, CPU seconds a sample; for each lift when it was (s), how long until its line was told as
+saved (s), and the longest stretch for which it held the window's thread meanwhile (s).
 """
 
 import json
@@ -16,30 +17,19 @@ import numpy as np
 from PySide6.QtCore import QEvent, QSocketNotifier, QTimer
 
 from benchmarks.pen_source import ROW
+from benchmarks.watched import WatchedShell, longest, watch
 from plain_stride.desk.player import PenPlayer
 from plain_stride.desk.settings import Settings
-from plain_stride.desk.shell import Shell
 from plain_stride.desk.start import application, warm_up
 
 KINDS = (QEvent.Type.TabletPress, QEvent.Type.TabletMove, QEvent.Type.TabletRelease)
-SETTLE_MS, FULL_SETTLE_MS, ANEW_MS = 2500, 9000, 250
-
-
-class WatchedShell(Shell):
-    """Knows when a frame has been painted and flushed."""
-
-    flushed = staticmethod(lambda: None)
-
-    def event(self, event: QEvent) -> bool:
-        done = super().event(event)
-        if event.type() == QEvent.Type.UpdateRequest:
-            self.flushed()
-        return done
+SETTLE_MS, FULL_SETTLE_MS, ANEW_MS = 2500, 9000, 20
 
 
 class Run:
     def __init__(self, job: Path, seconds: float, scale: float, anew: bool) -> None:
         self.app = application()
+        watch()
         self.shell = WatchedShell(job, Settings())
         self.shell.resize(1280, 800)
         self.shell.show()
@@ -54,9 +44,12 @@ class Run:
         self.waiting: list[float] = []
         self.latency: list[tuple[float, float]] = []
         self.sent = 0
+        self.lifts: list[float] = []
+        self.saved: list[float] = []
+        self.shell.bench.saving.connect(self._saving)
         self._rest = b""
         self.anew = QTimer()
-        self.anew.timeout.connect(self.shell.sheet.redraw)
+        self.anew.timeout.connect(self._anew)
         if anew:
             self.anew.start(ANEW_MS)
         QTimer.singleShot(SETTLE_MS if not scale else FULL_SETTLE_MS, self._begin)
@@ -76,15 +69,34 @@ class Run:
         if not got:
             self.cpu = time.process_time() - self.cpu
             self.notifier.setEnabled(False)
-            QTimer.singleShot(400, self.app.quit)
+            QTimer.singleShot(400, self._end)
             return
         got = self._rest + got
         whole = len(got) // ROW.size * ROW.size
         self._rest = got[whole:]
         for stamp, x, y, pressure, kind in ROW.iter_unpack(got[:whole]):
+            if kind == 2.0:
+                self.lifts.append(time.perf_counter())
             self.pen.send(KINDS[int(kind)], np.array([x, y, pressure, stamp, 30.0]))
             self.waiting.append(stamp)
             self.sent += kind != 2.0
+
+    def _anew(self) -> None:
+        """The whole view is painted again as soon as it is whole."""
+        if not self.shell.sheet.layer.busy:
+            self.shell.sheet.redraw()
+
+    def _end(self) -> None:
+        """Ends the run when all is saved."""
+        bench = self.shell.bench
+        if bench.coming() or bench.keeper.pending():
+            QTimer.singleShot(50, self._end)
+        else:
+            QTimer.singleShot(50, self.app.quit)
+
+    def _saving(self, waiting: int) -> None:
+        if not waiting and len(self.saved) < len(self.lifts):
+            self.saved.append(time.perf_counter())
 
     def _flushed(self) -> None:
         now = time.perf_counter()
@@ -99,8 +111,10 @@ class Run:
         stored = sum(len(job.pull(str(row["pull"])).samples) for row in fresh)
         self.shell.close()
         stamps, late = np.array(self.latency).T
+        held = [longest(a, b) for a, b in zip(self.lifts, self.saved, strict=True)]
+        durable = [b - a for a, b in zip(self.lifts, self.saved, strict=True)]
         return {"stamps": stamps.tolist(), "late": late.tolist(), "sent": self.sent, "stored": stored,
-                "cpu": self.cpu / self.sent}  # fmt: skip
+                "cpu": self.cpu / self.sent, "lifts": self.lifts, "held": held, "durable": durable}  # fmt: skip
 
 
 def main() -> None:

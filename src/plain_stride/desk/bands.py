@@ -9,31 +9,32 @@ from PySide6.QtGui import QRegion
 from plain_stride.desk.view import BoardView
 from plain_stride.lines.recipe import Shape
 
-BOX_POINTS, MOST_BOXES = 12, 60
-"""Points in one box at least; boxes of one line at most."""
+BOX_POINTS, MOST_BOXES, SHOWN_BOXES = 12, 60, 16
+"""Points in one box at least; boxes of one line at most, where it is painted anew and where it is only shown anew:
+each box is copied to the screen by itself."""
 
 
-def band(strokes: np.ndarray) -> QRegion:
-    """Boxes round strokes (n, 5): x0, y0, x1, y1 and width in pixels."""
+def band(strokes: np.ndarray, most: int = MOST_BOXES) -> QRegion:
+    """Boxes, `most` of them at most, round strokes (n, 5): x0, y0, x1, y1 and width in pixels."""
     region = QRegion()
     if not len(strokes):
         return region
-    first = np.arange(0, len(strokes), max(BOX_POINTS, math.ceil(len(strokes) / MOST_BOXES)))
+    first = np.arange(0, len(strokes), max(BOX_POINTS, math.ceil(len(strokes) / most)))
     reach = np.maximum.reduceat(strokes[:, 4], first)[:, None] / 2.0 + 2.0
     least = np.minimum.reduceat(np.minimum(strokes[:, :2], strokes[:, 2:4]), first)
-    most = np.maximum.reduceat(np.maximum(strokes[:, :2], strokes[:, 2:4]), first)
-    boxes = np.hstack([np.floor(least - reach), np.ceil(most + reach)]).astype(int)
+    last = np.maximum.reduceat(np.maximum(strokes[:, :2], strokes[:, 2:4]), first)
+    boxes = np.hstack([np.floor(least - reach), np.ceil(last + reach)]).astype(int)
     for x0, y0, x1, y1 in boxes.tolist():
         region += QRect(x0, y0, x1 - x0, y1 - y0)
     return region
 
 
-def band_of(shape: Shape, view: BoardView) -> QRegion:
+def band_of(shape: Shape, view: BoardView, most: int = MOST_BOXES) -> QRegion:
     """Boxes round a finished line as a view shows it."""
     at = view.to_glass(shape.flat[0])
     width = 2.0 * float(max(shape.widths.left.max(), shape.widths.right.max())) * view.scale + 2.0
     ends = (at[:-1], at[1:]) if len(at) > 1 else (at, at)
-    return band(np.column_stack([*ends, np.full(len(ends[0]), width)]))
+    return band(np.column_stack([*ends, np.full(len(ends[0]), width)]), most)
 
 
 def box_region(boxes: list[tuple[float, float, float, float]], view: BoardView) -> QRegion:

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from plain_stride.desk.finisher import Coming, Finisher
 from plain_stride.desk.keeper import Keeper
@@ -72,6 +72,7 @@ class Bench(QObject):
         self.refreshing = Refreshing()
         self._finisher = Finisher()
         self._finisher.worked.connect(self._lay_worked)
+        self._laid: tuple[Made | None, Coming | None] = (None, None)
         self._nibs: dict[str, Nib] = {}
         self.chosen: list[str] = []
         self.last_line = self._newest_pull()
@@ -203,27 +204,39 @@ class Bench(QObject):
         self._tell_saving()
 
     def coming(self) -> int:
-        """Pulls that were lifted and are no lines yet."""
-        return len(self._finisher)
+        """Pulls that were lifted and are not shown as lines yet."""
+        return len(self._finisher) + (self._laid[1] is not None)
 
     def settle(self) -> None:
         """Makes lines of all pulls that were lifted, now: whatever comes next stands on them."""
         while coming := self._finisher.take(wait=True):
             self._lay(coming)
+        self._tell_laid()
 
     def _lay_worked(self) -> None:
-        while coming := self._finisher.take(wait=False):
+        if coming := self._finisher.take(wait=False):
             self._lay(coming)
+            # Shown in a turn of the event loop of its own, so that the pen waits for neither.
+            QTimer.singleShot(0, self._tell_laid)
 
     def _lay(self, coming: Coming) -> None:
+        self._tell_laid()
         # Where working it out failed, the change itself fails the same way, and says so.
         self.shapes.expect(coming.work.result() if coming.work.exception() is None else None)
-        made = self._made(lambda: make(self.job, self.shapes, "pull", coming.arguments))
+        made = self._made(lambda: make(self.job, self.shapes, "pull", coming.arguments), tell=False)
         self.shapes.expect(None)
-        if made is not None:
+        self._laid = (made, coming)
+
+    def _tell_laid(self) -> None:
+        """Tells of a line that was laid last, where that is still to do."""
+        (made, coming), self._laid = self._laid, (None, None)
+        if coming is None:
+            return
+        if made is not None and made.commit is not None:
             self.last_line = made.results[0]
+            self._written(made.commit.rows)
+            self._tell_cover(made.commit.rows)
             self.choose([])
-            self.refreshing.wake()
         self._tell_saving()
         coming.laid(made.results[0] if made is not None else None)
 
@@ -290,20 +303,22 @@ class Bench(QObject):
         self._finisher.close()
         self.keeper.close()
 
-    def _made(self, work: Any) -> Made | None:
+    def _made(self, work: Callable[[], Made], tell: bool = True) -> Made | None:
+        """Does what makes a change and has it written; tell: says at once to all that look on that it was made."""
         if self.read_only:
             self.said.emit(f"{self.read_only}.", True)
             return None
         try:
-            made: Made = work()
+            made = work()
         except StrideError as fault:
             self.said.emit(str(fault), True)
             return None
         if made.commit is not None:
             self.keeper.put(replace(made.commit, fits=self.shapes.fresh_fits()))
-            self._tell_saving()
-            self._written(made.commit.rows)
-            self._tell_cover(made.commit.rows)
+            if tell:
+                self._tell_saving()
+                self._written(made.commit.rows)
+                self._tell_cover(made.commit.rows)
         return made
 
     def _written(self, rows: tuple[RowChange, ...]) -> None:

@@ -2,6 +2,7 @@
 the view; only regions that changed are painted anew."""
 
 import itertools
+import math
 import time
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
@@ -11,7 +12,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF, QRegion
 
-from plain_stride.desk.bands import band_of
+from plain_stride.desk.bands import SHOWN_BOXES, band_of
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.pencil_image import PencilImage
 from plain_stride.desk.seen_index import SeenIndex
@@ -27,8 +28,8 @@ Seen = tuple[str, Shape, tuple[Cover, ...]]
 """(ink, shape, covers that reach it) of a line."""
 QUICK_SCALES = ((8.0, 0.02), (20.0, 0.008))
 """(pixels a mm up to which, mm within which) a line is painted as a strip instead of its true outline."""
-CHUNK, KEPT_PATHS, SHORT_MM = 4, 20_000, 2.0
-"""Lines painted in one step; paths kept; below SHORT_MM a line is mostly ends."""
+CHUNK, PENCIL_ROWS, KEPT_PATHS, SHORT_MM = 4, 16, 20_000, 2.0
+"""Lines, and rows of pencils, painted in one step; paths kept; below SHORT_MM a line is mostly ends."""
 RULER_STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 
 
@@ -134,7 +135,7 @@ class InkLayer:
             self._lines(painter, view, [(part.ink, shape, self._bench.covers.hiding(part.id, shape))])
         finally:
             painter.end()
-        return band_of(shape, view)
+        return band_of(shape, view, SHOWN_BOXES)
 
     def _lies_under_others(self, part: Part, shape: Shape) -> bool:
         """Whether lines of parts in front reach the box of a part's newest line."""
@@ -165,7 +166,9 @@ class InkLayer:
         seen = view.transform.inverted()[0].mapRect(box)
         yield lambda painter: self._ground(painter, view, box)
         if not self.pencils_off:
-            yield lambda painter: self._pencils_under(painter, view, ratio)
+            for top in range(math.floor(box.top()), math.ceil(box.bottom()), PENCIL_ROWS):
+                rows = QRectF(box.left(), top, box.width(), PENCIL_ROWS)
+                yield partial(self._pencils_under, view=view, ratio=ratio, rows=rows)
         lines = self._seen_lines(seen, self._bench.job.line_ids() if only is None else self._bench.job.in_order(only))
         while chunk := list(itertools.islice(lines, CHUNK)):
             yield partial(self._lines, view=view, chunk=chunk)
@@ -175,10 +178,12 @@ class InkLayer:
         painter.fillRect(box, THEME.color("desk"))
         self._sheet(painter, view)
 
-    def _pencils_under(self, painter: QPainter, view: BoardView, ratio: float) -> None:
+    def _pencils_under(self, painter: QPainter, view: BoardView, ratio: float, rows: QRectF) -> None:
+        painter.save()
+        painter.setClipRect(rows, Qt.ClipOperation.IntersectClip)
         painter.setTransform(view.transform)
         self._draw_pencils(painter, view.scale * ratio)
-        painter.resetTransform()
+        painter.restore()
 
     def _seen_lines(self, seen: QRectF, lines: list[str]) -> Iterator[Seen]:
         x0, y0, x1, y1 = seen.left(), seen.top(), seen.right(), seen.bottom()

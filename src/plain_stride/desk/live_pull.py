@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QSizeF, Qt
 from PySide6.QtGui import QImage, QPainter, QPen, QRegion
 
-from plain_stride.desk.bands import band
+from plain_stride.desk.bands import SHOWN_BOXES, band
 from plain_stride.desk.controls import tinted
 from plain_stride.desk.painted import draw_whole
 from plain_stride.desk.theme import sheet_color
@@ -97,7 +97,7 @@ class LivePull:
 
     def inked_region(self) -> QRegion:
         """All pixels that its ink may have touched."""
-        return band(np.array(self.settled + self._tail).reshape(-1, 6)).united(self._drawn)
+        return band(np.array(self.settled + self._tail).reshape(-1, 6), SHOWN_BOXES)
 
     def _strokes(self, rows: np.ndarray) -> np.ndarray:
         """Pieces (n, 6) in pixels: x0, y0, x1, y1, width, hidden (0 or 1); a single place becomes a dot."""

@@ -42,8 +42,9 @@ from plain_stride.render.paths import path_of, polyline
 
 BORDER = (38.0, 36.0, 34.0, 14.0)
 """Pixels of desk left free round a fitted page: rulers stand in the left and upper ones."""
-FRAME_SLICE_S, SLICE_S, PEN_SLICE_S = 0.012, 0.006, 0.0015
-"""How long the board is painted at a stretch: within a frame, between events, under the pen."""
+FRAME_SLICE_S, SLICE_S, PEN_SLICE_S, PEN_REST_MS = 0.012, 0.004, 0.0005, 6
+"""How long the board is painted at a stretch: within a frame, between events, under the pen; ms between two
+slices under the pen, since a timer that never rests would come before every frame."""
 WHEEL_STEP, TURN_STEP = 1.18, 5.0
 KEY_MOVE_PX = 60.0
 PALM_S, RUB_PX = 0.6, 5.0
@@ -80,6 +81,7 @@ class SheetView(Painted, QWidget):
         self.swell: SwellInHand | None = None
         self._fitted = True
         self._outdated = True
+        self._fresh = False
         self._slices = QTimer(self)
         self._slices.timeout.connect(self._paint_slice)
         self._pointer: QPointF | None = None
@@ -154,7 +156,7 @@ class SheetView(Painted, QWidget):
         """Only these pixels are painted anew."""
         self.layer.mend(region)
         if self.layer.busy:
-            self._slices.start(0)
+            self._go_on_painting()
 
     def _about(self) -> QPointF:
         return self._pointer if self._pointer is not None else QPointF(self.width() / 2.0, self.height() / 2.0)
@@ -225,13 +227,17 @@ class SheetView(Painted, QWidget):
     def _bring_up_to_date(self) -> None:
         """Starts a new picture of the board where it is needed; small boards are whole in the same frame."""
         if self._outdated:
-            self._outdated = False
+            self._outdated, self._fresh = False, True
             self.layer.begin(self.view, self.size(), self.devicePixelRatioF())
             # The window comes first: the very first frame holds the sheet alone.
-            if self.layer.work(FRAME_SLICE_S if self.layer.view is not None else 0.0) is not None:
+            slice_s = PEN_SLICE_S if self.live is not None else FRAME_SLICE_S
+            if self.layer.work(slice_s if self.layer.view is not None else 0.0) is not None:
                 self._renewed()
             else:
-                self._slices.start(0)
+                self._go_on_painting()
+
+    def _go_on_painting(self) -> None:
+        self._slices.start(PEN_REST_MS if self.live is not None else 0)
 
     def _paint_slice(self) -> None:
         region = self.layer.work(PEN_SLICE_S if self.live is not None else SLICE_S)
@@ -245,10 +251,13 @@ class SheetView(Painted, QWidget):
 
     def _renewed(self) -> None:
         """The board's picture is whole again."""
-        # What a board holds stays: left out of the rounds of the garbage collector, which would stall the pen.
-        gc.freeze()
-        if not self.layer.busy:
-            self._drop_laid()
+        if self.layer.busy:
+            return
+        if self._fresh:
+            # What a board holds stays: left out of the rounds of the garbage collector, which would stall the pen.
+            self._fresh = False
+            gc.freeze()
+        self._drop_laid()
 
     def _drop_laid(self) -> None:
         """The steadied line takes the place of its live ink in one frame, once the picture holds it."""
@@ -438,6 +447,8 @@ class SheetView(Painted, QWidget):
             return
         self.live = LivePull(self.bench.nib, self.view, self._glass(), device, stamp, self._covers_before(),
                              self.devicePixelRatioF())  # fmt: skip
+        if self.layer.busy:
+            self._go_on_painting()
         self.pulling.emit(True)
         self._feed(at, pressure, stamp, tilt)
 
@@ -456,6 +467,8 @@ class SheetView(Painted, QWidget):
         live, self.live = self.live, None
         view = View(self._glass(), self.view.turn, self.view.mirror)
         self._lifted.append(live)
+        if self.layer.busy:
+            self._go_on_painting()
         if self.bench.drawing_cover:
             self.bench.lay_cover(live.samples(), view)
             self._laid(live, None)

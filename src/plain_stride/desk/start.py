@@ -31,6 +31,8 @@ def application() -> QApplication:
     QCoreApplication.setAttribute(Qt.ApplicationAttribute.AA_CompressTabletEvents, False)
     # Full rounds of the garbage collector stall the pen: they come seldom, and never for what a board holds.
     gc.set_threshold(2_000, 10, 1000)
+    # A thread that works out a line lets the pen have its turn soon: 5 ms, the default, is a whole sample.
+    sys.setswitchinterval(0.0005)
     app = QApplication(["plain-stride"])
     app.setApplicationName("Plain Stride")
     app.setDesktopFileName("plain-stride")

@@ -78,15 +78,17 @@ class StrideLine(Painted, QWidget):
 
     def show_saving(self, waiting: int, read_only: bool = False) -> None:
         """Says whether everything is on disk; 'saved' only when it is."""
-        self._fault = False
+        before, self._fault = (self._saved, self._fault), False
         if read_only:
             self._saved = "for reading only"
         elif waiting:
             self._saved = "saving"
         else:
             self._saved = f"all saved {datetime.now():%H:%M}"
-        self.setAccessibleDescription(f"{self._name}: {self._saved}")
-        self.update()
+        if (self._saved, False) != before:
+            self.setAccessibleDescription(f"{self._name}: {self._saved}")
+            # The words alone: this comes while a pen is at work.
+            self.update(0, 0, THEME.px(LEFT) - 12, self.height())
 
     def show_unsaved(self) -> None:
         self._saved, self._fault = "not saved", True
@@ -134,7 +136,8 @@ class StrideLine(Painted, QWidget):
         painter.setFont(THEME.font(LABEL))
         painter.setPen(THEME.color("red" if self._fault else "faint"))
         painter.drawText(QRectF(18, THEME.px(34), room, THEME.px(18)), Qt.AlignmentFlag.AlignVCenter, self._saved)
-        self._paint_line(painter)
+        if event.rect().right() >= THEME.px(LEFT) - 12:
+            self._paint_line(painter)
 
     def _paint_line(self, painter: QPainter) -> None:
         left, right = THEME.px(LEFT), self.width() - THEME.px(RIGHT)

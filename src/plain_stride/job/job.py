@@ -51,6 +51,8 @@ class Job:
         self.version = 0
         self._parts: list[Part] = []
         self._tops: dict[object, float] = {}
+        for row in self.rows["lines"].values():
+            self._raise_top(row)
         state = store.state()
         self.head, self._next = int(state["head"]), int(state["next"])
         self._blobs = {table: store.blob_rows(table) for table in ("pulls", "forms")}
@@ -108,9 +110,6 @@ class Job:
 
     def top_place(self, part: str) -> float:
         """A place in a part that no line of it has ever been above."""
-        if not self._tops:
-            for row in self.rows["lines"].values():
-                self._raise_top(row)
         return self._tops.get(part, 0.0)
 
     def _raise_top(self, row: Row) -> None:
@@ -275,7 +274,7 @@ class Job:
         self.version += 1
         if table == "parts":
             self._parts = []
-        elif table == "lines" and row is not None and self._tops:
+        elif table == "lines" and row is not None:
             self._raise_top(row)
         if row is None:
             self.rows[table].pop(key, None)

@@ -1,11 +1,19 @@
-"""Runs the benchmarks named, or all of them, one after the other: python -m benchmarks [steadying fit start pen]."""
+"""Runs the benchmarks named, or all of them, one after the other: python -m benchmarks [NAME ...]."""
 
 import argparse
 import sys
 
-from benchmarks import fitting, pen, starting, steadying
+from benchmarks import board, fitting, lines, pen, pixels, starting, steadying
 
-BENCHES = {"steadying": steadying.main, "fit": fitting.main, "start": starting.main, "pen": pen.main}
+BENCHES = {
+    "steadying": steadying.main,
+    "fit": fitting.main,
+    "lines": lines.main,
+    "pixels": pixels.main,
+    "start": starting.main,
+    "board": board.main,
+    "pen": pen.main,
+}
 
 
 def main() -> int:

@@ -17,7 +17,7 @@ from plain_stride.lines.curve import Arc, point
 from tests.targets import flowing
 
 POINTS, FINER = 150, 20
-MOST_PIECES, MOST_MM = 28.0, 0.02
+MOST_PIECES, MOST_MM = 20.0, 0.02
 RUNS = 24
 
 

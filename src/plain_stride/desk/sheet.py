@@ -46,7 +46,7 @@ FRAME_SLICE_S, SLICE_S, PEN_SLICE_S, PEN_REST_MS = 0.012, 0.004, 0.0005, 6
 """How long the board is painted at a stretch: within a frame, between events, under the pen; ms between two
 slices under the pen, since a timer that never rests would come before every frame."""
 WHEEL_STEP, TURN_STEP = 1.18, 5.0
-KEY_MOVE_PX = 60.0
+KEY_MOVE_PX, SHOWN_ROWS = 60.0, 64
 PALM_S, RUB_PX = 0.6, 5.0
 """Touches this soon after the pen was seen are a palm; an eraser that moves farther than RUB_PX strokes."""
 TOUCHES = (QEvent.Type.TouchBegin, QEvent.Type.TouchUpdate, QEvent.Type.TouchEnd, QEvent.Type.TouchCancel)
@@ -82,6 +82,7 @@ class SheetView(Painted, QWidget):
         self._fitted = True
         self._outdated = True
         self._fresh = False
+        self._unshown: list[QRegion] = []
         self._slices = QTimer(self)
         self._slices.timeout.connect(self._paint_slice)
         self._pointer: QPointF | None = None
@@ -148,9 +149,12 @@ class SheetView(Painted, QWidget):
         return self.view.scale / self.glass_px_per_mm * 100.0
 
     def redraw(self) -> None:
-        """Everything is painted anew, from the next frame on."""
+        """Everything is painted anew, from the next frame on; under the pen the picture of before stays until then."""
         self._outdated = True
-        self.update()
+        if self.live is not None and self.layer.view == self.view:
+            self._bring_up_to_date()
+        else:
+            self.update()
 
     def redraw_region(self, region: QRegion) -> None:
         """Only these pixels are painted anew."""
@@ -240,14 +244,25 @@ class SheetView(Painted, QWidget):
         self._slices.start(PEN_REST_MS if self.live is not None else 0)
 
     def _paint_slice(self) -> None:
+        if self._unshown:
+            self.update(self._unshown.pop(0))
+        else:
+            self._work_on()
+        if not self.layer.busy and not self._unshown:
+            self._slices.stop()
+
+    def _work_on(self) -> None:
         region = self.layer.work(PEN_SLICE_S if self.live is not None else SLICE_S)
         if region is not None:
             self._renewed()
-            self.update(region)
+            if self.live is None:
+                self.update(region)
+            else:
+                # A whole sheet at once would hold up the pen: it is shown strip by strip.
+                tops = range(0, self.height(), SHOWN_ROWS)
+                self._unshown = [region.intersected(QRect(0, top, self.width(), SHOWN_ROWS)) for top in tops]
         elif self.layer.view is None:
             self.update()
-        if not self.layer.busy:
-            self._slices.stop()
 
     def _renewed(self) -> None:
         """The board's picture is whole again."""

@@ -50,6 +50,7 @@ class Job:
         self.steps, self.marks = store.steps(), store.marks()
         self.version = 0
         self._parts: list[Part] = []
+        self._order: list[str] | None = None
         self._tops: dict[object, float] = {}
         for row in self.rows["lines"].values():
             self._raise_top(row)
@@ -118,7 +119,9 @@ class Job:
 
     def line_ids(self) -> list[str]:
         """Lines in drawing order: back to front by part, in a part as they were laid."""
-        return self.in_order(self.rows["lines"])
+        if self._order is None:
+            self._order = self.in_order(self.rows["lines"])
+        return list(self._order)
 
     def in_order(self, lines: Iterable[str]) -> list[str]:
         """These lines in drawing order; those that are gone are left out."""
@@ -272,6 +275,8 @@ class Job:
 
     def _put(self, table: str, key: str, row: Row | None) -> None:
         self.version += 1
+        if table in ("parts", "lines"):
+            self._order = None
         if table == "parts":
             self._parts = []
         elif table == "lines" and row is not None:

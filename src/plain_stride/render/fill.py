@@ -1,5 +1,6 @@
 """Pixels of final art by the exact area that each line covers of them, in bands of rows, on all cores."""
 
+import itertools
 import os
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -8,6 +9,7 @@ from types import SimpleNamespace
 import numpy as np
 
 BAND_ROWS = 400
+CORES = os.cpu_count() or 1
 OFF_PX = 0.01
 """How far, in pixels, an outline may be simplified: a hundredth of a pixel's coverage at most."""
 INKS = {"black": 0.0, "white": 1.0}
@@ -24,7 +26,10 @@ class Outlines:
         points = np.concatenate([np.zeros((0, 2)), *rings]) * scale
         starts = np.cumsum([0, *map(len, rings)])
         keep = np.zeros(len(points), np.uint8)
-        loops.thinned(points, starts, OFF_PX, keep)
+        cuts = np.linspace(0, len(rings), CORES + 1).astype(int)
+        with ThreadPoolExecutor(CORES) as pool:
+            for a, b in itertools.pairwise(cuts.tolist()):
+                pool.submit(loops.thinned, points, starts[a : b + 1], OFF_PX, keep)
         self.points = points[keep > 0]
         self.rings = np.append(0, np.cumsum(keep, dtype=np.int64))[starts]
         self.lines = np.cumsum([0, *(len(many) for _, many in kept)])
@@ -54,12 +59,11 @@ def filled_bands(
             value /= np.maximum(alpha, 1e-6)
         return top, _bytes(value), _bytes(alpha)
 
-    cores = os.cpu_count() or 1
     tops = range(0, high, BAND_ROWS)
-    with ThreadPoolExecutor(cores) as pool:
+    with ThreadPoolExecutor(CORES) as pool:
         # No more bands at a time than there are cores: a page of floats would take far more memory than its picture.
-        for first in range(0, len(tops), cores):
-            yield from pool.map(band, tops[first : first + cores])
+        for first in range(0, len(tops), CORES):
+            yield from pool.map(band, tops[first : first + CORES])
 
 
 def _bytes(share: np.ndarray) -> np.ndarray:

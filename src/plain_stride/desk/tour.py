@@ -2,11 +2,14 @@
 
 import os
 import tempfile
+import time
 from pathlib import Path
 
 from plain_stride.errors import StrideError
 
 SIZE = (1280, 800)
+REST_S = 1.0
+"""Facts that take some thought are told when nothing has changed for a moment."""
 
 
 class TourError(StrideError):
@@ -48,7 +51,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
         if page:
             shell.stations[station].show_page(page)  # type: ignore[attr-defined]
         shell.sheet.fit()
-        for _ in range(4):
+        rested = time.monotonic() + REST_S
+        while time.monotonic() < rested or shell.sheet.layer.busy:
             app.processEvents()
         if not shell.grab().save(str(folder / f"{name}.png")):
             raise TourError(f"{folder / name}.png cannot be written")

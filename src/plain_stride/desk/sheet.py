@@ -479,6 +479,8 @@ class SheetView(Painted, QWidget):
     def _up(self, at: QPointF) -> None:
         if self.live is None:
             return
+        if self._behind:
+            self._catch_up()
         live, self.live = self.live, None
         view = View(self._glass(), self.view.turn, self.view.mirror)
         self._lifted.append(live)

@@ -47,6 +47,8 @@ FRAME_SLICE_S, SLICE_S, PEN_SLICE_S, PEN_REST_MS = 0.012, 0.004, 0.0005, 6
 slices under the pen, since a timer that never rests would come before every frame."""
 WHEEL_STEP, TURN_STEP = 1.18, 5.0
 KEY_MOVE_PX, SHOWN_ROWS = 60.0, 64
+TELL_WIDTH_S = 0.03
+"""The width under the pen is told no more often: nobody reads it quicker, and each time is a frame's work."""
 PALM_S, RUB_PX = 0.6, 5.0
 """Touches this soon after the pen was seen are a palm; an eraser that moves farther than RUB_PX strokes."""
 TOUCHES = (QEvent.Type.TouchBegin, QEvent.Type.TouchUpdate, QEvent.Type.TouchEnd, QEvent.Type.TouchCancel)
@@ -82,6 +84,7 @@ class SheetView(Painted, QWidget):
         self._fitted = True
         self._outdated = True
         self._fresh = False
+        self._width_told = -math.inf
         self._unshown: list[QRegion] = []
         self._slices = QTimer(self)
         self._slices.timeout.connect(self._paint_slice)
@@ -518,7 +521,10 @@ class SheetView(Painted, QWidget):
             return
         region = live.advance()
         self.update(region)
-        self.bench.live_width.emit(live.width_now())
+        now = time.perf_counter()
+        if now - self._width_told > TELL_WIDTH_S:
+            self._width_told = now
+            self.bench.live_width.emit(live.width_now())
 
     def _glass(self) -> float:
         """mm on the glass for one mm of the finished sheet."""

@@ -22,8 +22,8 @@ class LiveInk:
 
     def __init__(self, setting: Steadying, glass: float) -> None:
         self._setting, self._glass = setting, glass
-        self._rows: list[tuple[float, float, float, float]] = []
-        self._start = 0
+        self._rows = np.empty((1024, 4))
+        self._count = self._start = 0
         self._looked = 0
         self._corner_times: list[float] = []
         self._settled_until = -np.inf
@@ -31,19 +31,21 @@ class LiveInk:
 
     def add(self, x: float, y: float, pressure: float, t: float) -> None:
         """Takes a sample; costs next to nothing."""
-        if self._rows and t <= self._rows[-1][3]:
-            t = self._rows[-1][3] + 1e-4
-        self._rows.append((x, y, pressure, t))
+        if self._count and t <= self._rows[self._count - 1, 3]:
+            t = self._rows[self._count - 1, 3] + 1e-4
+        if self._count == len(self._rows):
+            self._rows = np.concatenate([self._rows, np.empty_like(self._rows)])
+        self._rows[self._count] = x, y, pressure, t
+        self._count += 1
 
     def advance(self) -> np.ndarray:
         """Solves with all samples so far; gives the rows (n, 4) that were newly settled by them."""
-        t = self._rows[-1][3]
+        t = self._rows[self._count - 1, 3]
         # After a wait the window reaches back to what has settled, so that no stretch is left out.
         oldest = min(t, self._settled_until + LIVE_LAG_S) - LIVE_WINDOW_S
-        while self._rows[self._start][3] < oldest:
+        while self._rows[self._start, 3] < oldest:
             self._start += 1
-        window = np.array(self._rows[self._start :])
-        rows = self._solved(window)
+        rows = self._solved(self._rows[self._start : self._count])
         rows = rows[rows[:, 3] > self._settled_until + 1e-9]
         done = rows[:, 3] < t - LIVE_LAG_S
         fresh, self.tail = rows[done], rows[~done]
@@ -65,8 +67,8 @@ class LiveInk:
         return np.column_stack([path, pressure, t])
 
     def _corners(self, raw: np.ndarray, t: np.ndarray, rate: float) -> np.ndarray:
-        if len(self._rows) - self._looked >= CORNER_EVERY:
-            self._looked = len(self._rows)
+        if self._count - self._looked >= CORNER_EVERY:
+            self._looked = self._count
             self._corner_times = [float(t[k]) for k in find_corners(raw, self._glass, rate)]
         at = [round((v - t[0]) * rate) for v in self._corner_times]
         return np.array([k for k in at if 3 <= k < len(t) - 3], int)

@@ -86,7 +86,7 @@ class LivePull:
         out[:, 3] -= out[0, 3]
         return out
 
-    def paint(self, painter: QPainter, view: BoardView) -> None:
+    def show(self, painter: QPainter, view: BoardView) -> None:
         """All its ink so far, as another view of the board has it where that has been turned or moved since."""
         painter.save()
         if view != self.view:

@@ -303,7 +303,7 @@ class SheetView(Painted, QWidget):
         if self._trim is not None:
             self._trace(painter, self._trim, 3.0)
         for live in self._lifted if self.live is None else [*self._lifted, self.live]:
-            live.paint(painter, self.view)
+            live.show(painter, self.view)
         if self._pointer is not None and self.live is None:
             self._paint_ring(painter)
         if self.hasFocus() and self.window().property("byKeyboard"):

@@ -1,7 +1,7 @@
 """Between the lift of the pen and its line: the live ink stays, nothing is told as saved too soon, nothing is lost."""
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
 
 from plain_stride.desk.player import on_glass
@@ -33,6 +33,24 @@ def test_taking_back_right_after_the_lift_takes_back_that_line(window):
     QTest.keyClick(window.shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert list(window.lines()) == [kept]
     QTest.keyClick(window.shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert len(window.lines()) == 2
+
+
+def test_what_changes_under_the_pen_is_shown_while_it_is_down(window):
+    window.pull((10, 20), (110, 20), pressure=1.0)
+    rows = on_glass(samples_along([(10, 60), (100, 60)], 0.4, 80), window.sheet.view.to_glass)
+    for k, row in enumerate(rows[:40]):
+        window.pen.send(QEvent.Type.TabletPress if k == 0 else QEvent.Type.TabletMove, row)
+    shown = []
+    update = window.sheet.update
+    window.sheet.update = lambda *region: (shown.append(region), update(*region))[-1]
+    window.sheet.redraw()
+    window.wait_until(lambda: not window.sheet.layer.busy and not window.sheet._unshown)
+    del window.sheet.update
+    tall = sum(region[0].boundingRect().height() for region in shown if region)
+    assert window.sheet.live is not None
+    assert tall >= window.sheet.height()
+    window.pen.send(QEvent.Type.TabletRelease, rows[40])
     assert len(window.lines()) == 2
 
 

@@ -359,6 +359,16 @@ def test_writing_final_art_can_be_stopped_and_leaves_nothing(window, tmp_path):
     assert not list(tmp_path.glob("*.png")) + list(tmp_path.glob(".*part"))
 
 
+def test_an_export_that_cannot_start_is_told(window, tmp_path, monkeypatch):
+    window.pull((10, 20), (60, 20))
+    window.shell.show_station("Hand over")
+    notes = window.shell.stations["Hand over"]
+    monkeypatch.setattr("sys.executable", str(tmp_path / "none"))
+    notes.write(tmp_path / "o.svg")
+    window.wait_until(lambda: "could not be started" in notes._done.accessibleName())
+    assert not notes.writing
+
+
 # Parts
 
 

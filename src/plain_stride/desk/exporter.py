@@ -22,6 +22,7 @@ class Exporter(QObject):
         self._process = QProcess(self)
         self._process.readyReadStandardError.connect(self._read)
         self._process.finished.connect(self._finished)
+        self._process.errorOccurred.connect(self._failed)
         self._said = ""
         self._stopped = False
 
@@ -54,6 +55,11 @@ class Exporter(QObject):
                 self.progressed.emit(int(share[1]) / 100.0)
             else:
                 self._said = line
+
+    def _failed(self, fault: QProcess.ProcessError) -> None:
+        # Only a process that never began is not told of as finished.
+        if fault == QProcess.ProcessError.FailedToStart:
+            self.ended.emit("the export could not be started: no file was written")
 
     def _finished(self, status: int, how: QProcess.ExitStatus) -> None:
         self._read()

@@ -16,7 +16,7 @@ class Coming:
     """A pull on its way to a line: the arguments of its change, the work, and who is told its line's id (or None)."""
 
     arguments: dict[str, Any]
-    work: Future[Prepared | None]
+    work: Future[Prepared]
     laid: Callable[[str | None], object]
 
 
@@ -34,7 +34,7 @@ class Finisher(QObject):
         return len(self._coming)
 
     def put(
-        self, arguments: dict[str, Any], work: Callable[[], Prepared | None], laid: Callable[[str | None], object]
+        self, arguments: dict[str, Any], work: Callable[[], Prepared], laid: Callable[[str | None], object]
     ) -> None:
         """Begins to work a pull out; returns at once."""
         future = self._thread.submit(work)

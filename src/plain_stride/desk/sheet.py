@@ -155,7 +155,8 @@ class SheetView(Painted, QWidget):
         """Everything is painted anew, from the next frame on; under the pen the picture of before stays until then."""
         self._outdated = True
         if self.live is not None and self.layer.view == self.view:
-            self._bring_up_to_date()
+            self._begin_picture()
+            self._go_on_painting()
         else:
             self.update()
 
@@ -234,14 +235,17 @@ class SheetView(Painted, QWidget):
     def _bring_up_to_date(self) -> None:
         """Starts a new picture of the board where it is needed; small boards are whole in the same frame."""
         if self._outdated:
-            self._outdated, self._fresh = False, True
-            self.layer.begin(self.view, self.size(), self.devicePixelRatioF())
+            self._begin_picture()
             # The window comes first: the very first frame holds the sheet alone.
             slice_s = PEN_SLICE_S if self.live is not None else FRAME_SLICE_S
             if self.layer.work(slice_s if self.layer.view is not None else 0.0) is not None:
                 self._renewed()
             else:
                 self._go_on_painting()
+
+    def _begin_picture(self) -> None:
+        self._outdated, self._fresh = False, True
+        self.layer.begin(self.view, self.size(), self.devicePixelRatioF())
 
     def _go_on_painting(self) -> None:
         self._slices.start(PEN_REST_MS if self.live is not None else 0)

@@ -7,6 +7,7 @@ from PySide6.QtCore import QRect, QRectF
 from PySide6.QtGui import QRegion
 
 from plain_stride.desk.view import BoardView
+from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
 
 BOX_POINTS, MOST_BOXES, SHOWN_BOXES = 12, 60, 16
@@ -29,8 +30,10 @@ def band(strokes: np.ndarray, most: int = MOST_BOXES) -> QRegion:
     return region
 
 
-def band_of(shape: Shape, view: BoardView, most: int = MOST_BOXES) -> QRegion:
-    """Boxes round a finished line as a view shows it."""
+def band_of(shape: Shape | Black, view: BoardView, most: int = MOST_BOXES) -> QRegion:
+    """Boxes round a finished line, or a black, as a view shows it."""
+    if isinstance(shape, Black):
+        return box_region([shape.box], view)
     at = view.to_glass(shape.flat[0])
     width = 2.0 * float(max(shape.widths.left.max(), shape.widths.right.max())) * view.scale + 2.0
     ends = (at[:-1], at[1:]) if len(at) > 1 else (at, at)

@@ -21,11 +21,13 @@ from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import Cover, seen_rings
 from plain_stride.job.job import Part
+from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import path_of
 
-Seen = tuple[str, Shape, tuple[Cover, ...]]
-"""(ink, shape, covers that reach it) of a line."""
+Ink = Shape | Black
+Seen = tuple[str, Ink, tuple[Cover, ...]]
+"""(ink, shape, covers that reach it) of a line or a black."""
 QUICK_SCALES = ((8.0, 0.02), (20.0, 0.008))
 """(pixels a mm up to which, mm within which) a line is painted as a strip instead of its true outline."""
 CHUNK, PENCIL_ROWS, KEPT_PATHS, SHORT_MM = 4, 16, 20_000, 2.0
@@ -58,8 +60,8 @@ class InkLayer:
         """small_of: another picture of the same job, whose paths serve here too; such a one has no rulers."""
         self._bench = bench
         self._rulers_shown = small_of is None
-        self._paths: dict[tuple[int, int], tuple[Shape, QPainterPath]] = small_of._paths if small_of else {}
-        self._cut_paths: dict[int, tuple[Shape, tuple[Cover, ...], QPainterPath]] = (
+        self._paths: dict[tuple[int, int], tuple[Ink, QPainterPath]] = small_of._paths if small_of else {}
+        self._cut_paths: dict[int, tuple[Ink, tuple[Cover, ...], QPainterPath]] = (
             small_of._cut_paths if small_of else {}
         )
         self._pencils: dict[str, PencilImage | None] = {}
@@ -137,14 +139,14 @@ class InkLayer:
             painter.end()
         return band_of(shape, view, SHOWN_BOXES)
 
-    def _lies_under_others(self, part: Part, shape: Shape) -> bool:
+    def _lies_under_others(self, part: Part, shape: Ink) -> bool:
         """Whether lines of parts in front reach the box of a part's newest line."""
         job = self._bench.job
         in_front = {other.id for other in job.parts() if other.order < part.order}
-        rows = job.rows["lines"]
-        return bool(in_front) and any(
-            rows[key]["part"] in in_front for key in self.index.touching(shape.box) if key in rows
-        )
+        if not in_front:
+            return False
+        rows = (job.inked(key) for key in self.index.touching(shape.box))
+        return any(row is not None and row["part"] in in_front for row in rows)
 
     def _lines_in(self, region: QRegion, view: BoardView) -> set[str]:
         """Lines whose boxes meet a region of logical pixels."""
@@ -169,7 +171,7 @@ class InkLayer:
             for top in range(math.floor(box.top()), math.ceil(box.bottom()), PENCIL_ROWS):
                 rows = QRectF(box.left(), top, box.width(), PENCIL_ROWS)
                 yield partial(self._pencils_under, view=view, ratio=ratio, rows=rows)
-        lines = self._seen_lines(seen, self._bench.job.line_ids() if only is None else self._bench.job.in_order(only))
+        lines = self._seen_lines(seen, self._bench.job.ink_ids() if only is None else self._bench.job.in_order(only))
         while chunk := list(itertools.islice(lines, CHUNK)):
             yield partial(self._lines, view=view, chunk=chunk)
         yield lambda painter: self._top(painter, view, seen)
@@ -209,21 +211,23 @@ class InkLayer:
         if view.turn == 0.0 and self._rulers_shown:
             self._rulers(painter, view)
 
-    def path(self, shape: Shape, scale: float) -> QPainterPath:
+    def path(self, shape: Ink, scale: float) -> QPainterPath:
         """The outline of a shape in mm for `scale` pixels a mm, made once: below QUICK_SCALES a strip that the eye
         cannot tell from it."""
         level = next((n for n, (most, _) in enumerate(QUICK_SCALES) if scale <= most), len(QUICK_SCALES))
-        if "round" in shape.ends or shape.length < SHORT_MM:
+        if isinstance(shape, Black) or "round" in shape.ends or shape.length < SHORT_MM:
             level = len(QUICK_SCALES)
         kept = self._paths.get((id(shape), level))
         if kept is None or kept[0] is not shape:
             if len(self._paths) > KEPT_PATHS:
                 self._paths.clear()
-            rings = shape.rings if level == len(QUICK_SCALES) else [shape.strip(QUICK_SCALES[level][1])]
+            rings = shape.rings
+            if isinstance(shape, Shape) and level < len(QUICK_SCALES):
+                rings = [shape.strip(QUICK_SCALES[level][1])]
             self._paths[id(shape), level] = kept = (shape, path_of(rings))
         return kept[1]
 
-    def _cut_path(self, shape: Shape, hiding: tuple[Cover, ...]) -> QPainterPath:
+    def _cut_path(self, shape: Ink, hiding: tuple[Cover, ...]) -> QPainterPath:
         """The outline of what covers leave of a shape, made once."""
         kept = self._cut_paths.get(id(shape))
         if kept is None or kept[0] is not shape or kept[1] != hiding:
@@ -232,20 +236,22 @@ class InkLayer:
             self._cut_paths[id(shape)] = kept = (shape, hiding, path_of(seen_rings(shape.rings, hiding)))
         return kept[2]
 
-    def _visible(self, lines: list[str]) -> Iterator[tuple[str, Part, Shape]]:
+    def _visible(self, lines: list[str]) -> Iterator[tuple[str, Part, Ink]]:
         """(line, its part, shape) of those lines that are not hidden."""
         job = self._bench.job
         parts = {part.id: part for part in job.parts()}
         for key in lines:
-            row = job.rows["lines"].get(key)
+            row = job.inked(key)
             part = parts.get(str(row["part"])) if row is not None else None
             if part is not None and not part.hidden and key not in self.left_out:
                 yield key, part, self.shape(key)
 
-    def shape(self, key: str) -> Shape:
-        """A line as this picture shows it."""
+    def shape(self, key: str) -> Ink:
+        """A line, or a black, as this picture shows it."""
         shapes = self._bench.shapes
-        return shapes.hand_only(key) if self.hand_only else shapes[key]
+        if self.hand_only and key in self._bench.job.rows["lines"]:
+            return shapes.hand_only(key)
+        return shapes.ink(key)
 
     def _sheet(self, painter: QPainter, view: BoardView) -> None:
         w, h = self._bench.job.page.size_mm

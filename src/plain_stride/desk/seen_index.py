@@ -2,7 +2,10 @@
 
 import numpy as np
 
+from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
+
+Ink = Shape | Black
 
 Box = tuple[float, float, float, float]
 _NOWHERE = (np.inf, np.inf, -np.inf, -np.inf)
@@ -14,10 +17,10 @@ class SeenIndex:
     def __init__(self) -> None:
         self._row: dict[str, int] = {}
         self._keys: list[str] = []
-        self._shapes: list[Shape | None] = []
+        self._shapes: list[Ink | None] = []
         self._boxes = np.tile(np.array(_NOWHERE), (64, 1))
 
-    def put(self, key: str, shape: Shape | None) -> None:
+    def put(self, key: str, shape: Ink | None) -> None:
         """Notes how a line looks now; None: it is gone."""
         row = self._row.get(key)
         if row is not None and self._shapes[row] is shape:
@@ -33,7 +36,7 @@ class SeenIndex:
         self._shapes[row] = shape
         self._boxes[row] = shape.box if shape is not None else _NOWHERE
 
-    def shape(self, key: str) -> Shape | None:
+    def shape(self, key: str) -> Ink | None:
         """How a line was painted last."""
         row = self._row.get(key)
         return self._shapes[row] if row is not None else None

@@ -177,7 +177,7 @@ class SheetView(Painted, QWidget):
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
         tables = {change.table for change in rows}
-        if tables <= {"lines"}:
+        if tables <= {"lines", "blacks"}:
             self._lines_changed(rows)
         elif tables & {"board"} and self._fitted:
             self.fit()
@@ -213,8 +213,8 @@ class SheetView(Painted, QWidget):
 
     def _touched(self, key: str) -> QRegion:
         """Where a line's ink was when it was last painted, and where it is now."""
-        index, rows = self.layer.index, self.bench.job.rows["lines"]
-        old, new = index.shape(key), self.layer.shape(key) if key in rows else None
+        index = self.layer.index
+        old, new = index.shape(key), self.layer.shape(key) if self.bench.job.inked(key) is not None else None
         index.put(key, new)
         region = QRegion()
         for shape in (old, new):

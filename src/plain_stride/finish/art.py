@@ -6,6 +6,7 @@ import numpy as np
 
 from plain_stride.board.page import Page
 from plain_stride.form.cover import Cover, seen_rings
+from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
 
 
@@ -24,13 +25,26 @@ class ArtLine:
 
 
 @dataclass(frozen=True, eq=False)
+class ArtBlack:
+    """A filled shape; covers as for a line."""
+
+    id: str
+    shape: Black
+    covers: tuple[Cover, ...] = ()
+
+    def seen(self) -> list[np.ndarray]:
+        """Rings (n, 2) in mm of what is seen of it."""
+        return seen_rings(self.shape.rings, self.covers) if self.covers else self.shape.rings
+
+
+@dataclass(frozen=True, eq=False)
 class ArtPart:
-    """lines: back to front; covers: what lies in front of the part and hides it."""
+    """lines: lines and blacks, back to front; covers: what lies in front of the part and hides it."""
 
     name: str
     tier: str
     ink: str
-    lines: tuple[ArtLine, ...]
+    lines: tuple[ArtLine | ArtBlack, ...]
     covers: tuple[Cover, ...] = ()
 
 

@@ -11,7 +11,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
 from plain_stride.errors import StrideError
-from plain_stride.finish.art import Art, ArtLine, ArtPart
+from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart
 from plain_stride.form.cover import covered_rings
 from plain_stride.lines.given import Form
 from plain_stride.lines.outline import edge_curves
@@ -103,7 +103,10 @@ def _clip(part: ArtPart, art: Art, taken: set[str]) -> dict[str, str]:
     return {key: f'<clipPath id={quoteattr(key)}><path d="{d}" clip-rule="evenodd"/></clipPath>'}
 
 
-def _path(line: ArtLine, taken: set[str]) -> str:
+def _path(line: ArtLine | ArtBlack, taken: set[str]) -> str:
+    if isinstance(line, ArtBlack):
+        d, key = " ".join(map(_ring_d, line.shape.curves)), quoteattr(_xml_id(line.id, taken))
+        return f'<path id={key} d="{d}" fill-rule="{line.shape.rule}" stride:black={quoteattr(line.id)}/>'
     shape = line.shape
     outline = " ".join(_ring_d(ring) for ring in edge_curves(shape.rings, len(shape.curve)))
     w = shape.widths

@@ -7,6 +7,7 @@ import numpy as np
 from plain_stride.form.cover import Cover, drawn_cover, found_cover, hidden_stretches, seen_rings
 from plain_stride.job.job import Job
 from plain_stride.job.shapes import Shapes, role_of
+from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
 
 
@@ -30,7 +31,7 @@ class Covers:
         self._bring_up_to_date()
         return self._over.get(part, [])
 
-    def hiding(self, part: str, shape: Shape) -> tuple[Cover, ...]:
+    def hiding(self, part: str, shape: Shape | Black) -> tuple[Cover, ...]:
         """Covers that reach a line's box."""
         x0, y0, x1, y1 = shape.box
         return tuple(

@@ -1,5 +1,6 @@
 """A job in memory: rows, the step that changes them, undo and redo. The file follows through `Commit`s."""
 
+import copy
 import hashlib
 import json
 from collections.abc import Iterable, Iterator
@@ -15,11 +16,14 @@ from plain_stride.hand.nib import Nib, nib_from_row, standard_nibs
 from plain_stride.hand.pull import KEPT, Pull, View
 from plain_stride.job.schema import TABLES, Row
 from plain_stride.job.store import Commit, JobError, RowChange, Step, Store, create_store, now, open_store
+from plain_stride.lines.black import Black, packed, unpacked
 from plain_stride.lines.given import Form
 from plain_stride.lines.profile import Widths
 from plain_stride.weight.plan import TIERS, Plan
 
 BOARD, PLAN = "board", "plan"
+INKED = ("lines", "blacks")
+"""Tables of what is inked: each row has a part, and a place in it."""
 
 
 @dataclass(frozen=True)
@@ -52,13 +56,15 @@ class Job:
         self._parts: list[Part] = []
         self._order: list[str] | None = None
         self._tops: dict[object, float] = {}
-        for row in self.rows["lines"].values():
-            self._raise_top(row)
+        for table in INKED:
+            for row in self.rows[table].values():
+                self._raise_top(row)
         state = store.state()
         self.head, self._next = int(state["head"]), int(state["next"])
-        self._blobs = {table: store.blob_rows(table) for table in ("pulls", "forms")}
+        self._blobs = {table: store.blob_rows(table) for table in ("pulls", "forms", "outlines")}
         self._pulls: dict[str, Pull] = {}
         self._forms: dict[str, Form] = {}
+        self._outlines: dict[str, Black] = {}
         self._images: dict[str, bytes] = {}
         self._read_image = lambda key: store.image_bytes(key)
         self._open: _Draft | None = None
@@ -117,18 +123,26 @@ class Job:
         place: Any = row["place"]
         self._tops[row["part"]] = max(place, self._tops.get(row["part"], 0.0))
 
-    def line_ids(self) -> list[str]:
-        """Lines in drawing order: back to front by part, in a part as they were laid."""
+    def ink_ids(self) -> list[str]:
+        """Lines and blacks in drawing order: back to front by part, in a part as they were laid."""
         if self._order is None:
-            self._order = self.in_order(self.rows["lines"])
+            self._order = self.in_order([*self.rows["lines"], *self.rows["blacks"]])
         return list(self._order)
 
-    def in_order(self, lines: Iterable[str]) -> list[str]:
-        """These lines in drawing order; those that are gone are left out."""
+    def line_ids(self) -> list[str]:
+        """The lines alone, in drawing order."""
+        lines = self.rows["lines"]
+        return [key for key in self.ink_ids() if key in lines]
+
+    def inked(self, key: str) -> Any:
+        """The row of a line or a black; None where there is neither."""
+        return self.rows["lines"].get(key) or self.rows["blacks"].get(key)
+
+    def in_order(self, keys: Iterable[str]) -> list[str]:
+        """These lines and blacks in drawing order; those that are gone are left out."""
         rank = {part.id: -part.order for part in self.parts()}
-        rows: dict[str, Any] = self.rows["lines"]
-        known = (key for key in lines if key in rows)
-        return sorted(known, key=lambda key: (rank[rows[key]["part"]], rows[key]["place"]))
+        known = [(key, row) for key in keys if (row := self.inked(key)) is not None]
+        return [key for key, row in sorted(known, key=lambda item: (rank[item[1]["part"]], item[1]["place"]))]
 
     def pencils(self) -> list[tuple[str, Row]]:
         return sorted(self.rows["pencils"].items(), key=lambda item: item[1]["place"])  # type: ignore[arg-type, return-value]
@@ -150,6 +164,17 @@ class Job:
             curve = np.frombuffer(row["curve"], "<f8").reshape(-1, 4, 2)
             self._forms[key] = Form(curve, bool(row["closed"]), Widths(*widths.T))
         return self._forms[key]
+
+    def blob_row(self, table: str, key: str) -> Row:
+        """A row of pulls, forms or outlines as the file has it."""
+        return self._blobs[table][key]
+
+    def outline(self, key: str) -> Black:
+        """The outlines of a black as they were laid."""
+        if key not in self._outlines:
+            row: Any = self._blobs["outlines"][key]
+            self._outlines[key] = unpacked(row["curve"], json.loads(row["counts"]), row["rule"])
+        return self._outlines[key]
 
     def image(self, key: str) -> bytes:
         """The bytes of a scan as they came."""
@@ -187,6 +212,41 @@ class Job:
         """Does the step again that was taken back last on this way; None when there is none."""
         step = self._child(self.head)
         return None if step is None else self._move(step.rows, step.id)
+
+    def way_to(self, step: int) -> list[Step]:
+        """The steps from the empty job to a step, the first one first."""
+        out = []
+        while step:
+            out.append(self.steps[step])
+            step = self.steps[step].parent
+        return out[::-1]
+
+    def rows_to(self, step: int) -> tuple[RowChange, ...]:
+        """What changes when the job goes from where it stands to another step, on its way or off it."""
+        here, there = self.way_to(self.head), self.way_to(step)
+        same = 0
+        while same < min(len(here), len(there)) and here[same].id == there[same].id:
+            same += 1
+        rows = [RowChange(c.table, c.id, c.after, c.before) for s in here[same:][::-1] for c in reversed(s.rows)]
+        rows += [c for s in there[same:] for c in s.rows]
+        return _merged(rows)
+
+    def go_to(self, step: int) -> Commit | None:
+        """Goes to a step of any way; None where the job stands there. Raises JobError where there is no such step."""
+        if step and step not in self.steps:
+            raise JobError(f"there is no step {step} in this history")
+        return None if step == self.head else self._move(self.rows_to(step), step)
+
+    def as_at(self, step: int) -> "Job":
+        """The job as it was at a step: to be looked at, never changed or written."""
+        then = copy.copy(self)
+        then.rows = {table: dict(rows) for table, rows in self.rows.items()}
+        then._order, then._parts = None, []
+        then._tops = dict(self._tops)
+        for change in self.rows_to(step):
+            then._put(change.table, change.id, change.after)
+        then.head = step
+        return then
 
     def forget_newest(self) -> None:
         """Takes the newest step back as if it had never been made: for a change that is only tried, never written."""
@@ -275,11 +335,11 @@ class Job:
 
     def _put(self, table: str, key: str, row: Row | None) -> None:
         self.version += 1
-        if table in ("parts", "lines"):
+        if table == "parts" or table in INKED:
             self._order = None
         if table == "parts":
             self._parts = []
-        elif table == "lines" and row is not None:
+        elif table in INKED and row is not None:
             self._raise_top(row)
         if row is None:
             self.rows[table].pop(key, None)
@@ -339,12 +399,28 @@ class _Draft:
         self._add_blob("forms", key, row)
         return key
 
+    def add_outline(self, black: Black) -> str:
+        key = self.job.new_id("o")
+        curve, counts = packed(black)
+        row: Row = {"id": key, "curve": curve, "counts": json.dumps(counts), "rule": black.rule}
+        self._add_blob("outlines", key, row)
+        return key
+
     def add_image(self, data: bytes) -> str:
         """The key of a scan's bytes, which are stored once however often they are placed."""
         key = hashlib.sha256(data).hexdigest()
         self.job._images[key] = data
         self.blobs.append(("images", {"id": key, "bytes": data}))
         return key
+
+    def add_known(self, table: str, key: str, row: Row) -> str:
+        """The key of a row that never changes: one that is here already where it says the same, else a new one."""
+        here = self.job._blobs[table].get(key)
+        if here is not None and all(here[c] == v for c, v in row.items()):
+            return key
+        new = self.job.new_id(table[0])
+        self._add_blob(table, new, {"id": new, **row})
+        return new
 
     def new_blobs(self) -> list[tuple[str, str]]:
         return [(table, str(row["id"])) for table, row in self.blobs]

@@ -11,6 +11,7 @@ from plain_stride.hand.nib import DEFAULT_NIB, Nib
 from plain_stride.hand.pull import Pull, checked_samples
 from plain_stride.job.changes import DEFAULT_PART, DEFAULT_ROLE
 from plain_stride.job.store import JobError
+from plain_stride.lines.black import Black, black_of_rings
 from plain_stride.lines.given import form_from_points
 from plain_stride.weight.plan import check_role
 
@@ -56,13 +57,16 @@ def read_json(path: Path) -> dict[str, Any]:
 
 def import_changes(data: dict[str, Any], nib: Nib) -> Wanted:
     """The changes that lay the pulls and lines of an import, in its order. nib: what pulls are drawn with."""
-    if "pulls" not in data and "lines" not in data:
+    if not {"pulls", "lines", "blacks"} & data.keys():
         raise ReadingError("there are neither 'pulls' nor 'lines' in it")
     out: Wanted = []
     for k, item in enumerate(_items(data, "pulls")):
         out.append(("pull", {"pull": _at(f"pull {k + 1}", lambda i=item: _pull(i, nib)), **_place(item, "pull", k)}))
     for k, item in enumerate(_items(data, "lines")):
         out.append(("line", {**_at(f"line {k + 1}", lambda i=item: _line(i)), **_place(item, "line", k)}))
+    for k, item in enumerate(_items(data, "blacks")):
+        place = {key: v for key, v in _place(item, "black", k).items() if key != "role"}
+        out.append(("black", {"black": _at(f"black {k + 1}", lambda i=item: _black(i)), **place}))
     if not out:
         raise ReadingError("it holds no pulls and no lines")
     return out
@@ -105,7 +109,7 @@ def edits(data: dict[str, Any]) -> Wanted:
     return out
 
 
-NOT_FOR_EDITS = ("pull", "line", "pencils-add")
+NOT_FOR_EDITS = ("pull", "line", "black", "paste", "pencils-add")
 
 
 def _items(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
@@ -155,6 +159,13 @@ def _line(item: dict[str, Any]) -> dict[str, Any]:
     if not isinstance(ends, list) or len(ends) != 2 or not all(isinstance(e, str) for e in ends):
         raise ReadingError("'ends' are two kinds of ends")
     return {"form": form_from_points(points, left, right, closed), "nib": DEFAULT_NIB, "ends": tuple(ends)}
+
+
+def _black(item: dict[str, Any]) -> Black:
+    outlines = item.get("outlines")
+    if not isinstance(outlines, list):
+        raise ReadingError("'outlines' are a list of outlines, each a list of [x, y] in mm")
+    return black_of_rings([_points(outline) for outline in outlines])
 
 
 def _points(value: object) -> np.ndarray:

@@ -93,7 +93,18 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
                 "report": line_report(job, shapes, key),
             }
         )
-    return {"units": "mm", "lines": out}
+    return {"units": "mm", "lines": out, "blacks": blacks(job, shapes)}
+
+
+def blacks(job: Job, shapes: Shapes) -> list[dict[str, Any]]:
+    """All blacks, back to front: outlines of points in mm, filled by even-odd."""
+    parts = {part.id: part for part in job.parts()}
+    out = []
+    for key in job.in_order(job.rows["blacks"]):
+        part = parts[str(job.rows["blacks"][key]["part"])]
+        rings = [np.round(ring, 6).tolist() for ring in shapes.black(key).rings]
+        out.append({"id": key, "part": part.name, "tier": part.tier, "outlines": rings})
+    return out
 
 
 def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:

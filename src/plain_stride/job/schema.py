@@ -2,7 +2,7 @@
 
 APPLICATION_ID = 0x53545244
 """'STRD' as four bytes."""
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 
 Row = dict[str, object]
 
@@ -31,7 +31,9 @@ TABLES: dict[str, dict[str, str]] = {
         "roles": "json",
         "edits": "json",
         "ends": "json",
+        "shift": "json",
     },
+    "blacks": {"part": "text", "place": "real", "outline": "text", "shift": "json"},
     "plan": {"name": "text", "base": "real", "share": "real", "roles": "json", "tiers": "json", "halo": "real"},
     "nibs": {"nib": "json"},
     "pencils": {
@@ -51,7 +53,10 @@ TABLES: dict[str, dict[str, str]] = {
 }
 """Tables whose rows change, each with a text key `id`; 'json' columns hold JSON text. History keeps rows of these."""
 
-ADDED: dict[str, Row] = {"parts": {"cover": 0, "cover_gap": 0.0, "cover_form": None}}
+ADDED: dict[str, Row] = {
+    "parts": {"cover": 0, "cover_gap": 0.0, "cover_form": None},
+    "lines": {"shift": None},
+}
 """Columns that came after schema 1, with what they hold for rows of before; the history keeps such rows."""
 
 BLOBS: dict[str, str] = {
@@ -59,6 +64,7 @@ BLOBS: dict[str, str] = {
     " mirror INTEGER NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL",
     "forms": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, closed INTEGER NOT NULL, widths BLOB NOT NULL",
     "images": "id TEXT PRIMARY KEY, bytes BLOB NOT NULL",
+    "outlines": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, counts TEXT NOT NULL, rule TEXT NOT NULL",
 }
 """Tables whose rows never change once written and are never taken away."""
 
@@ -71,6 +77,11 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "ALTER TABLE parts ADD COLUMN cover_gap REAL DEFAULT 0.0",
         "ALTER TABLE parts ADD COLUMN cover_form TEXT",
         MARKS,
+    ),
+    2: (
+        "ALTER TABLE lines ADD COLUMN shift TEXT",
+        "CREATE TABLE blacks (id TEXT PRIMARY KEY, part TEXT, place REAL, outline TEXT, shift TEXT)",
+        f"CREATE TABLE outlines ({BLOBS['outlines']})",
     ),
 }
 """What brings a file of a schema to the next one."""

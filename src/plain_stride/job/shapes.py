@@ -1,7 +1,7 @@
 """The finished lines of a job, each worked out once from its recipe and again when something of it changes."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -11,6 +11,7 @@ from plain_stride.hand.pull import Pull
 from plain_stride.job.job import PLAN, Job
 from plain_stride.job.schema import Row
 from plain_stride.job.store import Store
+from plain_stride.lines.black import Black
 from plain_stride.lines.centre import CENTRE_VERSION, Centre, centre_of
 from plain_stride.lines.recipe import End, Recipe, Shape, WidthEdit, form_recipe_centre, shape_of
 from plain_stride.weight.plan import Plan
@@ -34,6 +35,7 @@ class Shapes:
         self.job = job
         self._kept: dict[str, tuple[tuple[Row, ...], tuple[float | None, float], Shape]] = {}
         self._centres: dict[tuple[str, str, str], Centre] = {}
+        self._blacks: dict[str, tuple[Row, Black]] = {}
         self._fresh: list[tuple[str, str, str]] = []
         self._prepared: Prepared | None = None
         if store is not None:
@@ -65,6 +67,25 @@ class Shapes:
         row: Any = self.job.rows["lines"][line]
         return shape_of(self._recipe(row, "middle", None))
 
+    def black(self, key: str) -> Black:
+        """A black where it lies now; KeyError for an unknown one."""
+        row: Any = self.job.rows["blacks"][key]
+        kept = self._blacks.get(key)
+        if kept is None or kept[0] is not row:
+            black = self.job.outline(row["outline"])
+            kept = self._blacks[key] = (row, black.moved(*row["shift"]) if row["shift"] else black)
+        return kept[1]
+
+    def ink(self, key: str) -> Shape | Black:
+        """A line or a black."""
+        return self[key] if key in self.job.rows["lines"] else self.black(key)
+
+    def of_state(self, job: Job) -> "Shapes":
+        """Shapes of the same job as it was: what has not changed since is not worked out again."""
+        then = Shapes(job)
+        then._kept, then._blacks, then._centres = dict(self._kept), dict(self._blacks), dict(self._centres)
+        return then
+
     def visible(self) -> list[str]:
         """Lines that are seen, back to front."""
         hidden = {part.id for part in self.job.parts() if part.hidden}
@@ -81,6 +102,12 @@ class Shapes:
             self._centres[key] = ready.centre if ready is not None else centre_of(self.job.pull(key[0]), setting)
             self._fresh.append(key)
         return self._centres[key]
+
+    def placed_centre(self, row: Row) -> Centre:
+        """The centreline of a line before its trims, where the line lies now."""
+        shift: Any = row["shift"]
+        centre = self.centre(row)
+        return replace(centre, curve=centre.curve + np.array(shift)) if shift else centre
 
     def preparing(self, pull: Pull, role: str, tier: str) -> Callable[[], Prepared]:
         """What works out the line of a pull without the job, in another thread."""
@@ -103,7 +130,7 @@ class Shapes:
     def _ready(self, row: Row) -> Prepared | None:
         """What was prepared for a line as its pull alone makes it."""
         ready = self._prepared
-        if ready is None or row["pull"] is None or row["span"] is not None or row["edits"]:
+        if ready is None or row["pull"] is None or row["span"] is not None or row["edits"] or row["shift"]:
             return None
         nib, kept = ready.pull.nib, self.job.pull(str(row["pull"]))
         plain = row["ends"] == [[nib.ends, None]] * 2 and steadying_of(row) == nib.steadying
@@ -125,7 +152,7 @@ class Shapes:
         form = self.job.form(row["form"]) if row["form"] is not None else None
         (start, start_mm), (end, end_mm) = row["ends"]
         return Recipe(
-            centre=self.centre(row),
+            centre=self.placed_centre(row),
             nib=nib_from_row(row["nib"]),
             ends=(End(start, start_mm), End(end, end_mm)),
             closed=form is not None and form.closed,

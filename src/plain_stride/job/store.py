@@ -193,6 +193,7 @@ class Store:
             ("pulls", "pull", "lines"),
             ("forms", "form", "lines"),
             ("images", "image", "pencils"),
+            ("outlines", "outline", "blacks"),
         ):
             used = (
                 f"SELECT {column} AS v FROM {table}"

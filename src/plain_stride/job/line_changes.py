@@ -1,0 +1,294 @@
+"""Named changes that lay lines and blacks, and that edit them."""
+
+from typing import Any
+
+import numpy as np
+
+from plain_stride.hand.nib import END_KINDS, Nib, Steadying
+from plain_stride.hand.pull import Pull
+from plain_stride.job.bundle import BLOB_COLUMNS, bundle_of, checked_bundle
+from plain_stride.job.making import DEFAULT_PART, DEFAULT_ROLE, Making, change, line_list, nib_named, number, place_of
+from plain_stride.job.shapes import Shapes
+from plain_stride.job.store import JobError
+from plain_stride.lines.black import Black, checked
+from plain_stride.lines.cross import crossings, nearest, self_crossings
+from plain_stride.lines.given import Form
+from plain_stride.lines.recipe import Shape
+from plain_stride.weight.plan import check_role
+
+MAX_FACTOR = 20.0
+AT_MM = 5.0
+"""How far from a line the place of a trim may lie."""
+
+
+def _ends(ends: object) -> list[Any]:
+    kinds = [ends, ends] if isinstance(ends, str) else ends
+    if not isinstance(kinds, list) or len(kinds) != 2:
+        raise JobError("ends are one kind, or two: for the start and the end")
+    for kind in kinds:
+        if kind not in END_KINDS:
+            raise JobError(f"ends '{kind}' are not known: {', '.join(END_KINDS)}")
+        if kind == "broken":
+            raise JobError("broken ends are not in this version: pointed, round or flat")
+    return [[kind, None] for kind in kinds]
+
+
+@change
+def pull(
+    m: Making,
+    pull: Pull,
+    part: str = DEFAULT_PART,
+    role: str = DEFAULT_ROLE,
+    id: str | None = None,
+    tier: str | None = None,
+) -> str:
+    """Lays a line from a pull, with the steadying and the ends of its nib."""
+    key = m.draft.add_pull(pull)
+    setting = pull.nib.steadying
+    return m.add_line(
+        {
+            "part": m.open_part(part, tier),
+            "pull": key,
+            "form": None,
+            "school": setting.school,
+            "leeway": setting.leeway,
+            "nib": pull.nib.as_row(),
+            "roles": [[None, None, check_role(role)]],
+            "ends": [[pull.nib.ends, None], [pull.nib.ends, None]],
+        },
+        id,
+    )
+
+
+@change
+def line(
+    m: Making,
+    form: Form,
+    nib: Nib,
+    ends: tuple[str, str] = ("round", "round"),
+    part: str = DEFAULT_PART,
+    role: str = DEFAULT_ROLE,
+    id: str | None = None,
+    tier: str | None = None,
+) -> str:
+    """Lays a line that comes with its centreline and widths; they already hold its ends."""
+    if any(kind not in END_KINDS for kind in ends):
+        raise JobError(f"ends are {', '.join(END_KINDS)}, not {', '.join(map(str, ends))}")
+    key = m.draft.add_form(form)
+    return m.add_line(
+        {
+            "part": m.open_part(part, tier),
+            "pull": None,
+            "form": key,
+            "school": "off",
+            "leeway": None,
+            "nib": nib.as_row(),
+            "roles": [[None, None, check_role(role)]],
+            "ends": [[kind, 0.0] for kind in ends],
+        },
+        id,
+    )
+
+
+@change
+def black(m: Making, black: Black, part: str = DEFAULT_PART, id: str | None = None, tier: str | None = None) -> str:
+    """Lays a black: a filled shape in a part, in the part's ink."""
+    outline = m.draft.add_outline(checked(black))
+    return m.add_black({"part": m.open_part(part, tier), "outline": outline}, id)
+
+
+@change
+def paste(m: Making, bundle: dict[str, Any], by: list[float] | None = None) -> list[str]:
+    """Lays copies of lines and blacks that a bundle holds (`job.bundle`), moved by [dx, dy] mm; gives their ids."""
+    return pasted(m, bundle, None if by is None else place_of(by))
+
+
+def pasted(m: Making, bundle: object, by: np.ndarray | None) -> list[str]:
+    """Lays what a bundle holds; what never changes is stored once."""
+    found = checked_bundle(bundle)
+    kept = {table: {key: m.draft.add_known(table, key, row) for key, row in found.blobs[table].items()}
+            for table in found.blobs}  # fmt: skip
+    out = []
+    for table, row in found.rows:
+        new: dict[str, Any] = dict(row)
+        name, tier = found.parts[new["part"]]
+        new["part"] = m.open_part(name, None if m.job.part_named(name) is not None else tier)
+        for column, blobs in BLOB_COLUMNS[table].items():
+            if new[column] is not None:
+                new[column] = kept[blobs][new[column]]
+        if by is not None:
+            x, y = new["shift"] or (0.0, 0.0)
+            new["shift"] = [float(x + by[0]), float(y + by[1])]
+        out.append(m.add_line(new) if table == "lines" else m.add_black(new))
+    return out
+
+
+# Editing lines
+
+
+@change
+def delete(m: Making, lines: list[str]) -> None:
+    """Takes lines and blacks away."""
+    for key in line_list(lines):
+        table, _ = m.ink(key)
+        m.draft.put(table, key, None)
+
+
+@change
+def move(m: Making, lines: list[str], by: list[float]) -> None:
+    """Moves lines and blacks whole by [dx, dy] mm; how they were made stays theirs."""
+    dx, dy = place_of(by)
+    for key in line_list(lines):
+        table, row = m.ink(key)
+        x, y = row["shift"] or (0.0, 0.0)
+        x, y = (number(round(float(v), 6), "a place") for v in (x + dx, y + dy))
+        m.draft.change(table, key, shift=[x, y] if x or y else None)
+
+
+@change
+def duplicate(m: Making, lines: list[str], by: list[float] | None = None) -> list[str]:
+    """Lays a second of each of these lines and blacks, moved by [dx, dy] mm; gives the new ids."""
+    keys = line_list(lines)
+    for key in keys:
+        m.ink(key)
+    return pasted(m, bundle_of(m.job, keys), None if by is None else place_of(by))
+
+
+@change
+def trim(m: Making, line: str, at: list[float]) -> list[str]:
+    """Takes away the stretch at a place [x, y] mm between the nearest crossings with lines that are seen.
+
+    A middle stretch leaves two lines. Gives the ids of what is left.
+    """
+    row = m.line(line)
+    place = place_of(at)
+    shape = m.shapes[line]
+    stretch = trimmed_stretch(m.shapes, line, place)
+    if stretch is None:
+        raise JobError("nothing crosses that line there: delete it to take it away whole")
+    a, b = stretch
+    ends: list[Any] = row["ends"]
+    cut = [["flat" if kind == "flat" else "round", None] for kind, _ in ends]
+    if shape.closed:
+        return [_spanned(m, line, row, shape, b, a + shape.length, cut)]
+    left = []
+    if a > 0.0:
+        left.append(_spanned(m, line, row, shape, 0.0, a, [ends[0], cut[1]]))
+    if b < shape.length:
+        new_ends = [cut[0], ends[1]]
+        if left:
+            twin = {k: v for k, v in row.items() if k not in ("place", "span")}
+            key = m.free_id(None, "l")
+            m.draft.put("lines", key, {**twin, "place": _just_above(m, row), "span": None})
+            left.append(_spanned(m, key, m.job.rows["lines"][key], shape, b, shape.length, new_ends))
+        else:
+            left.append(_spanned(m, line, row, shape, b, shape.length, new_ends))
+    return left
+
+
+def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float, float] | None:
+    """(a, b) arc lengths of the stretch a trim at `place` takes away; None where nothing crosses the line.
+
+    On a closed line a may lie below 0. Raises JobError when the place is not on the line.
+    """
+    shape = shapes[line]
+    points, s = shape.flat
+    away, at = nearest(points, place)
+    if away > AT_MM:
+        raise JobError(f"that place lies {away:.1f} mm from line '{line}': point at the line")
+    own = np.interp(at, np.arange(len(s)), s)
+    cuts = [self_crossings(points)]
+    for other in shapes.visible():
+        if other != line and _boxes_meet(shape, shapes[other]):
+            cuts.append(crossings(points, shapes[other].flat[0])[0])
+    cut = np.unique(np.interp(np.concatenate(cuts), np.arange(len(s)), s))
+    if shape.closed:
+        if not len(cut):
+            return None
+        cut = np.concatenate([cut - shape.length, cut, cut + shape.length])
+    before, after = cut[cut <= own], cut[cut > own]
+    if not len(before) and not len(after):
+        return None
+    return (float(before[-1]) if len(before) else 0.0), (float(after[0]) if len(after) else shape.length)
+
+
+def _spanned(m: Making, key: str, row: Any, shape: Shape, a: float, b: float, ends: list[Any]) -> str:
+    if b - a < 0.01:
+        m.draft.put("lines", key, None)
+        return key
+    if shape.closed:
+        span = [shape.own_at(a), shape.own_at(b - shape.length) + float(shape.own[-1])]
+    else:
+        span = [shape.own_at(a), shape.own_at(b)]
+    m.draft.put("lines", key, {**row, "span": span, "ends": ends})
+    _ = m.shapes[key]
+    return key
+
+
+def _just_above(m: Making, row: Any) -> float:
+    rows: Any = m.job.rows["lines"].values()
+    above = [r["place"] for r in rows if r["part"] == row["part"] and r["place"] > row["place"]]
+    return (row["place"] + min(above)) / 2.0 if above else row["place"] + 1.0
+
+
+def _boxes_meet(a: Shape, b: Shape) -> bool:
+    ax0, ay0, ax1, ay1 = a.box
+    bx0, by0, bx1, by1 = b.box
+    return ax0 <= bx1 and bx0 <= ax1 and ay0 <= by1 and by0 <= ay1
+
+
+@change
+def swell(
+    m: Making, line: str, factor: float, start: float | None = None, end: float | None = None, side: str = "both"
+) -> None:
+    """Makes the stretch from..to (mm along the line; left out: to its ends) heavier (factor > 1) or lighter."""
+    row = m.line(line)
+    shape = m.shapes[line]
+    gain = number(factor, "a factor", 1.0 / MAX_FACTOR, MAX_FACTOR)
+    if side not in ("both", "left", "right"):
+        raise JobError(f"a side is both, left or right, not '{side}'")
+    own = []
+    for value, what in ((start, "from"), (end, "to")):
+        own.append(None if value is None else _own_beyond(shape, number(value, f"'{what}'")))
+    if own[0] is not None and own[1] is not None and own[1] <= own[0]:
+        raise JobError("a swell goes from a smaller to a larger length along the line")
+    m.draft.change("lines", line, edits=[*row["edits"], [*own, gain, side]])
+
+
+def _own_beyond(shape: Shape, s: float) -> float:
+    """The own parameter at arc length s; past the ends it goes on evenly, so that a fade keeps its place."""
+    inside = min(max(s, 0.0), shape.length)
+    rate = (shape.own[-1] - shape.own[0]) / max(shape.length, 1e-9)
+    return shape.own_at(inside) + (s - inside) * float(rate)
+
+
+@change
+def set_(
+    m: Making, lines: list[str], part: str | None = None, role: str | None = None, ends: Any = None, nib: Any = None
+) -> None:
+    """Gives lines another part, role, ends (one kind or [start, end]) or nib (its key, or its values)."""
+    for key in line_list(lines):
+        table, row = m.ink(key)
+        new: dict[str, Any] = {}
+        if part is not None:
+            new["part"] = m.open_part(part)
+            if new["part"] != row["part"]:
+                new["place"] = m.job.top_place(new["part"]) + 1.0
+        if role is not None:
+            new["roles"] = [[None, None, check_role(role)]]
+        if ends is not None:
+            new["ends"] = _ends(ends)
+        if nib is not None:
+            new["nib"] = nib_named(m, nib).as_row()
+        # A black has a part and nothing else of these.
+        m.draft.change(table, key, **{column: v for column, v in new.items() if column in row})
+
+
+@change
+def steady(m: Making, lines: list[str], school: str = "after", leeway: float | None = None) -> None:
+    """Steadies lines anew: school off, live or after; leeway in mm, left out for auto. Lines without a pull stay."""
+    setting = Steadying(school, None if leeway is None else number(leeway, "a leeway"))
+    for key in line_list(lines):
+        m.line(key)
+        m.draft.change("lines", key, school=setting.school, leeway=setting.leeway)
+        _ = m.shapes[key]

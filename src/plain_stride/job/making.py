@@ -1,0 +1,206 @@
+"""What named changes are made of: the registry, the step, the checks at the door."""
+
+import inspect
+import json
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from plain_stride.hand.nib import Nib, nib_from_row
+from plain_stride.job.job import Job, _Draft
+from plain_stride.job.schema import ADDED, Row
+from plain_stride.job.shapes import Shapes
+from plain_stride.job.store import Commit, JobError
+from plain_stride.weight.plan import check_tier
+
+DEFAULT_PART, DEFAULT_ROLE, DEFAULT_TIER = "Lines", "inner", "middle"
+
+
+@dataclass
+class Making:
+    """What a change works on: the job, its shapes, the rows put so far."""
+
+    job: Job
+    shapes: Shapes
+    draft: _Draft
+
+    def line(self, key: object) -> Any:
+        """The row of a line that may be changed. Raises JobError for an unknown or a locked one."""
+        row = self.job.rows["lines"].get(key) if isinstance(key, str) else None
+        if row is None:
+            raise JobError(f"there is no line '{key}'")
+        self._open(str(row["part"]))
+        return row
+
+    def ink(self, key: object) -> tuple[str, Any]:
+        """(table, row) of a line or a black that may be changed. Raises JobError."""
+        if not isinstance(key, str) or key not in self.job.rows["blacks"]:
+            return "lines", self.line(key)
+        row: Any = self.job.rows["blacks"][key]
+        self._open(row["part"])
+        return "blacks", row
+
+    def _open(self, part: str) -> None:
+        row: Any = self.job.rows["parts"][part]
+        if row["locked"]:
+            raise JobError(f"part '{row['name']}' is locked: unlock it to change its lines")
+
+    def part(self, name: object, tier: str | None = None) -> str:
+        """The key of the part of this name, made (farthest of its tier) where there is none."""
+        if not isinstance(name, str) or not name.strip() or len(name) > 200:
+            raise JobError("a part's name is a text of 1 to 200 letters")
+        found = self.job.part_named(name)
+        if found is not None:
+            if tier is not None and tier != found.tier:
+                raise JobError(f"part '{name}' is {found.tier}, not {tier}: change the part's tier first")
+            return found.id
+        key = self.job.new_id("g")
+        place = max((p["place"] for p in self.job.rows["parts"].values()), default=0.0) + 1.0  # type: ignore[type-var, operator]
+        row: Row = {
+            "name": name,
+            "tier": check_tier(tier or DEFAULT_TIER),
+            "place": place,
+            "locked": 0,
+            "hidden": 0,
+            "ink": "black",
+            **ADDED["parts"],
+        }
+        self.draft.put("parts", key, row)
+        return key
+
+    def open_part(self, name: object, tier: str | None = None) -> str:
+        """As `part`; raises JobError when it is locked."""
+        key = self.part(name, tier)
+        if self.job.rows["parts"][key]["locked"]:
+            raise JobError(f"part '{name}' is locked: unlock it to ink in it")
+        return key
+
+    def add_line(self, row: dict[str, Any], wanted: object = None) -> str:
+        """Puts a new line on top of its part, under the wanted id where that is free, and works it out once."""
+        key = self.free_id(wanted, "l")
+        place = self.job.top_place(row["part"]) + 1.0
+        self.draft.put("lines", key, {"place": place, "span": None, "edits": [], "shift": None, **row})
+        _ = self.shapes[key]
+        return key
+
+    def add_black(self, row: dict[str, Any], wanted: object = None) -> str:
+        """Puts a new black on top of its part."""
+        key = self.free_id(wanted, "b")
+        self.draft.put("blacks", key, {"place": self.job.top_place(row["part"]) + 1.0, "shift": None, **row})
+        return key
+
+    def free_id(self, wanted: object, letter: str) -> str:
+        key = wanted if isinstance(wanted, str) and 0 < len(wanted) <= 200 else ""
+        while not key or self.job.inked(key) is not None:
+            key = self.job.new_id(letter)
+        return key
+
+
+Change = Callable[..., object]
+CHANGES: dict[str, Change] = {}
+
+
+def change(function: Change) -> Change:
+    CHANGES[function.__name__.rstrip("_").replace("_", "-")] = function
+    return function
+
+
+@dataclass(frozen=True)
+class Made:
+    """results: what each change gave (ids of new lines, mostly); commit: what to write, None if nothing changed."""
+
+    results: list[Any]
+    commit: Commit | None
+
+
+def make(job: Job, shapes: Shapes, name: str, *arguments: dict[str, Any]) -> Made:
+    """Makes one change, or the same one with several sets of arguments, as one step. Raises JobError, job unchanged."""
+    return make_all(job, shapes, [(name, a) for a in (arguments or ({},))])
+
+
+def make_all(job: Job, shapes: Shapes, wanted: Sequence[tuple[str, dict[str, Any]]], words: str = "") -> Made:
+    """Makes several changes as one step: all or nothing."""
+    for name, arguments in wanted:
+        _check(name, arguments)
+    kept = [(name, {k: v for k, v in a.items() if _is_plain(v)}) for name, a in wanted]
+    title = words or (wanted[0][0] if wanted else "nothing")
+    with job.step(wanted[0][0] if len(wanted) == 1 else title, title, kept) as draft:
+        making = Making(job, shapes, draft)
+        results = [CHANGES[name](making, **_python_names(arguments)) for name, arguments in wanted]
+    return Made(results, draft.commit)
+
+
+_TO_PYTHON = {"from": "start", "to": "end"}
+
+
+def _python_names(arguments: dict[str, Any]) -> dict[str, Any]:
+    return {_TO_PYTHON.get(k, k): v for k, v in arguments.items()}
+
+
+def argument_names(name: str) -> list[str]:
+    """The arguments of a change as edits write them."""
+    back = {v: k for k, v in _TO_PYTHON.items()}
+    return [back.get(p, p) for p in list(inspect.signature(CHANGES[name]).parameters)[1:]]
+
+
+def _check(name: str, arguments: dict[str, Any]) -> None:
+    if name not in CHANGES:
+        raise JobError(f"there is no change '{name}'; there are: {', '.join(sorted(CHANGES))}")
+    known = argument_names(name)
+    back = {v: k for k, v in _TO_PYTHON.items()}
+    needed = [
+        back.get(p.name, p.name)
+        for p in list(inspect.signature(CHANGES[name]).parameters.values())[1:]
+        if p.default is inspect.Parameter.empty
+    ]
+    unknown, lacking = [k for k in arguments if k not in known], [k for k in needed if k not in arguments]
+    if unknown:
+        raise JobError(f"change '{name}' knows no '{unknown[0]}'; it takes: {', '.join(known)}")
+    if lacking:
+        raise JobError(f"change '{name}' lacks '{lacking[0]}'")
+
+
+def _is_plain(value: object) -> bool:
+    """Whether a value goes into the history's words; samples, bytes and forms are stored as rows of their own."""
+    try:
+        return len(json.dumps(value)) < 20_000
+    except (TypeError, ValueError):
+        return False
+
+
+def number(value: object, what: str, low: float = -1e6, high: float = 1e6) -> float:
+    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+        raise JobError(f"{what} is a number, not {value!r}")
+    if not low <= value <= high:
+        raise JobError(f"{what} goes from {low:g} to {high:g}, not {value:g}")
+    return float(value)
+
+
+def flag(value: object, what: str) -> int:
+    if not isinstance(value, bool):
+        raise JobError(f"{what} is true or false, not {value!r}")
+    return int(value)
+
+
+def line_list(lines: object) -> list[str]:
+    if not isinstance(lines, list) or not lines or not all(isinstance(k, str) for k in lines):
+        raise JobError("lines are a list of ids")
+    return list(dict.fromkeys(lines))
+
+
+def place_of(at: object) -> np.ndarray:
+    if not isinstance(at, list | tuple) or len(at) != 2:
+        raise JobError("a place is [x, y] in mm")
+    return np.array([number(v, "a place") for v in at])
+
+
+def nib_named(m: Making, nib: Any) -> Nib:
+    if isinstance(nib, dict):
+        return nib_from_row(nib)
+    nibs = m.job.nibs()
+    if str(nib) not in nibs:
+        raise JobError(f"there is no nib {nib}; there are: {', '.join(nibs)}")
+    return nibs[str(nib)]

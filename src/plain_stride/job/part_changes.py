@@ -1,0 +1,113 @@
+"""Named changes of parts: name, tier, order, state, cover."""
+
+from typing import Any
+
+import numpy as np
+
+from plain_stride.form.cover import drawn_cover
+from plain_stride.job.job import INKED
+from plain_stride.job.making import Making, change, flag, number
+from plain_stride.job.store import JobError
+from plain_stride.weight.plan import check_tier
+
+INKS = ("black", "white")
+MOST_GAP_MM = 20.0
+
+
+@change
+def part(
+    m: Making,
+    name: str,
+    order: int | None = None,
+    tier: str | None = None,
+    locked: bool | None = None,
+    hidden: bool | None = None,
+    ink: str | None = None,
+    rename: str | None = None,
+) -> str:
+    """Makes a part or alters one: order 1 is nearest, within its tier; ink black or white; rename: its new name."""
+    key = m.part(name, check_tier(tier) if tier is not None and m.job.part_named(name) is None else None)
+    new: dict[str, Any] = {}
+    if tier is not None:
+        new["tier"] = check_tier(tier)
+    if locked is not None:
+        new["locked"] = flag(locked, "locked")
+    if hidden is not None:
+        new["hidden"] = flag(hidden, "hidden")
+    if ink is not None:
+        if ink not in INKS:
+            raise JobError(f"ink is {' or '.join(INKS)}, not '{ink}'")
+        new["ink"] = ink
+    if rename is not None and rename != name:
+        if not isinstance(rename, str) or not rename.strip() or len(rename) > 200:
+            raise JobError("a part's name is a text of 1 to 200 letters")
+        if m.job.part_named(rename) is not None:
+            raise JobError(f"there is a part '{rename}' already")
+        new["name"] = rename
+    m.draft.change("parts", key, **new)
+    if order is not None:
+        _reorder(m, key, int(number(order, "an order", 1, 1e6)))
+    return key
+
+
+def _reorder(m: Making, key: str, order: int) -> None:
+    """Puts a part at this place from the nearest on, as far as its tier allows, and numbers all places anew."""
+    others = [p for p in m.job.parts() if p.id != key]
+    tier = m.job.rows["parts"][key]["tier"]
+    peers = [p.id for p in others if p.tier == tier]
+    nearer = sum(1 for p in others if check_tier(p.tier) == p.tier and _rank(p.tier) < _rank(str(tier)))
+    at = min(max(order - 1 - nearer, 0), len(peers))
+    peers.insert(at, key)
+    for n, peer in enumerate(peers, 1):
+        m.draft.change("parts", peer, place=float(n))
+
+
+def _rank(tier: str) -> int:
+    return ("near", "middle", "far").index(tier)
+
+
+@change
+def cover(m: Making, name: str, on: bool | None = None, gap: float | None = None, shape: Any = None) -> None:
+    """Lets a part hide what lies behind it, or not; gap: mm round it that are hidden as well; shape: "found" from its
+    outer lines, or drawn: a list of outlines, each a list of [x, y]."""
+    found = m.job.part_named(name)
+    if found is None:
+        raise JobError(f"there is no part '{name}'")
+    new: dict[str, Any] = {}
+    if on is not None:
+        new["cover"] = flag(on, "on")
+    if gap is not None:
+        new["cover_gap"] = number(gap, "a gap", 0.0, MOST_GAP_MM)
+    if shape == "found":
+        new["cover_form"] = None
+    elif shape is not None:
+        new["cover_form"] = _outlines(shape)
+    m.draft.change("parts", found.id, **new)
+
+
+def _outlines(shape: object) -> list[Any]:
+    """Outlines as the file keeps them. Raises JobError."""
+    rings: Any = shape
+    try:
+        out = [[[round(number(v, "a place"), 4) for v in (x, y)] for x, y in ring] for ring in rings]
+    except (TypeError, ValueError):
+        raise JobError('a cover\'s shape is "found" or a list of outlines, each a list of [x, y] in mm') from None
+    if not out or any(len(ring) < 3 for ring in out):
+        raise JobError("an outline of a cover has three places or more")
+    if drawn_cover([np.array(ring) for ring in out], []) is None:
+        raise JobError("that outline goes round nothing")
+    return out
+
+
+@change
+def part_delete(m: Making, name: str) -> None:
+    """Takes a part away with all its lines."""
+    found = m.job.part_named(name)
+    if found is None:
+        raise JobError(f"there is no part '{name}'")
+    if found.locked:
+        raise JobError(f"part '{name}' is locked: unlock it to take it away")
+    for table in INKED:
+        for key in [k for k, r in m.job.rows[table].items() if r["part"] == found.id]:
+            m.draft.put(table, key, None)
+    m.draft.put("parts", found.id, None)

@@ -211,18 +211,15 @@ def _import(a: argparse.Namespace) -> None:
         if a.nib not in nibs:
             raise StrideError(f"there is no nib {a.nib}; there are: {', '.join(nibs)}")
         nib = replace(nibs[a.nib], steadying=setting)
-        wanted = _svg_changes(svg, nib) if svg is not None else reading.import_changes(data, nib)
+        told = ""
+        if svg is not None:
+            wanted, told = reading.svg_changes(svg, nib, {part.name for part in job.parts()})
+        else:
+            wanted = reading.import_changes(data, nib)
         shapes = Shapes(job, store)
         _commit(store, make_all(job, shapes, wanted, f"import of {a.source.name}"), shapes)
-
-
-def _svg_changes(data: bytes, nib: Any) -> list[tuple[str, dict[str, Any]]]:
-    from plain_stride.finish.svg import read_svg
-
-    return [
-        ("line", {"form": x.form, "nib": nib, "ends": x.ends, "part": x.part, "role": x.role, "id": x.id})
-        for x in read_svg(data)
-    ]
+    if told:
+        print(f"plain-stride: {told}", file=sys.stderr)
 
 
 def _edit(a: argparse.Namespace) -> None:

@@ -11,7 +11,8 @@ import svgelements
 from PIL import Image
 
 from plain_stride.cli import main
-from plain_stride.finish.svg import SvgError, SvgStopped, read_svg, svg_text
+from plain_stride.finish.svg import SvgError, SvgStopped, svg_text
+from plain_stride.finish.svg_in import read_svg
 from plain_stride.finish.write import WriteError, write_whole
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.art import art_of

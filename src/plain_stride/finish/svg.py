@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 from xml.sax.saxutils import quoteattr
 
@@ -12,17 +12,15 @@ from defusedxml.ElementTree import ParseError, fromstring
 
 from plain_stride.errors import StrideError
 from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart
+from plain_stride.finish.svg_tree import SvgError
 from plain_stride.form.cover import covered_rings
+from plain_stride.lines.black import Black, checked
 from plain_stride.lines.given import Form
 from plain_stride.lines.outline import edge_curves
 from plain_stride.lines.profile import Widths
 
 OURS = "urn:plain-stride:1"
 _INKS = {"black": "#000000", "white": "#ffffff"}
-
-
-class SvgError(StrideError):
-    """An SVG file that holds no lines of ours."""
 
 
 class SvgStopped(StrideError):
@@ -64,25 +62,47 @@ def svg_text(art: Art, progress: Callable[[float], bool] | None = None) -> str:
     return "\n".join([*out, "</svg>", ""])
 
 
-def read_svg(data: bytes) -> list[SvgLine]:
-    """The lines of an SVG that we wrote, in its order. Raises SvgError."""
+@dataclass(eq=False)
+class OwnSvg:
+    """What a file of ours holds: lines, and (part, id, black) of blacks; order: ids back to front."""
+
+    lines: list[SvgLine] = field(default_factory=list)
+    blacks: list[tuple[str, str, Black]] = field(default_factory=list)
+    order: list[str] = field(default_factory=list)
+
+
+def read_own(data: bytes) -> OwnSvg | None:
+    """The lines and blacks of an SVG that we wrote; None where there are none. Raises SvgError where it is damaged."""
     try:
         root = fromstring(data, forbid_dtd=True)
     except (ParseError, DefusedXmlException, ValueError) as fault:
         raise SvgError(f"the SVG cannot be read ({fault}): nothing was imported") from None
-    lines = []
+    own = OwnSvg()
     for group in root.iter():
         part = group.get(f"{{{OURS}}}part")
         if part is None:
             continue
         for path in group:
+            black = path.get(f"{{{OURS}}}black")
             if path.get(f"{{{OURS}}}centre") is not None:
-                lines.append(_read_line(path, part, group.get(f"{{{OURS}}}tier", "middle")))
-    if not lines:
-        raise SvgError(
-            "this SVG holds no lines that Plain Stride wrote; drawings of other programs are not in this version"
-        )
-    return lines
+                own.lines.append(_read_line(path, part, group.get(f"{{{OURS}}}tier", "middle")))
+                own.order.append(own.lines[-1].id)
+            elif black is not None:
+                own.blacks.append((part, black, _read_black(path)))
+                own.order.append(black)
+    return own if own.order else None
+
+
+def _read_black(path: Any) -> Black:
+    curves = []
+    try:
+        for ring in path.get("d", "").split("Z"):
+            if ring.strip():
+                p = np.array(re.split("[MC, ]+", ring.strip())[1:], float).reshape(-1, 2)
+                curves.append(np.stack([p[:-1:3], p[1::3], p[2::3], p[3::3]], axis=1))
+        return checked(Black(tuple(curves), path.get("fill-rule", "evenodd")))
+    except (ValueError, StrideError):
+        raise SvgError("a black of the SVG is damaged: nothing was imported") from None
 
 
 def _group_head(part: ArtPart, taken: set[str]) -> str:

@@ -72,6 +72,25 @@ def import_changes(data: dict[str, Any], nib: Nib) -> Wanted:
     return out
 
 
+def svg_changes(data: bytes, nib: Nib, taken: set[str]) -> tuple[Wanted, str]:
+    """(the changes that lay the lines and blacks of an SVG file, a sentence of what could not be read or '').
+    taken: names of the job's parts. Raises SvgError."""
+    from plain_stride.finish.svg_in import SvgLine, read_svg
+
+    art = read_svg(data, taken)
+    out: Wanted = []
+    for name in art.parts():
+        if name not in taken:
+            out.append(("part", {"name": name, **({"ink": art.inks[name]} if name in art.inks else {})}))
+    for thing in art.things:
+        place = {"part": thing.part, **({"id": thing.id} if thing.id else {})}
+        if isinstance(thing, SvgLine):
+            out.append(("line", {"form": thing.form, "nib": nib, "ends": thing.ends, "role": thing.role, **place}))
+        else:
+            out.append(("black", {"black": thing.black, **place}))
+    return out, art.sentence()
+
+
 def targets(data: dict[str, Any]) -> list[dict[str, Any]]:
     """Targets with their defaults: id (or None), points (n, 2), closed, pace, part, role."""
     if "targets" not in data:

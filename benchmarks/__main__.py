@@ -3,13 +3,14 @@
 import argparse
 import sys
 
-from benchmarks import board, fitting, lines, pen, pixels, starting, steadying
+from benchmarks import board, fitting, lines, pen, pixels, starting, steadying, svg_in
 
 BENCHES = {
     "steadying": steadying.main,
     "fit": fitting.main,
     "lines": lines.main,
     "pixels": pixels.main,
+    "svg": svg_in.main,
     "start": starting.main,
     "board": board.main,
     "pen": pen.main,

@@ -161,7 +161,7 @@ def test_the_history_tells_its_size_and_forgets_before_a_mark(window, monkeypatc
 
     monkeypatch.setattr("plain_stride.desk.shell.QMessageBox.exec", lambda box: forget_button(box).click())
     monkeypatch.setattr("plain_stride.desk.shell.QMessageBox.clickedButton", forget_button)
-    window.shell._ask_forget("First line")
+    window.shell.ask_forget("First line")
     window.wait_until(lambda: "takes" in said(window) and "of it history" in said(window))
     window.bench.undo()
     assert len(window.lines()) == 1

@@ -1,12 +1,13 @@
 """Arm's length: the ink alone, small, as it is seen from a distance. Its scale is said; pencils are never on it."""
 
-from PySide6.QtCore import QSize, QSizeF, QTimer
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtCore import QSize, QSizeF, Qt, QTimer, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
+from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import LABEL, THEME
 from plain_stride.desk.view import BoardView
@@ -16,10 +17,14 @@ LATER_MS, SLICE_S = 250, 0.003
 
 
 class _Small(Painted, QWidget):
-    """The picture itself, painted in slices; the one before stands until it is whole."""
+    """The picture itself, painted in slices; the one before stands until it is whole. A touch mirrors it."""
+
+    touched = Signal()
 
     def __init__(self, bench: Bench, paths: InkLayer) -> None:
         super().__init__()
+        self.setToolTip("A touch mirrors it")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFixedSize(THEME.px(BOX[0]), THEME.px(BOX[1]))
         self.setAccessibleName("The ink at arm's length")
         self._slices = QTimer(self)
@@ -43,6 +48,9 @@ class _Small(Painted, QWidget):
         self._layer.begin(view.moved(room, 0.0), self.size(), self.devicePixelRatioF())
         self._slices.start(0)
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.touched.emit()
+
     def hold(self, pulling: bool) -> None:
         """Waits while the pen is down."""
         if pulling:
@@ -61,7 +69,7 @@ class _Small(Painted, QWidget):
 
 
 class ArmsLength(QWidget):
-    """The picture with its scale beside it; one word mirrors it."""
+    """The picture with its scale beside it, and the key that shows it at true print size on the sheet."""
 
     def __init__(self, bench: Bench, layer: InkLayer, glass_px_per_mm: float) -> None:
         super().__init__()
@@ -75,17 +83,21 @@ class ArmsLength(QWidget):
         self._scale = Sentence("", LABEL, "faint")
         mirror = Word("mirror")
         mirror.clicked.connect(self._mirror)
+        self._key = Sentence("", LABEL, "faint")
+        self._key.setWordWrap(False)
         title = Sentence("Arm's length")
         for sentence in (title, self._scale):
             sentence.setWordWrap(False)
         words.addWidget(title)
         words.addWidget(self._scale)
+        words.addWidget(self._key)
         words.addWidget(mirror)
         words.addStretch(1)
         row.addLayout(words)
         row.addStretch(1)
         self._small = _Small(bench, layer)
         row.addWidget(self._small)
+        self._small.touched.connect(self._mirror)
         self._put_off = False
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -119,6 +131,7 @@ class ArmsLength(QWidget):
 
     def _refresh(self) -> None:
         self._scale.say(f"**{self._small.scale() / self._glass:.2f}** of print size")
+        self._key.say(f"print size: **{KEYS.shown('U')}**")
         self._small.setAccessibleDescription(f"{self._small.scale() / self._glass:.2f} of print size")
         self._small.renew(self.mirrored)
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +19,7 @@ from plain_stride.hand.pull import Pull, View
 from plain_stride.job.changes import DEFAULT_PART, DEFAULT_TIER, Made, make, make_all
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part, load
-from plain_stride.job.shapes import Shapes
+from plain_stride.job.shapes import Shapes, role_of
 from plain_stride.job.store import JobError, RowChange, open_store
 from plain_stride.lines.centre import centre_of
 from plain_stride.lines.curve import flatten
@@ -49,6 +50,7 @@ class Bench(QObject):
     said = Signal(str, bool)
     saving = Signal(int)
     live_width = Signal(object)
+    marked = Signal()
 
     def __init__(self, path: Path) -> None:
         super().__init__()
@@ -78,6 +80,8 @@ class Bench(QObject):
         self.last_line = self._newest_pull()
         self.share_before = 100.0
         self.drawing_cover = ""
+        self.opened_at = self.job.head
+        self.looking_back = False
         parts = self.job.parts()
         self.in_hand = InHand(part=parts[0].name if parts else DEFAULT_PART)
 
@@ -107,6 +111,40 @@ class Bench(QObject):
             return
         self.keeper.run(lambda store: store.mark(name, step))
         self.said.emit(f"Marked as **{name}**.", False)
+        self.marked.emit()
+
+    def mark_now(self) -> None:
+        """Marks this moment by a name of its own, once however often it is asked for."""
+        job = self.job
+        here = next((name for name, step in job.marks.items() if step == job.head), None)
+        if here is not None:
+            self.said.emit(f"This moment is marked already, as **{here}**.", False)
+            return
+        base = f"{datetime.now():%d %B %H:%M}, {len(job.rows['lines'])} lines"
+        names = (base if n == 1 else f"{base} ({n})" for n in range(1, 10_000))
+        self.mark(next(name for name in names if name not in job.marks))
+
+    def step_before(self) -> int:
+        """What the drawing is compared with: the last mark that is not now, else how it was when it was opened."""
+        job = self.job
+        marks = [step for step in job.marks.values() if step != job.head]
+        return marks[-1] if marks else self.opened_at if self.opened_at in (*job.steps, 0) else 0
+
+    def go_to(self, step: int) -> None:
+        """Goes to a step of any way; the way that is left stays."""
+        self.settle()
+        if self.read_only:
+            self.said.emit(f"{self.read_only}.", True)
+            return
+        try:
+            commit = self.job.go_to(step)
+        except StrideError as fault:
+            self.said.emit(str(fault), True)
+            return
+        if commit is not None:
+            self._written(commit.rows)
+            self.keeper.put(commit)
+            self.said.emit("You are there now; the way you left is in the history.", False)
 
     def forget_before(self, mark: str) -> None:
         """Lets the history begin at a mark, in the file first; the file is packed by it."""
@@ -161,15 +199,36 @@ class Bench(QObject):
 
     def shown_line(self) -> str | None:
         """The line that the strip and the notes speak of: the one chosen, else the last one pulled."""
-        rows = self.job.rows["lines"]
-        key = self.chosen[-1] if self.chosen else self.last_line
-        return key if key in rows else None
+        lines = self.chosen_lines()
+        key = lines[-1] if lines else None if self.chosen else self.last_line
+        return key if key in self.job.rows["lines"] else None
+
+    def chosen_lines(self) -> list[str]:
+        """What is chosen, without blacks."""
+        return [key for key in self.chosen if key in self.job.rows["lines"]]
+
+    def words_of(self, key: str) -> str:
+        """A line or a black in words: what and where it is."""
+        row = self.job.inked(key)
+        part = next(part for part in self.job.parts() if part.id == row["part"])
+        if key in self.job.rows["blacks"]:
+            x0, y0, x1, y1 = self.shapes.black(key).box
+            return f"{part.name} ({part.tier}): black, {x1 - x0:.1f} × {y1 - y0:.1f} mm"
+        shape = self.shapes[key]
+        full = shape.widths.full
+        lock = ", locked" if part.locked else ""
+        return (
+            f"{part.name} ({part.tier}): {role_of(row)}, {shape.length:.1f} mm long,"
+            f" {full.min():.2f} to {full.max():.2f} mm wide{lock}"
+        )
 
     def guard(self) -> str:
         """Why a pull cannot begin now; empty when it can."""
         part = self.part
         if self.read_only:
             return f"{self.read_only}."
+        if self.looking_back:
+            return "You are looking at what was: let the key go to draw."
         if part is not None and part.locked:
             return f"Part '{part.name}' is locked: unlock it, or take another part."
         if part is not None and part.hidden:
@@ -323,7 +382,6 @@ class Bench(QObject):
 
     def _written(self, rows: tuple[RowChange, ...]) -> None:
         self._nibs = {}
-        known = self.job.rows["lines"]
-        self.choose([key for key in self.chosen if key in known])
+        self.choose([key for key in self.chosen if self.job.inked(key) is not None])
         self.changed.emit(rows)
         self.refreshing.wake()

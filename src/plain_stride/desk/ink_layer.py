@@ -7,20 +7,22 @@ import time
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
+from typing import Any, Protocol
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF, QRegion
 
 from plain_stride.desk.bands import SHOWN_BOXES, band_of
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.pencil_image import PencilImage
 from plain_stride.desk.seen_index import SeenIndex
 from plain_stride.desk.theme import RULER, THEME, sheet_color
 from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import Cover, seen_rings
-from plain_stride.job.job import Part
+from plain_stride.job.covers import Covers
+from plain_stride.job.job import Job, Part
+from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import path_of
@@ -49,6 +51,15 @@ class _Generation:
     changed: QRegion = field(default_factory=QRegion)
 
 
+class Shown(Protocol):
+    """What a picture is painted of: the bench, or a state of the job that is only looked at."""
+
+    job: Job
+    shapes: Shapes
+    covers: Covers
+    said: Any
+
+
 class InkLayer:
     """pencils_off and hand_only are views of a moment: pencils gone, the plan lifted off.
 
@@ -56,10 +67,10 @@ class InkLayer:
     `work` swaps it in when it is whole.
     """
 
-    def __init__(self, bench: Bench, small_of: "InkLayer | None" = None) -> None:
-        """small_of: another picture of the same job, whose paths serve here too; such a one has no rulers."""
+    def __init__(self, bench: Shown, small_of: "InkLayer | None" = None, rulers: bool = False) -> None:
+        """small_of: another picture of the same job, whose paths serve here too; such a one has rulers if asked."""
         self._bench = bench
-        self._rulers_shown = small_of is None
+        self._rulers_shown = small_of is None or rulers
         self._paths: dict[tuple[int, int], tuple[Ink, QPainterPath]] = small_of._paths if small_of else {}
         self._cut_paths: dict[int, tuple[Ink, tuple[Cover, ...], QPainterPath]] = (
             small_of._cut_paths if small_of else {}

@@ -35,6 +35,13 @@ def tapered(width: int, thin: float, thick: float) -> QPainterPath:
     return stroke(np.column_stack([u * width, 0.0 * u]), thin + (thick - thin) * u)
 
 
+@lru_cache(maxsize=64)
+def swelling(width: int, thin: float, thick: float) -> QPainterPath:
+    """A straight stroke that swells from thin to thick in its middle and back."""
+    u = np.linspace(0.0, 1.0, 20)
+    return stroke(np.column_stack([u * width, 0.0 * u]), thin + (thick - thin) * np.sin(np.pi * u))
+
+
 @lru_cache(maxsize=16)
 def calming(width: int, height: int) -> QPainterPath:
     """A shaky stroke that calms from x = 0 to x = width."""

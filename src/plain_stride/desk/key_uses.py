@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.keys import KeyUse
-from plain_stride.desk.stations.pull import toggle_plan
+from plain_stride.desk.stations.weigh import toggle_plan
 from plain_stride.job.shapes import role_of
 from plain_stride.weight.plan import ROLES
 
@@ -35,13 +35,25 @@ def key_uses(shell: "Shell") -> dict[str, KeyUse]:
         "H": KeyUse("the plan lifted off: widths of the hand", "lift it off, or lay it again",
                     lambda: _hand_only(shell, True), lambda: _hand_only(shell, False),
                     lambda: toggle_plan(shell.bench)),
-        "W": KeyUse("", "choose the line under the pen", tap=lambda: sheet.choose_at(None, False)),
+        "W": KeyUse("nudge the line under the pen; on empty paper, draw round lines to choose them",
+                    "choose the line under the pen", lambda: sheet.begin_hold("nudge"), lambda: _end_nudge(shell),
+                    lambda: sheet.choose_at(None, False)),
+        "Q": KeyUse("before: the drawing as it was at the last mark", "set the mark",
+                    lambda: sheet.show_then(shell.bench.step_before()), sheet.show_now,
+                    lambda: shell.bench.mark_now()),
+        "U": KeyUse("true print size: the ink alone, as large as it will be", "keep it so, or back",
+                    lambda: shell.show_print(True), lambda: shell.show_print(False),
+                    lambda: shell.show_print(not shell.print_shown())),
         "X": KeyUse("mirror", "mirror, or back", sheet.mirror, sheet.mirror, sheet.mirror),
         "Y": KeyUse("trim: the stretch under the pen shown", "trim it", tap=sheet.trim_under,
                     **held("trim")),  # type: ignore[arg-type]
-        "Z": KeyUse("the last change off, to compare", "take it back", lambda: _last_off(shell, True),
-                    lambda: _last_off(shell, False), lambda: shell.bench.undo()),
-        "V": KeyUse("", "strip folded, or back", tap=shell.fold_strip),
+        "Z": KeyUse("the last change off, to compare", "take it back", lambda: _last_off(shell), sheet.show_now,
+                    lambda: shell.bench.undo()),
+        "V": KeyUse("the strip, large", "strip folded, or back", lambda: shell.enlarge_strip(True),
+                    lambda: shell.enlarge_strip(False), shell.fold_strip),
+        ".": KeyUse("", "the next role, of the chosen lines or of the next one",
+                    tap=lambda: step_role(shell.bench, 1)),
+        ",": KeyUse("", "the role before", tap=lambda: step_role(shell.bench, -1)),
         "B": KeyUse("all margins away", "keep it so, or back", lambda: shell.show_margins(False),
                     lambda: shell.show_margins(True), lambda: shell.show_margins(not shell.margins_shown())),
     }  # fmt: skip
@@ -72,13 +84,14 @@ class _NibKey:
 
 def step_role(bench: Bench, step: int) -> None:
     """The next or the previous role, of the chosen lines or of the next one."""
-    now = role_of(bench.job.rows["lines"][bench.chosen[-1]]) if bench.chosen else bench.in_hand.role
+    lines = bench.chosen_lines()
+    now = role_of(bench.job.rows["lines"][lines[-1]]) if lines else bench.in_hand.role
     role = ROLES[(ROLES.index(now) + step) % len(ROLES)]
-    if bench.chosen:
-        bench.make("set", lines=list(bench.chosen), role=role)
+    if lines:
+        bench.make("set", lines=lines, role=role)
     else:
         bench.take(role=role)
-    bench.said.emit(f"{'The chosen lines are' if bench.chosen else 'The next line is'} **{role}**.", False)
+    bench.said.emit(f"{'The chosen lines are' if lines else 'The next line is'} **{role}**.", False)
 
 
 def _nib_step(bench: Bench, step: int) -> None:
@@ -102,10 +115,16 @@ def _hand_only(shell: "Shell", on: bool) -> None:
     shell.sheet.redraw()
 
 
-def _last_off(shell: "Shell", off: bool) -> None:
-    """The last change gone in memory alone; the file knows nothing of it."""
+def _last_off(shell: "Shell") -> None:
+    """The drawing without its last change; the job itself stays as it is."""
     job = shell.bench.job
-    if shell.bench.read_only:
-        return
-    _ = job.undo() if off else job.redo()
-    shell.sheet.redraw()
+    if job.head:
+        shell.sheet.show_then(job.steps[job.head].parent)
+
+
+def _end_nudge(shell: "Shell") -> None:
+    """A key that was held a moment and not used was meant as a tap."""
+    used = shell.sheet.hold.used
+    shell.sheet.end_hold()
+    if not used:
+        shell.sheet.choose_at(None, False)

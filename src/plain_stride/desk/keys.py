@@ -6,19 +6,15 @@ Keys are places on the board of keys: where the system tells which key was press
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QWidget
 
+from plain_stride.desk.key_plan import PLACES, KeyPlan
+
 HOLD_MS = 180
 _EVDEV_OFFSET = 8
-_PLACES = {
-    "Q": 16, "W": 17, "E": 18, "R": 19, "T": 20, "Y": 21, "A": 30, "S": 31, "D": 32, "F": 33, "G": 34, "H": 35,
-    "Z": 44, "X": 45, "C": 46, "V": 47, "B": 48, "1": 2, "2": 3, "3": 4, "4": 5, "5": 6, "6": 7, "7": 8, "8": 9,
-    "9": 10,
-}  # fmt: skip
-"""Key codes of the Linux input layer (linux/input-event-codes.h, from memory), by the letter on a US board."""
-_BY_CODE = {code + _EVDEV_OFFSET: letter for letter, code in _PLACES.items()}
+_BY_CODE = {code + _EVDEV_OFFSET: letter for letter, code in PLACES.items()}
 
 
 def _nothing() -> None:
@@ -37,11 +33,13 @@ class KeyUse:
 
 
 class KeyHand(QObject):
-    """Watches a window's keys. `uses` maps places (letters of a US board) to what they do."""
+    """Watches a window's keys. `uses` by name; `plan` says where each lies. changed: another one is held, or none."""
 
-    def __init__(self, window: QWidget, uses: dict[str, KeyUse]) -> None:
+    changed = Signal()
+
+    def __init__(self, window: QWidget, uses: dict[str, KeyUse], plan: KeyPlan) -> None:
         super().__init__(window)
-        self._window, self.uses = window, uses
+        self._window, self.uses, self.plan = window, uses, plan
         self.by_pen = "W"
         self._down = ""
         self._holding = False
@@ -58,6 +56,30 @@ class KeyHand(QObject):
             self._holding = True
             self._timer.stop()
             self.uses[self._down].hold()
+            self.changed.emit()
+
+    @property
+    def held(self) -> str:
+        """The use that is held now, '' for none."""
+        return self._down if self._holding else ""
+
+    def latch(self, use: str) -> None:
+        """Holds a use until it is latched again, or another key comes; one that cannot be held is tapped."""
+        if self.held == use:
+            self.let_all_go()
+        elif not self.uses[use].words_hold:
+            self.uses[use].tap()
+        else:
+            self.press(use)
+            self.begin_hold()
+
+    def press(self, use: str) -> None:
+        """The key of a use goes down."""
+        self._pressed(use)
+
+    def release(self, use: str) -> None:
+        """The key of a use comes up: the end of a hold, or a tap."""
+        self._released(use)
 
     def pen_button(self, down: bool) -> None:
         """The pen's own button stands for one of the keys."""
@@ -70,6 +92,7 @@ class KeyHand(QObject):
         self._timer.stop()
         if down and held:
             self.uses[down].let_go()
+            self.changed.emit()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind = event.type()
@@ -86,27 +109,37 @@ class KeyHand(QObject):
         if isinstance(watched, QLineEdit):
             return False
         place = place_of(event)
-        if place not in self.uses or event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier & _MODIFIERS:
+        self._see(place, event)
+        use = self.plan.use_at(place, self.uses) if place else ""
+        if not use or event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier & _MODIFIERS:
             return False
         if isinstance(watched, QAbstractButton) and event.key() == Qt.Key.Key_Space:
             return False
         if not event.isAutoRepeat():
-            (self._pressed if kind == QEvent.Type.KeyPress else self._released)(place)
+            (self._pressed if kind == QEvent.Type.KeyPress else self._released)(use)
         return True
 
-    def _pressed(self, place: str) -> None:
-        if self._down and self._down != place:
+    def _see(self, place: str, event: QKeyEvent) -> None:
+        """Notes what is printed on a key, for the sheet of keys."""
+        plain = not event.modifiers() & _MODIFIERS and event.text().isprintable()
+        if place and plain and event.text().strip():
+            self.plan.seen[place] = event.text().upper()
+
+    def _pressed(self, use: str) -> None:
+        if self._down and self._down != use:
             self.let_all_go()
-        self._down = place
+        self._down = use
         self._timer.start()
 
-    def _released(self, place: str) -> None:
-        if place != self._down:
+    def _released(self, use: str) -> None:
+        if use != self._down:
             return
-        use, held = self.uses[place], self._holding
+        work, held = self.uses[use], self._holding
         self._down, self._holding = "", False
         self._timer.stop()
-        (use.let_go if held else use.tap)()
+        (work.let_go if held else work.tap)()
+        if held:
+            self.changed.emit()
 
 
 _MODIFIERS = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier

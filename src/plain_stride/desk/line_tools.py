@@ -8,10 +8,12 @@ import numpy as np
 from plain_stride.desk.bench import Bench
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import trimmed_stretch
+from plain_stride.lines.black import winding
 from plain_stride.lines.cross import nearest
 from plain_stride.lines.recipe import Shape
 
 REACH_PX = 14.0
+LOOP_PLACES = 41
 SWELL_REACH = (4.0, 36.0)
 """A swell under the pen reaches this many mm, at least this many pixels, to either side."""
 DOUBLE_PX = 70.0
@@ -52,6 +54,39 @@ def line_at(bench: Bench, at: tuple[float, float], scale: float, open_only: bool
         if away <= reach and (best is None or away < best.away - 1e-6):
             best = Touch(key, on, away)
     return best
+
+
+def black_at(bench: Bench, at: tuple[float, float]) -> str:
+    """The foremost visible black that a place lies in; '' for none."""
+    place = np.array([at])
+    hidden = {part.id for part in bench.job.parts() if part.hidden}
+    for key in reversed(bench.job.in_order(bench.job.rows["blacks"])):
+        black = bench.shapes.black(key)
+        x0, y0, x1, y1 = black.box
+        if str(bench.job.rows["blacks"][key]["part"]) in hidden or not (x0 <= at[0] <= x1 and y0 <= at[1] <= y1):
+            continue
+        if sum(int(winding(ring, place)[0]) for ring in black.rings):
+            return key
+    return ""
+
+
+def inside_loop(bench: Bench, loop: np.ndarray) -> list[str]:
+    """Lines and blacks that are seen and lie inside a loop (n, 2) in mm by more than half their length or edge."""
+    hidden = {part.id for part in bench.job.parts() if part.hidden}
+    low, high = loop.min(axis=0), loop.max(axis=0)
+    out = []
+    for key in bench.job.ink_ids():
+        shape = bench.shapes.ink(key)
+        x0, y0, x1, y1 = shape.box
+        if str(bench.job.inked(key)["part"]) in hidden or x1 < low[0] or y1 < low[1] or x0 > high[0] or y0 > high[1]:
+            continue
+        if isinstance(shape, Shape):
+            points = shape.arc.point(np.linspace(0.0, shape.length, LOOP_PLACES))
+        else:
+            points = np.concatenate(shape.rings)
+        if np.count_nonzero(winding(loop, points)) * 2 > len(points):
+            out.append(key)
+    return out
 
 
 class SwellInHand:

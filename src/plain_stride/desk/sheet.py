@@ -4,12 +4,15 @@ import gc
 import math
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
+    QGuiApplication,
     QInputDevice,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -26,19 +29,22 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plain_stride.desk.bands import band_of, box_region
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.held import HeldKeys
 from plain_stride.desk.ink_layer import InkLayer
-from plain_stride.desk.line_tools import SwellInHand, Touch, line_at, trim_preview
+from plain_stride.desk.key_pen import KeyPen
+from plain_stride.desk.line_tools import SwellInHand, Touch, black_at, line_at
 from plain_stride.desk.live_pull import LivePull
 from plain_stride.desk.painted import Painted, draw_whole
+from plain_stride.desk.state_view import StateView
 from plain_stride.desk.theme import THEME, sheet_color
 from plain_stride.desk.two_fingers import TwoFingers
 from plain_stride.desk.view import BoardView
 from plain_stride.form.cover import Cover, changed_boxes
 from plain_stride.hand.pull import View
-from plain_stride.job.changes import make
 from plain_stride.job.store import RowChange
+from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
-from plain_stride.render.paths import path_of, polyline
+from plain_stride.render.paths import polyline
 
 BORDER = (38.0, 36.0, 34.0, 14.0)
 """Pixels of desk left free round a fitted page: rulers stand in the left and upper ones."""
@@ -46,7 +52,7 @@ FRAME_SLICE_S, SLICE_S, PEN_SLICE_S, PEN_REST_MS = 0.012, 0.004, 0.0005, 6
 """How long the board is painted at a stretch: within a frame, between events, under the pen; ms between two
 slices under the pen, since a timer that never rests would come before every frame."""
 WHEEL_STEP, TURN_STEP = 1.18, 5.0
-KEY_MOVE_PX, SHOWN_ROWS = 60.0, 64
+SHOWN_ROWS, LOOP_PX, THEN_S = 64, 6.0, 0.08
 TELL_WIDTH_S = 0.03
 """The width under the pen is told no more often: nobody reads it quicker, and each time is a frame's work."""
 PALM_S, RUB_PX = 0.6, 5.0
@@ -56,12 +62,13 @@ TOUCHES = (QEvent.Type.TouchBegin, QEvent.Type.TouchUpdate, QEvent.Type.TouchEnd
 
 class SheetView(Painted, QWidget):
     """Signals: view_changed; pointed (mm under the pen or None); pulling (True while the pen is down);
-    menu_wanted (pixel of a chosen line that was chosen again)."""
+    menu_wanted (pixel of a chosen line that was chosen again); resized."""
 
     view_changed = Signal()
     pointed = Signal(object)
     pulling = Signal(bool)
     menu_wanted = Signal(object)
+    resized = Signal()
 
     def __init__(self, bench: Bench) -> None:
         super().__init__()
@@ -79,8 +86,9 @@ class SheetView(Painted, QWidget):
         self.glass_px_per_mm = 96 / 25.4
         self.live: LivePull | None = None
         self._lifted: list[LivePull] = []
-        self.held = ""
-        self.swell: SwellInHand | None = None
+        self.hold = HeldKeys(self)
+        self.key_pen = KeyPen(self)
+        self._then: InkLayer | None = None
         self._fitted = True
         self._outdated = True
         self._fresh = False
@@ -88,14 +96,12 @@ class SheetView(Painted, QWidget):
         self._unshown: list[QRegion] = []
         self._slices = QTimer(self)
         self._slices.timeout.connect(self._paint_slice)
-        self._pointer: QPointF | None = None
-        self._last: QPointF | None = None
+        self.pointer: QPointF | None = None
         self._ring = QRect()
-        self._trim: np.ndarray | None = None
         self._covers_seen: dict[str, Cover] = {}
-        self._preview: Shape | None = None
         self._behind = False
         self._rubbed: QPointF | None = None
+        self._chooses: QPointF | None = None
         self._watched: list[QPointingDeviceUniqueId] = []
         self._pen_seen = -math.inf
         self._fingers = TwoFingers()
@@ -107,6 +113,28 @@ class SheetView(Painted, QWidget):
         bench.in_hand_changed.connect(self.update)
         THEME.changed.connect(self.redraw)
 
+    # What was
+
+    def show_then(self, step: int) -> None:
+        """Shows the drawing as it was after a step, until `show_now`. Nothing can be pulled meanwhile."""
+        self.bench.settle()
+        self.bench.looking_back = True
+        self._then = InkLayer(StateView(self.bench, step), self.layer, rulers=True)
+        self._then.pencils_off = self.layer.pencils_off
+        self._paint_then()
+
+    def show_now(self) -> None:
+        self.bench.looking_back = False
+        self._then = None
+        self.update()
+
+    def _paint_then(self) -> None:
+        if self._then is not None:
+            self._then.begin(self.view, self.size(), self.devicePixelRatioF())
+            if self._then.work(THEN_S) is None:
+                self._slices.start(0)
+            self.update()
+
     # The view
 
     def sizeHint(self) -> QSize:
@@ -115,7 +143,7 @@ class SheetView(Painted, QWidget):
     def set_bench(self, bench: Bench) -> None:
         """Shows another job."""
         self.bench = bench
-        self.layer = InkLayer(bench)
+        self.layer, self._then = InkLayer(bench), None
         self._lifted = []
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
@@ -130,6 +158,7 @@ class SheetView(Painted, QWidget):
         if view != self.view:
             self.view = view
             self.redraw()
+            self._paint_then()
             self.view_changed.emit()
 
     def fit(self) -> None:
@@ -138,14 +167,19 @@ class SheetView(Painted, QWidget):
         self.redraw()
 
     def upright(self) -> None:
-        self.set_view(self.view.turned(-self.view.turn, self._about()))
+        self.set_view(self.view.turned(-self.view.turn, self.about()))
 
     def print_size(self) -> None:
         """1 mm on the glass for 1 mm in print, round the pen."""
-        self.set_view(self.view.enlarged(self.glass_px_per_mm / self.view.scale, self._about()))
+        self.set_view(self.view.enlarged(self.glass_px_per_mm / self.view.scale, self.about()))
+
+    def show_print_size(self) -> None:
+        """The whole page upright, 1 mm on the glass for 1 mm in print."""
+        w, h = self.bench.job.page.size_mm
+        self.set_view(replace(self.view, scale=self.glass_px_per_mm, turn=0.0, centre=(w / 2.0, h / 2.0)))
 
     def mirror(self) -> None:
-        self.set_view(self.view.mirrored(self._about()))
+        self.set_view(self.view.mirrored(self.about()))
 
     def per_cent(self) -> float:
         """How large the print is seen: 100 when 1 mm of it takes 1 mm of glass."""
@@ -166,14 +200,15 @@ class SheetView(Painted, QWidget):
         if self.layer.busy:
             self._go_on_painting()
 
-    def _about(self) -> QPointF:
-        return self._pointer if self._pointer is not None else QPointF(self.width() / 2.0, self.height() / 2.0)
+    def about(self) -> QPointF:
+        return self.pointer if self.pointer is not None else QPointF(self.width() / 2.0, self.height() / 2.0)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.view = self.view.resized(QRectF(self.rect()).size())
         if self._fitted:
             self.fit()
         self.redraw()
+        self.resized.emit()
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
         tables = {change.table for change in rows}
@@ -226,6 +261,9 @@ class SheetView(Painted, QWidget):
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         self._bring_up_to_date()
+        if self._then is not None and self._then.view == self.view:
+            draw_whole(painter, self._then.image)
+            return
         if self.layer.view == self.view:
             draw_whole(painter, self.layer.image)
         else:
@@ -253,9 +291,12 @@ class SheetView(Painted, QWidget):
     def _paint_slice(self) -> None:
         if self._unshown:
             self.update(self._unshown.pop(0))
+        elif self._then is not None and self._then.busy:
+            if self._then.work(SLICE_S) is not None:
+                self.update()
         else:
             self._work_on()
-        if not self.layer.busy and not self._unshown:
+        if not self.layer.busy and not self._unshown and not (self._then is not None and self._then.busy):
             self._slices.stop()
 
     def _work_on(self) -> None:
@@ -297,32 +338,35 @@ class SheetView(Painted, QWidget):
         painter.restore()
 
     def _paint_over(self, painter: QPainter) -> None:
-        if self._preview is not None:
-            painter.save()
-            painter.setTransform(self.view.transform, True)
-            painter.fillPath(path_of(self._preview.rings), sheet_color("ink"))
-            painter.restore()
         for key in self.bench.chosen:
-            self._trace(painter, self.bench.shapes[key].flat[0], 1.6)
-        if self._trim is not None:
-            self._trace(painter, self._trim, 3.0)
+            self._trace_ink(painter, self.bench.shapes.ink(key))
+        self.hold.paint(painter)
+        self.key_pen.paint(painter)
         for live in self._lifted if self.live is None else [*self._lifted, self.live]:
             live.show(painter, self.view)
-        if self._pointer is not None and self.live is None:
+        if self.pointer is not None and self.live is None:
             self._paint_ring(painter)
         if self.hasFocus() and self.window().property("byKeyboard"):
             painter.setPen(QPen(THEME.color("chosen"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
 
-    def _trace(self, painter: QPainter, points: np.ndarray, width: float) -> None:
+    def _trace_ink(self, painter: QPainter, shape: Shape | Black) -> None:
+        """A chosen line by its middle, a black by its edge."""
+        if isinstance(shape, Shape):
+            self.trace(painter, shape.flat[0], 1.6)
+        else:
+            for ring in shape.rings:
+                self.trace(painter, np.vstack([ring, ring[:1]]), 1.6)
+
+    def trace(self, painter: QPainter, points: np.ndarray, width: float) -> None:
         painter.setPen(QPen(sheet_color("chosen"), width))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(polyline(self.view.to_glass(points)))
 
     def _paint_ring(self, painter: QPainter) -> None:
         """The nib at true size, lightest and heaviest, with a hair cross that leaves its middle free."""
-        at, nib = self._pointer, self.bench.nib
+        at, nib = self.pointer, self.bench.nib
         assert at is not None
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(sheet_color("chosen"), 1))
@@ -332,8 +376,8 @@ class SheetView(Painted, QWidget):
         for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
             painter.drawLine(at + QPointF(dx, dy) * (reach + 3), at + QPointF(dx, dy) * (reach + 8))
 
-    def _point(self, at: QPointF | None) -> None:
-        self._pointer = at
+    def point(self, at: QPointF | None) -> None:
+        self.pointer = at
         reach = math.ceil(self.bench.nib.heaviest * self.view.scale / 2.0 + 11)
         new = QRect() if at is None else QRect(at.toPoint(), at.toPoint()).adjusted(-reach, -reach, reach, reach)
         self.update(QRegion(self._ring).united(new))
@@ -341,7 +385,7 @@ class SheetView(Painted, QWidget):
         self.pointed.emit(None if at is None else self.view.to_board(at))
 
     def leaveEvent(self, event: QEvent) -> None:
-        self._point(None)
+        self.point(None)
 
     # Pen and mouse
 
@@ -355,7 +399,7 @@ class SheetView(Painted, QWidget):
             self._rub(kind, at)
         elif kind == QEvent.Type.TabletPress:
             if event.button() == Qt.MouseButton.RightButton:
-                self._point(at)
+                self.point(at)
                 self.on_pen_button(True)
             elif event.button() == Qt.MouseButton.LeftButton:
                 self._watch(event.pointingDevice())
@@ -371,7 +415,7 @@ class SheetView(Painted, QWidget):
         """The eraser end: a touch trims the stretch under it, a stroke shaves the line, up is lighter."""
         if kind == QEvent.Type.TabletPress:
             self._rubbed = at
-            self._point(at)
+            self.point(at)
             self.begin_hold("shave")
         elif self._rubbed is not None and kind == QEvent.Type.TabletMove:
             if (at - self._rubbed).manhattanLength() > RUB_PX:
@@ -381,7 +425,7 @@ class SheetView(Painted, QWidget):
             self._rubbed = None
             self.end_hold()
             if touched is not None:
-                self._point(touched)
+                self.point(touched)
                 self.trim_under()
 
     def _watch(self, device: QPointingDevice | None) -> None:
@@ -392,8 +436,8 @@ class SheetView(Painted, QWidget):
 
     def end_pull(self) -> None:
         """Ends the pull in hand as if the pen had been lifted where it was seen last."""
-        if self.live is not None and self._pointer is not None:
-            self._up(self._pointer)
+        if self.live is not None and self.pointer is not None:
+            self._up(self.pointer)
 
     def finish_pull(self) -> None:
         """Ends the pull of a pen that went away."""
@@ -423,21 +467,44 @@ class SheetView(Painted, QWidget):
         if event.button() == Qt.MouseButton.LeftButton:
             self._down(event.position(), self._mouse_pressure(), _stamp(event), math.nan, "mouse")
         elif event.button() == Qt.MouseButton.RightButton:
-            self.choose_at(event.position(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+            self._chooses = event.position()
         elif event.button() == Qt.MouseButton.MiddleButton:
-            self._last = event.position()
+            self.hold.drag_from(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._from_pen(event):
             return
-        if event.buttons() & Qt.MouseButton.MiddleButton and self._last is not None:
-            self._drag_board("move", event.position())
+        if event.buttons() & Qt.MouseButton.MiddleButton:
+            self.hold.drag_board("move", event.position())
+            return
+        if event.buttons() & Qt.MouseButton.RightButton and self._chooses is not None:
+            self._draw_round(event)
             return
         self._move(event.position(), self._mouse_pressure(), _stamp(event), math.nan)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if not self._from_pen(event) and event.button() == Qt.MouseButton.LeftButton:
+        if self._from_pen(event):
+            return
+        if event.button() == Qt.MouseButton.LeftButton:
             self._up(event.position())
+        elif event.button() == Qt.MouseButton.RightButton and self._chooses is not None:
+            at, self._chooses = self._chooses, None
+            if self.hold.loop:
+                self.hold.up()
+            else:
+                self.choose_at(at, _more(event))
+
+    def _draw_round(self, event: QMouseEvent) -> None:
+        """The right button moved: a loop round lines to choose."""
+        assert self._chooses is not None
+        if self.hold.loop:
+            self.hold.move(event.position())
+        elif (event.position() - self._chooses).manhattanLength() > LOOP_PX:
+            self.hold.begin_loop(self._chooses, _more(event))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self.key_pen.key(event):
+            super().keyPressEvent(event)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turns = (event.angleDelta().y() or event.angleDelta().x()) / 120.0
@@ -459,15 +526,15 @@ class SheetView(Painted, QWidget):
         return (nib.middle - nib.lightest) / span if span > 0 else 0.5
 
     def _down(self, at: QPointF, pressure: float, stamp: float, tilt: float, device: str) -> None:
-        self._point(at)
+        self.point(at)
         if self.held:
-            self._begin_held(at)
+            self.hold.down(at, bool(QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier))
             return
         reason = self.bench.guard()
         if reason:
             self.bench.said.emit(reason, True)
             return
-        self.live = LivePull(self.bench.nib, self.view, self._glass(), device, stamp, self._covers_before(),
+        self.live = LivePull(self.bench.nib, self.view, self.glass(), device, stamp, self._covers_before(),
                              self.devicePixelRatioF())  # fmt: skip
         if self.layer.busy:
             self._go_on_painting()
@@ -480,16 +547,18 @@ class SheetView(Painted, QWidget):
             return
         self.on_first_move()
         if self.held:
-            self._move_held(at)
-        self._point(at)
+            self.hold.move(at)
+        self.point(at)
 
     def _up(self, at: QPointF) -> None:
         if self.live is None:
+            if self.hold.busy:
+                self.hold.up()
             return
         if self._behind:
             self._catch_up()
         live, self.live = self.live, None
-        view = View(self._glass(), self.view.turn, self.view.mirror)
+        view = View(self.glass(), self.view.turn, self.view.mirror)
         self._lifted.append(live)
         if self.layer.busy:
             self._go_on_painting()
@@ -498,7 +567,7 @@ class SheetView(Painted, QWidget):
             self._laid(live, None)
         else:
             self.bench.lay_pull(live.samples(), view, live.device, live.clock, partial(self._laid, live))
-        self._point(at)
+        self.point(at)
         self.bench.live_width.emit(None)
         self.pulling.emit(False)
 
@@ -512,7 +581,7 @@ class SheetView(Painted, QWidget):
         live = self.live
         assert live is not None
         live.add(*self.view.to_board(at), pressure, stamp, tilt)
-        self._pointer = at
+        self.pointer = at
         if not self._behind:
             self._behind = True
             QTimer.singleShot(0, self._catch_up)
@@ -530,103 +599,53 @@ class SheetView(Painted, QWidget):
             self._width_told = now
             self.bench.live_width.emit(live.width_now())
 
-    def _glass(self) -> float:
+    def glass(self) -> float:
         """mm on the glass for one mm of the finished sheet."""
         return self.view.scale / self.glass_px_per_mm
 
     # Held keys
 
     def begin_hold(self, what: str) -> None:
-        """what: move, turn, enlarge, swell, shave, trim."""
-        self.held, self._last = what, self._pointer
-        if self._pointer is not None:
-            self._begin_held(self._pointer)
+        """what: move, turn, enlarge, swell, shave, trim, nudge."""
+        self.hold.begin(what)
 
     def end_hold(self) -> None:
-        held, self.held = self.held, ""
-        if self.swell is not None:
-            swell, self.swell, self._preview = self.swell, None, None
-            self.layer.left_out.discard(swell.line)
-            if abs(swell.factor - 1.0) > 0.01:
-                self.bench.make("swell", **swell.arguments())
-            self.redraw()
-        if held == "trim":
-            self._show_trim(None)
+        self.hold.end()
 
-    def _begin_held(self, at: QPointF) -> None:
-        self._last = at
-        if self.held in ("swell", "shave") and self.swell is None:
-            touch = self.line_under(at)
-            if touch is not None:
-                self.swell = SwellInHand(touch, self.view.scale, at.y(), self.held == "shave")
-                self.layer.left_out.add(touch.line)
-                self._preview = self.bench.shapes[touch.line]
-                self.redraw()
-        elif self.held == "trim":
-            self._show_trim(at)
+    @property
+    def held(self) -> str:
+        return self.hold.what
 
-    def _move_held(self, at: QPointF) -> None:
-        if self.held in ("move", "turn", "enlarge"):
-            self._drag_board(self.held, at)
-        elif self.swell is not None:
-            self.swell.move(at.y())
-            self._preview = self._swollen(self.swell)
-            self.update()
-        elif self.held in ("swell", "shave"):
-            self._begin_held(at)
-        elif self.held == "trim":
-            self._show_trim(at)
-
-    def _swollen(self, swell: SwellInHand) -> Shape:
-        """The line as it would be: the change is made on the job in memory and taken back at once."""
-        job, shapes = self.bench.job, self.bench.shapes
-        made = make(job, shapes, "swell", swell.arguments())
-        shape = shapes[swell.line]
-        if made.commit is not None:
-            job.forget_newest()
-        return shape
-
-    def _drag_board(self, how: str, at: QPointF) -> None:
-        last = self._last if self._last is not None else at
-        dx, dy = at.x() - last.x(), at.y() - last.y()
-        middle = QPointF(self.width() / 2.0, self.height() / 2.0)
-        if how == "move":
-            self.set_view(self.view.moved(dx, dy))
-        elif how == "turn":
-            a, b = last - middle, at - middle
-            turn = math.degrees(math.atan2(b.y(), b.x()) - math.atan2(a.y(), a.x()))
-            self.set_view(self.view.turned(turn, middle))
-        else:
-            self.set_view(self.view.enlarged(2.0 ** (-dy / 120.0), self._about()))
-            self._last = at
-            return
-        self._last = at
-
-    def _show_trim(self, at: QPointF | None) -> None:
-        touch = self.line_under(at) if at is not None else None
-        trim = trim_preview(self.bench, touch) if touch is not None else None
-        if trim is not None or self._trim is not None:
-            self._trim = trim
-            self.update()
+    @property
+    def swell(self) -> SwellInHand | None:
+        return self.hold.swell
 
     # Lines under the pen
 
     def line_under(self, at: QPointF | None = None) -> Touch | None:
-        at = at if at is not None else self._pointer
+        at = at if at is not None else self.pointer
         return None if at is None else line_at(self.bench, self.view.to_board(at), self.view.scale)
 
     def choose_at(self, at: QPointF | None, more: bool) -> None:
         """Chooses the line under a pixel; more: adds it, or takes it out again. On empty paper nothing is chosen."""
-        touch = self.line_under(at)
+        key = self._ink_under(at)
         chosen = list(self.bench.chosen) if more else []
-        if touch is not None and not more and self.bench.chosen == [touch.line]:
+        if key and not more and key in self.bench.chosen:
             self.menu_wanted.emit(at)
             return
-        if touch is not None and touch.line in chosen:
-            chosen.remove(touch.line)
-        elif touch is not None:
-            chosen.append(touch.line)
+        if key in chosen:
+            chosen.remove(key)
+        elif key:
+            chosen.append(key)
         self.bench.choose(chosen)
+
+    def _ink_under(self, at: QPointF | None) -> str:
+        """The line under a pixel, else the black there, else nothing."""
+        touch = self.line_under(at)
+        place = at if at is not None else self.pointer
+        if touch is not None or place is None:
+            return touch.line if touch is not None else ""
+        return black_at(self.bench, self.view.to_board(place))
 
     def trim_under(self) -> None:
         touch = self.line_under()
@@ -636,16 +655,9 @@ class SheetView(Painted, QWidget):
         place = self.bench.shapes[touch.line].arc.point(np.array([touch.s]))[0]
         self.bench.make("trim", line=touch.line, at=[float(v) for v in place])
 
-    def move_by_keys(self, dx: int, dy: int) -> None:
-        self.set_view(self.view.moved(-dx * KEY_MOVE_PX, -dy * KEY_MOVE_PX))
 
-    def swell_here(self, factor: float) -> None:
-        """The stretch of the line under the pen heavier or lighter by a step."""
-        touch = self.line_under()
-        if touch is not None:
-            swell = SwellInHand(touch, self.view.scale, 0.0, False)
-            swell.factor = factor
-            self.bench.make("swell", **swell.arguments())
+def _more(event: QMouseEvent) -> bool:
+    return bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
 
 
 def _stamp(event: QMouseEvent) -> float:

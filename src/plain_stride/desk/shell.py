@@ -4,11 +4,10 @@ import gc
 import math
 from collections.abc import Callable
 from datetime import date
-from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QPointF, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
+from PySide6.QtCore import QByteArray, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -21,12 +20,20 @@ from PySide6.QtWidgets import (
 )
 
 from plain_stride.board.page import Page
+from plain_stride.desk.about import About
 from plain_stride.desk.arms_length import ArmsLength
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.clipboard import copy_chosen, cut_chosen, duplicate_chosen, paste
+from plain_stride.desk.compare import Compare
 from plain_stride.desk.controls import HairLine, Sentence
+from plain_stride.desk.drops import can_drop, drop, lay_file
 from plain_stride.desk.gauge import Gauge
+from plain_stride.desk.history import History
+from plain_stride.desk.hold_spots import HoldSpots
+from plain_stride.desk.job_menu import job_menu
+from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.key_sheet import KeySheet
-from plain_stride.desk.key_uses import key_uses, step_role
+from plain_stride.desk.key_uses import key_uses
 from plain_stride.desk.keys import KeyHand
 from plain_stride.desk.line_menu import line_menu
 from plain_stride.desk.parts_list import PartsList
@@ -37,9 +44,11 @@ from plain_stride.desk.stations.board import BoardNotes
 from plain_stride.desk.stations.hand_over import HandOverNotes
 from plain_stride.desk.stations.pencils import PencilsNotes
 from plain_stride.desk.stations.pull import PullNotes
+from plain_stride.desk.stations.weigh import WeighNotes
 from plain_stride.desk.stride_line import StrideLine
 from plain_stride.desk.strip import Strip
-from plain_stride.desk.theme import THEME, VARIANTS
+from plain_stride.desk.theme import TEXT_SCALES, THEME, desktop_variant
+from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.job.job import new_job
 
@@ -47,17 +56,24 @@ NOTES_WIDTH = 288
 NEW_SIZE_MM, NEW_DPI = (210.0, 297.0), 600.0
 PLAIN_DPI = 96.0
 SAID_MS = 9000
+STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, WeighNotes, HandOverNotes)
+WITH_PARTS = ("Pull", "Weigh", "Hand over")
 
 
 class Shell(QWidget):
-    """One window with one open job."""
+    """One window with one open job. made_anew: it is to be closed and opened again, with another text size."""
+
+    made_anew = Signal()
 
     def __init__(self, path: Path, settings: Settings) -> None:
         super().__init__()
         self.settings = settings
         self.setWindowTitle("Plain Stride")
         self.setMinimumSize(1024, 700)
-        THEME.use(str(settings.get("variant", "day")))
+        THEME.text_scale = min(max(settings.number("text_scale", 1.0), TEXT_SCALES[0]), TEXT_SCALES[-1])
+        THEME.use(str(settings.get("variant") or desktop_variant()))
+        KEYS.load(settings)
+        self._before_print: tuple[BoardView, bool] | None = None
         # Before there is anything in the window: each widget is then styled once.
         self._style()
         self.bench = Bench(path)
@@ -66,7 +82,7 @@ class Shell(QWidget):
         self.gauge = Gauge(self.bench)
         self.gauge.px_per_mm = self.sheet.glass_px_per_mm
         self.strip = Strip(self.bench)
-        stations: list[Notes] = [cls(self.bench) for cls in (BoardNotes, PencilsNotes, PullNotes, HandOverNotes)]
+        stations: list[Notes] = [cls(self.bench) for cls in STATIONS]
         self.stations = {notes.name: notes for notes in stations}
         self.stride = StrideLine([(notes.name, notes.key) for notes in stations])
         self.parts = PartsList(self.bench)
@@ -76,7 +92,11 @@ class Shell(QWidget):
         self.message = Sentence()
         self._lay_out()
         self.uses = key_uses(self)
-        self.keys = KeyHand(self, self.uses)
+        self.keys = KeyHand(self, self.uses, KEYS)
+        self.spots = HoldSpots(self.sheet, self.keys, KEYS.left_handed)
+        self.spots.setVisible(bool(int(settings.number("hold_spots", 0))))
+        self.sheet.resized.connect(lambda: self.spots.place(self.sheet.size()))
+        self.setAcceptDrops(True)
         self.sheet.on_first_move = self.keys.begin_hold
         self.keys.by_pen = str(settings.get("pen_button", self.keys.by_pen))
         self.sheet.on_pen_button = self.keys.pen_button
@@ -107,12 +127,12 @@ class Shell(QWidget):
         whole.addWidget(self.stride)
         self._top_line = HairLine()
         whole.addWidget(self._top_line)
-        body = QHBoxLayout()
+        self._rows = (QHBoxLayout(), QHBoxLayout())
+        body, middle = self._rows
         body.setSpacing(0)
         whole.addLayout(body, 1)
         left = QVBoxLayout()
         left.setSpacing(0)
-        middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.gauge)
         middle.addWidget(self.sheet, 1)
@@ -123,6 +143,13 @@ class Shell(QWidget):
         body.addLayout(left, 1)
         self.notes = self._notes_panel()
         body.addWidget(self.notes)
+        self._show_hand()
+
+    def _show_hand(self) -> None:
+        """Gauge and notes change sides for a left-handed inker."""
+        ways = QHBoxLayout.Direction
+        for row in self._rows:
+            row.setDirection(ways.RightToLeft if KEYS.left_handed else ways.LeftToRight)
 
     def _notes_panel(self) -> QWidget:
         panel = QWidget()
@@ -196,6 +223,7 @@ class Shell(QWidget):
     def open_job(self, path: Path) -> bool:
         """Closes the job, all saved, and shows another. On an error the job stays open and the reason is said."""
         self.sheet.end_pull()
+        self.keys.let_all_go()
         self.bench.settle()
         try:
             bench = Bench(path)
@@ -257,10 +285,15 @@ class Shell(QWidget):
         """Shows a station's notes. What the pen can do stays the same."""
         for notes in self.stations.values():
             notes.setVisible(notes.name == name)
-        self.parts.setVisible(name in ("Pull", "Hand over"))
+        self.parts.setVisible(name in WITH_PARTS)
         self.stride.show_station(name)
+        if self.margins_shown():
+            self._show_strip(self._strip_wanted())
         self._scroll.verticalScrollBar().setValue(0)
         self._refresh()
+
+    def station(self) -> str:
+        return self._current().name
 
     def next_station(self, step: int) -> None:
         names = list(self.stations)
@@ -277,18 +310,45 @@ class Shell(QWidget):
             self._quiet.start()
 
     def fold_strip(self) -> None:
+        """Folds the strip away, or shows it; each station remembers."""
         shown = self.strip.isHidden()
+        self._show_strip(shown)
+        self.settings.put(f"strip {self._current().name}", int(shown))
+
+    def _show_strip(self, shown: bool) -> None:
         self.strip.setVisible(shown)
         self._strip_line.setVisible(shown)
-        self.settings.put("strip", int(shown))
+
+    def _strip_wanted(self) -> bool:
+        return bool(int(self.settings.number(f"strip {self._current().name}", 1)))
+
+    def enlarge_strip(self, on: bool) -> None:
+        """The strip large, whether it was folded or not, or as it was."""
+        self.strip.enlarge(on)
+        self._show_strip(on or self._strip_wanted())
+
+    def print_shown(self) -> bool:
+        return self._before_print is not None
+
+    def show_print(self, on: bool) -> None:
+        """The ink alone at true print size, or the board as it was."""
+        sheet = self.sheet
+        if on and self._before_print is None:
+            self._before_print = (sheet.view, sheet.layer.pencils_off)
+            sheet.layer.pencils_off = True
+            sheet.show_print_size()
+            sheet.redraw()
+        elif not on and self._before_print is not None:
+            (view, pencils_off), self._before_print = self._before_print, None
+            sheet.layer.pencils_off = pencils_off
+            sheet.set_view(view.resized(QRectF(sheet.rect()).size()))
+            sheet.redraw()
 
     def show_margins(self, shown: bool) -> None:
         """All margins away, or back."""
         for widget in (self.stride, self.gauge, self.notes, self._top_line):
             widget.setVisible(shown)
-        strip = shown and bool(int(self.settings.number("strip", 1)))
-        self.strip.setVisible(strip)
-        self._strip_line.setVisible(strip)
+        self._show_strip(shown and self._strip_wanted())
 
     def margins_shown(self) -> bool:
         return not self.notes.isHidden()
@@ -300,17 +360,21 @@ class Shell(QWidget):
             (["Ctrl+Z"], lambda: self.bench.undo()),
             (["Ctrl+Shift+Z", "Ctrl+Y"], lambda: self.bench.redo()),
             (["Ctrl+N"], self.new_job),
-            (["Ctrl+O"], self._ask_open),
+            (["Ctrl+O"], self.ask_open),
             (["Ctrl+S"], self._say_saved),
-            (["Ctrl+Shift+S"], self._ask_copy),
+            (["Ctrl+Shift+S"], self.ask_copy),
             (["Ctrl+Q"], self.close),
-            (["F1"], self._show_keys),
+            (["F1"], self.show_keys),
             (["PgUp"], lambda: self.next_station(-1)),
             (["PgDown"], lambda: self.next_station(1)),
             (["Esc"], self._give_up),
-            (["Del"], self._delete_chosen),
-            (["."], lambda: step_role(self.bench, 1)),
-            ([","], lambda: step_role(self.bench, -1)),
+            (["Del"], self.delete_chosen),
+            (["Ctrl+C"], lambda: copy_chosen(self.bench)),
+            (["Ctrl+X"], lambda: cut_chosen(self.bench)),
+            (["Ctrl+V"], self.paste),
+            (["Ctrl+D"], lambda: duplicate_chosen(self.bench)),
+            (["Ctrl+A"], self.choose_all),
+            (["Ctrl+H"], self.show_history),
         ]
         for shortcuts, work in keys:
             action = QAction(self)
@@ -319,54 +383,15 @@ class Shell(QWidget):
             self.addAction(action)
 
     def job_menu(self) -> QMenu:
-        menu = QMenu(self)
-        menu.addAction("New board", self.new_job)
-        menu.addAction("Open a job…", self._ask_open)
-        recent = menu.addMenu("Recent jobs")
-        for path in self.settings.recent():
-            recent.addAction(path.stem, partial(self.open_job, path))
-        menu.addSeparator()
-        menu.addAction("Rename…", self._ask_name)
-        menu.addAction("Save a copy…", self._ask_copy)
-        self._add_history(menu.addMenu("History"))
-        if self.bench.keeper.pending():
-            menu.addAction("Try again to save", self.bench.keeper.again)
-        menu.addSeparator()
-        menu.addAction("Take back", self.bench.undo).setEnabled(self.bench.job.head > 0)
-        menu.addAction("Do again", self.bench.redo).setEnabled(self.bench.job.redo_count() > 0)
-        menu.addSeparator()
-        for variant in VARIANTS:
-            action = menu.addAction(variant.capitalize(), partial(self.use_variant, variant))
-            action.setCheckable(True)
-            action.setChecked(THEME.variant == variant)
-        menu.addSeparator()
-        button = menu.addMenu("The pen's button")
-        for key, use in self.uses.items():
-            words = use.words_hold or use.words_tap
-            action = button.addAction(f"{key}: {words}", partial(self.use_pen_button, key))
-            action.setCheckable(True)
-            action.setChecked(key == self.keys.by_pen)
-        menu.addAction("Keys", self._show_keys)
-        menu.addAction("Quit", self.close)
-        return menu
+        return job_menu(self)
 
-    def _add_history(self, menu: QMenu) -> None:
-        bench, writable = self.bench, not self.bench.read_only
-        menu.addAction("How large it is", bench.keeper.tell_sizes)
-        menu.addAction("Pack the file; the history stays", bench.keeper.pack).setEnabled(writable)
-        menu.addAction("Mark this moment…", self._ask_mark).setEnabled(writable)
-        forget = menu.addMenu("Forget all before a mark")
-        for name in [name for name, step in bench.job.marks.items() if step]:
-            forget.addAction(name, partial(self._ask_forget, name)).setEnabled(writable)
-        forget.setEnabled(not forget.isEmpty())
-
-    def _ask_mark(self) -> None:
+    def ask_mark(self) -> None:
         start = f"{date.today():%d %B}, {len(self.bench.job.rows['lines'])} lines"
         name, ok = QInputDialog.getText(self, "Mark this moment", "A name for how the drawing is now", text=start)
         if ok and name.strip():
             self.bench.mark(name.strip())
 
-    def _ask_forget(self, mark: str) -> None:
+    def ask_forget(self, mark: str) -> None:
         words = (
             f"Undo will end at '{mark}': all steps before it, and ways that left before it, go for good, with pulls"
             " that nothing else needs. The drawing stays as it is. This cannot be taken back."
@@ -394,7 +419,7 @@ class Shell(QWidget):
     def _open_menu(self) -> None:
         self.job_menu().exec(self.stride.menu.mapToGlobal(self.stride.menu.rect().bottomLeft()))
 
-    def _ask_open(self) -> None:
+    def ask_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(documents_folder()), "Jobs (*.stride)")
         if name:
             self.open_job(Path(name))
@@ -402,7 +427,7 @@ class Shell(QWidget):
     def _say_saved(self) -> None:
         self.say(f"Lines are saved as the pen lifts: **{self.stride.saved_words()}**.", False)
 
-    def _ask_copy(self) -> None:
+    def ask_copy(self) -> None:
         start = self.bench.job.path.with_name(f"{self.bench.job.name} copy.stride")
         name, _ = QFileDialog.getSaveFileName(self, "Save a copy", str(start), "Jobs (*.stride)")
         if name:
@@ -414,7 +439,7 @@ class Shell(QWidget):
         self.bench.keeper.run(lambda store: store.save_copy(path))
         self.say(f"A copy is being saved as **{path.name}**.", False)
 
-    def _ask_name(self) -> None:
+    def ask_name(self) -> None:
         name, ok = QInputDialog.getText(self, "Rename", "Name of this job", text=self.bench.job.name)
         if ok and name.strip():
             self.rename(name.strip())
@@ -434,18 +459,89 @@ class Shell(QWidget):
             new = old
         self.open_job(new)
 
-    def _show_keys(self) -> None:
-        KeySheet(self, self.uses).exec()
+    def show_keys(self) -> None:
+        KeySheet(self, self.uses, KEYS, self._keys_changed).exec()
+
+    def _keys_changed(self) -> None:
+        KEYS.store(self.settings)
+        self.keys.let_all_go()
+        self._refresh_notes()
+
+    def show_about(self) -> None:
+        About(self).exec()
+
+    def show_history(self) -> None:
+        """The list of all steps, beside the window, so that the sheet is seen."""
+        self._history = History(self, self.bench, self.sheet.layer, self.show_compare, self.ask_mark)
+        self._history.show()
+
+    def show_compare(self, step: int | None = None) -> None:
+        """A moment and now side by side: the one asked for, else the last mark."""
+        at = self.bench.step_before() if step is None else step
+        Compare(self, self.bench, self.sheet.layer, at).exec()
+
+    # Hands and lines
+
+    def toggle_hand(self) -> None:
+        """Keys and margins change sides."""
+        KEYS.left_handed = not KEYS.left_handed
+        self._keys_changed()
+        self._show_hand()
+        self.spots.show_side(KEYS.left_handed)
+        self.spots.place(self.sheet.size())
+
+    def toggle_spots(self) -> None:
+        self.spots.setVisible(self.spots.isHidden())
+        self.spots.place(self.sheet.size())
+        self.settings.put("hold_spots", int(not self.spots.isHidden()))
+
+    def paste(self) -> None:
+        paste(self.bench, QGuiApplication.clipboard().mimeData())
+
+    def choose_all(self) -> None:
+        hidden = {part.id for part in self.bench.job.parts() if part.hidden}
+        ids = self.bench.job.ink_ids()
+        self.bench.choose([key for key in ids if self.bench.job.inked(key)["part"] not in hidden])
+
+    def ask_lines(self) -> None:
+        kinds = "Lines (*.svg *.json)"
+        name, _ = QFileDialog.getOpenFileName(self, "Bring in lines", str(documents_folder()), kinds)
+        if name:
+            lay_file(self.bench, Path(name))
+
+    def use_text_scale(self, scale: float) -> None:
+        """Another text size: the window is made anew with it."""
+        self.settings.put("text_scale", scale)
+        self.made_anew.emit()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if can_drop(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        drop(self.bench, event.mimeData(), self.open_job, self._place_scan)
+        event.acceptProposedAction()
+
+    def _place_scan(self, path: Path) -> None:
+        notes = self.stations["Pencils"]
+        assert isinstance(notes, PencilsNotes)
+        self.show_station("Pencils")
+        notes.place_scan(path)
 
     def _give_up(self) -> None:
         """What was begun and not done is left; else nothing is chosen any more."""
-        if self.bench.drawing_cover:
+        self.keys.let_all_go()
+        if self.sheet.key_pen.give_up():
+            self.say("The points were dropped: no line was pulled.", False)
+        elif self.print_shown():
+            self.show_print(False)
+        elif self.bench.drawing_cover:
             self.bench.drawing_cover = ""
             self.say("No cover is drawn: the next pull is a line again.", False)
         else:
             self.bench.choose([])
 
-    def _delete_chosen(self) -> None:
+    def delete_chosen(self) -> None:
         if self.bench.chosen:
             self.bench.make("delete", lines=list(self.bench.chosen))
 
@@ -482,9 +578,6 @@ class Shell(QWidget):
         kept = self.settings.get("place")
         if not (isinstance(kept, QByteArray) and self.restoreGeometry(kept)):
             self.resize(1280, 800)
-        if not int(self.settings.number("strip", 1)):
-            self.strip.hide()
-            self._strip_line.hide()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.put("place", self.saveGeometry())

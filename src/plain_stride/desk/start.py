@@ -7,6 +7,7 @@ import threading
 import traceback
 from pathlib import Path
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QCoreApplication, Qt, QTimer
@@ -15,6 +16,9 @@ from PySide6.QtWidgets import QApplication
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.theme import THEME, load_fonts
 from plain_stride.job.logfile import log_path, logger
+
+if TYPE_CHECKING:
+    from plain_stride.desk.shell import Shell
 
 NO_DISPLAY = (
     "plain-stride: there is no display to open a window on. Start it from a desktop, or save pictures of every"
@@ -61,17 +65,43 @@ def start_job(path: Path) -> int:
         print(NO_DISPLAY, file=sys.stderr)
         return 1
     app = application()
-    from plain_stride.desk.shell import Shell
-
-    shell = Shell(path, Settings())
-    sys.excepthook = _crash_teller(shell)
-    shell.show()
+    windows = Windows(path)
     QTimer.singleShot(0, lambda: threading.Thread(target=warm_up, daemon=True).start())
     try:
         return app.exec()
     finally:
         # However the loop ended: what waits is written, and the writer's thread lets the process go.
-        shell.bench.close()
+        windows.shell.bench.close()
+
+
+class Windows:
+    """The window, made anew where it asks for it."""
+
+    def __init__(self, path: Path) -> None:
+        self._settings = Settings()
+        self.shell = self._shown(path)
+
+    def _shown(self, path: Path) -> "Shell":
+        from plain_stride.desk.shell import Shell
+
+        shell = Shell(path, self._settings)
+        sys.excepthook = _crash_teller(shell)
+        # In a turn of its own: the menu that asked is closed by then.
+        shell.made_anew.connect(lambda: QTimer.singleShot(0, self._make_anew))
+        shell.show()
+        return shell
+
+    def _make_anew(self) -> None:
+        """Closes the window, all saved, and shows its job in a new one at the same station."""
+        old = self.shell
+        QApplication.setQuitOnLastWindowClosed(False)
+        station, path = old.station(), old.bench.job.path
+        old.close()
+        QApplication.setFont(THEME.font())
+        self.shell = self._shown(path)
+        self.shell.show_station(station)
+        QApplication.setQuitOnLastWindowClosed(True)
+        old.deleteLater()
 
 
 def has_display() -> bool:

@@ -16,7 +16,7 @@ from plain_stride.job.shapes import role_of
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import polygon, polyline
 
-HEIGHT = 116
+HEIGHT, LARGE = 116, 300
 UNROLLED_SAMPLES = 700
 LEFT, RIGHT = 172, 18
 STEPS = (0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500)
@@ -30,6 +30,7 @@ class Strip(Painted, QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Strip: the line unrolled")
         self._hand: tuple[Shape, np.ndarray] | None = None
+        self._large = False
         self.set_bench(bench)
         THEME.changed.connect(self.update)
 
@@ -40,8 +41,14 @@ class Strip(Painted, QWidget):
     def _redraw(self) -> None:
         self.update()
 
+    def enlarge(self, on: bool) -> None:
+        """Large while its key is held, or as it was."""
+        self._large = on
+        self.updateGeometry()
+        self.update()
+
     def sizeHint(self) -> QSize:
-        return QSize(600, THEME.px(HEIGHT))
+        return QSize(600, THEME.px(LARGE if self._large else HEIGHT))
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), THEME.color("margin"))

@@ -4,12 +4,13 @@ from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
 
-from PySide6.QtCore import QObject, Signal
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiApplication
 
 FAMILY, FALLBACK = "Rosario", "Noto Sans"
 NAME, STATION, BODY, LABEL, RULER = 17, 15, 14, 12, 11
 """Sizes in pixels of the text at 100 %."""
+TEXT_SCALES = (1.0, 1.25, 1.5)
 
 
 @dataclass(frozen=True)
@@ -76,6 +77,15 @@ class Theme(QObject):
 
 
 THEME = Theme()
+
+
+def desktop_variant() -> str:
+    """What the desktop asks for: strong contrast, dark or light."""
+    hints = QGuiApplication.styleHints()
+    asked = getattr(hints, "accessibility", None)
+    if asked is not None and asked().contrastPreference() == Qt.ContrastPreference.HighContrast:
+        return "high contrast"
+    return "evening" if hints.colorScheme() == Qt.ColorScheme.Dark else "day"
 
 
 def sheet_color(name: str) -> QColor:

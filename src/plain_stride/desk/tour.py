@@ -43,7 +43,7 @@ def _take_pictures(path: Path, folder: Path) -> None:
     shell.resize(*SIZE)
     shell.show()
     shots = [("board", "Board", "", "day"), ("pencils", "Pencils", "", "day"), ("pull", "Pull", "Hand", "day"),
-             ("pull-weight", "Pull", "Weight", "day"), ("pull-evening", "Pull", "Line", "evening"),
+             ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "", "day"),
              ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
         shell.use_variant(variant)

@@ -292,6 +292,11 @@ class Job:
                 later.add(number)
         return later
 
+    def next_step(self, at: int | None = None) -> int | None:
+        """The step that redo would go to from a step (from where the job stands by default)."""
+        child = self._child(self.head if at is None else at)
+        return child.id if child is not None else None
+
     def _child(self, at: int) -> Step | None:
         """The newest step made on step `at`: the way that redo takes."""
         return max((s for s in self.steps.values() if s.parent == at), key=lambda s: s.id, default=None)

@@ -1,16 +1,17 @@
 """What a job says of itself: the JSON of `info`, `lines` and `weigh` (the command line's contract)."""
 
 import math
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from plain_stride.job.covers import Covers
-from plain_stride.job.job import Job
+from plain_stride.job.job import Job, Part
 from plain_stride.job.shapes import Shapes, role_of
 from plain_stride.lines.recipe import Shape
 from plain_stride.weight.plan import ROLES, TIERS
-from plain_stride.weight.report import spread
+from plain_stride.weight.report import mean_width, spread
 
 
 def info(job: Job) -> dict[str, Any]:
@@ -159,6 +160,34 @@ def weigh(job: Job, shapes: Shapes) -> dict[str, Any]:
         },
         "clashes": [],
     }
+
+
+@dataclass(frozen=True)
+class Past:
+    """Lines of a part that pass its ceiling (mm): (line, mean width in mm), the heaviest first."""
+
+    part: Part
+    ceiling: float
+    lines: tuple[tuple[str, float], ...]
+
+
+def past_ceilings(job: Job, shapes: Shapes) -> list[Past]:
+    """Parts whose inner lines pass the ceiling that their outer lines set: mean against geometric mean, before ends.
+    Halos have a width of their own and are left out."""
+    by_part: dict[str, list[str]] = {}
+    for key, row in job.rows["lines"].items():
+        if role_of(row) not in ("outer", "halo"):
+            by_part.setdefault(str(row["part"]), []).append(key)
+    out = []
+    for part in job.parts():
+        top = shapes.ceiling_of(part.id)
+        if top is None:
+            continue
+        means = [(key, mean_width(shapes[key])) for key in by_part.get(part.id, [])]
+        past = sorted(((key, mean) for key, mean in means if mean > top), key=lambda item: -item[1])
+        if past:
+            out.append(Past(part, top, tuple(past)))
+    return out
 
 
 def _direction(shape: Shape) -> float | None:

@@ -41,6 +41,12 @@ def ceiling(outer: Iterable[Shape]) -> float | None:
     return float(np.exp(logs / lengths)) if lengths > 0.0 else None
 
 
+def mean_width(shape: Shape) -> float:
+    """The geometric mean width (mm) of one line before its ends, by length."""
+    log, length = _log_width(shape)
+    return float(np.exp(log / length)) if length > 0.0 else 0.0
+
+
 _log_widths: WeakKeyDictionary[Shape, tuple[float, float]] = WeakKeyDictionary()
 
 

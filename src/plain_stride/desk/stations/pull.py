@@ -3,19 +3,20 @@
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QTimer
-from PySide6.QtGui import QPainter
+from PySide6.QtGui import QPainter, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from plain_stride import measure
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Slider, Word
-from plain_stride.desk.inked import calming, tapered
+from plain_stride.desk.inked import calming
+from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.line_menu import HEAVIER
+from plain_stride.desk.lines_list import LinesList
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
-from plain_stride.job.reports import line_report, weigh
+from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
 from plain_stride.weight.plan import ROLES
 
@@ -30,9 +31,8 @@ class PullNotes(Notes):
 
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
-        pages = Choice(("Hand", "Line", "Nib", "Weight"), "Hand", "What is shown of Pull")
-        self._pages = {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Nib": _NibPage(bench),
-                       "Weight": _WeightPage(bench)}  # fmt: skip
+        pages = Choice(("Hand", "Line", "Nib"), "Hand", "What is shown of Pull")
+        self._pages = {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Nib": _NibPage(bench)}
         self.column.addWidget(pages)
         for page in self._pages.values():
             self.column.addWidget(page)
@@ -51,7 +51,7 @@ class PullNotes(Notes):
 
     def set_bench(self, bench: Bench) -> None:
         for page in self._pages.values():
-            page.bench = bench
+            page.set_bench(bench)
         super().set_bench(bench)
 
     def refresh(self) -> None:
@@ -67,13 +67,16 @@ class _Page(QWidget):
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(THEME.px(2))
 
+    def set_bench(self, bench: Bench) -> None:
+        self.bench = bench
+
     def refresh(self) -> None:
         raise TypeError(f"{type(self).__name__} shows nothing")
 
     def lines(self) -> list[str]:
         """The lines that verbs act on: the chosen ones, else the last one pulled."""
         shown = self.bench.shown_line()
-        return list(self.bench.chosen) or ([shown] if shown else [])
+        return self.bench.chosen_lines() or ([shown] if shown else [])
 
     def add(self, *widgets: QWidget) -> None:
         for widget in widgets:
@@ -147,8 +150,9 @@ class _LinePage(_Page):
         self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends")
         self._to_part, delete = Word("into the part in hand"), Word("take it away")
         self._hint = Sentence("", colour="faint")
+        self._list_heading, self.list = Heading("All lines, front to back"), LinesList(bench)
         self.add(self._role_heading, *self._roles, self._weight_heading, heavier, lighter)
-        self.add(self._ends_heading, self._ends, self._to_part, delete, self._hint)
+        self.add(self._ends_heading, self._ends, self._to_part, delete, self._hint, self._list_heading, self.list)
         self._acting = [self._weight_heading, heavier, lighter, self._ends_heading, self._ends, self._to_part, delete]
         for choice in self._roles:
             choice.chosen.connect(self._role)
@@ -161,7 +165,7 @@ class _LinePage(_Page):
 
     def refresh(self) -> None:
         rows, lines = self.bench.job.rows["lines"], self.lines()
-        chosen = bool(self.bench.chosen)
+        chosen = bool(self.bench.chosen_lines())
         self._role_heading.setText("ROLE OF THE CHOSEN" if chosen else "ROLE OF THE NEXT LINE")
         role = role_of(rows[lines[-1]]) if chosen else self.bench.in_hand.role
         for choice in self._roles:
@@ -174,13 +178,27 @@ class _LinePage(_Page):
         if lines:
             ends: Any = rows[lines[-1]]["ends"]
             self._ends.show_chosen(ends[0][0])
+        key = KEYS.shown("W")
         self._hint.say(
-            "" if chosen else "W, or the right button, chooses the line under the pen; with Shift, one more."
+            "" if chosen else f"**{key}**, or the right button, chooses the line under the pen; drawn round, many."
         )
+        n = len(self.bench.job.rows["lines"]) + len(self.bench.job.rows["blacks"])
+        for widget in (self._list_heading, self.list):
+            widget.setVisible(n > 0)
+        if self.isVisible():
+            self.list.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.list.refresh()
+
+    def set_bench(self, bench: Bench) -> None:
+        super().set_bench(bench)
+        self.list.set_bench(bench)
 
     def _role(self, role: str) -> None:
-        if self.bench.chosen:
-            self.bench.make("set", lines=list(self.bench.chosen), role=role)
+        if lines := self.bench.chosen_lines():
+            self.bench.make("set", lines=lines, role=role)
         else:
             self.bench.take(role=role)
         self.refresh()
@@ -247,67 +265,6 @@ class _NibPage(_Page):
         self.refresh()
 
 
-class _WeightPage(_Page):
-    """The plan: how much of it, and what the tiers measure."""
-
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
-        self._share = Slider("Hand and plan", _draw_swelling, lambda v: f"{v:.0f} %", _read_share,
-                             lambda v: v / 100.0, lambda s: s * 100.0, 0.0)  # fmt: skip
-        self._says, self._ceiling = Sentence(), Sentence()
-        self._tiers = Sentence("", colour="text")
-        lift = Word("lift the plan off, or lay it again")
-        self.add(Heading("Weight by role and depth"), self._share, self._says, lift, Heading("Measured"), self._tiers)
-        self.add(self._ceiling)
-        self._share.settled.connect(lambda v: self.bench.make("plan", share=v))
-        lift.clicked.connect(lambda: toggle_plan(self.bench))
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(MEASURE_MS)
-        self._later.timeout.connect(self._measure)
-
-    def refresh(self) -> None:
-        if not self.isVisible():
-            return
-        plan = self.bench.job.plan
-        share = plan.share * 100.0
-        self._share.show_value(share)
-        if share == 0:
-            self._says.say("Every line has the width your hand gave it.")
-        else:
-            near, far = plan.width("outer", "near"), plan.width("inner", "far")
-            self._says.say(
-                f"The plan wants near outer lines at **{near:.2f} mm**, far inner ones at **{far:.2f} mm**; "
-                f"lines go **{share:.0f} %** of the way. Your hand's widths stay underneath."
-            )
-        self._later.start()
-
-    def _measure(self) -> None:
-        """What the tiers measure: all lines are looked at, so it waits until nothing changes for a moment."""
-        tiers = weigh(self.bench.job, self.bench.shapes)["tiers"]
-        rows = [f"{t}: **{v['low']:.2f} to {v['high']:.2f} mm**, mean {v['mean']:.2f}" for t, v in tiers.items()]
-        self._tiers.say("; ".join(rows) + "." if rows else "No line is pulled yet.")
-        part = self.bench.part
-        top = self.bench.shapes.ceiling_of(part.id) if part is not None else None
-        self._ceiling.say(
-            f"Ceiling of {part.name}: **{top:.2f} mm**, the mean of its outer lines. Its inner lines stay under it."
-            if top and part is not None
-            else ""
-        )
-
-    def showEvent(self, event: Any) -> None:
-        super().showEvent(event)
-        self.refresh()
-
-
-def toggle_plan(bench: Bench) -> None:
-    """Lifts the plan off, or lays it as far as it lay before."""
-    share = bench.job.plan.share * 100.0
-    bench.make("plan", share=0.0 if share > 0 else bench.share_before)
-    if share > 0:
-        bench.share_before = share
-
-
 def _line_words(bench: Bench, key: str | None) -> str:
     if key is None:
         return "Pull a line: here stands what steadying took out of it, and how far it moved its shape."
@@ -346,20 +303,6 @@ def _read_leeway(text: str) -> float:
     return MOST_LEEWAY if text.strip().lower() == "auto" else measure.parse_length_mm(text)
 
 
-def _read_share(text: str) -> float:
-    try:
-        value = float(text.replace("%", "").replace(",", ".").strip())
-    except ValueError:
-        raise measure.MeasureError(f"'{text.strip()}' is no percentage") from None
-    if not 0.0 <= value <= 100.0:
-        raise measure.MeasureError("a share goes from 0 to 100 %")
-    return value
-
-
 def _draw_calming(painter: QPainter, wide: float, high: float) -> None:
     """A shaky line that calms from left to right."""
     painter.fillPath(calming(round(wide), round(high)), THEME.color("text"))
-
-
-def _draw_swelling(painter: QPainter, wide: float, high: float) -> None:
-    painter.fillPath(tapered(round(wide), 1.2, 9.0), THEME.color("text"))

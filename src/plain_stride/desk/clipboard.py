@@ -1,0 +1,96 @@
+"""Copying lines: with all they are made of for other jobs, and as SVG for everything else."""
+
+import json
+
+from PySide6.QtCore import QByteArray, QMimeData
+from PySide6.QtGui import QGuiApplication
+
+from plain_stride.desk.bench import Bench
+from plain_stride.errors import StrideError
+from plain_stride.finish.svg import svg_text
+from plain_stride.job.art import art_of_some
+from plain_stride.job.bundle import bundle_text
+from plain_stride.job.reading import svg_changes
+
+OWN, SVG = "application/x-plain-stride-lines+json", "image/svg+xml"
+DUPLICATE_MM = 2.0
+
+
+def copy_chosen(bench: Bench) -> bool:
+    """Puts the chosen lines and blacks on the clipboard; False where nothing is chosen."""
+    if not bench.chosen:
+        bench.said.emit("Nothing is chosen yet: the right button chooses a line, drawn round it chooses many.", False)
+        return False
+    bench.settle()
+    QGuiApplication.clipboard().setMimeData(mime_of(bench, bench.chosen))
+    n = len(bench.chosen)
+    bench.said.emit(f"**{n} line{'' if n == 1 else 's'}** copied, as SVG as well.", False)
+    return True
+
+
+def mime_of(bench: Bench, keys: list[str]) -> QMimeData:
+    """Lines and blacks in both forms."""
+    svg = svg_text(art_of_some(bench.job, bench.shapes, keys))
+    data = QMimeData()
+    data.setData(OWN, QByteArray(bundle_text(bench.job, keys).encode()))
+    data.setData(SVG, QByteArray(svg.encode()))
+    data.setText(svg)
+    return data
+
+
+def cut_chosen(bench: Bench) -> None:
+    if copy_chosen(bench):
+        bench.make("delete", lines=list(bench.chosen))
+
+
+def duplicate_chosen(bench: Bench) -> None:
+    """A second of each chosen line, a little beside it; the copies are chosen."""
+    if bench.chosen:
+        made = bench.make("duplicate", lines=list(bench.chosen), by=[DUPLICATE_MM, DUPLICATE_MM])
+        if made is not None:
+            bench.choose(made.results[0])
+
+
+def can_paste(data: QMimeData) -> bool:
+    return data.hasFormat(OWN) or data.hasFormat(SVG) or "<svg" in data.text()[:2000]
+
+
+def paste(bench: Bench, data: QMimeData) -> None:
+    """Lays what is on a clipboard, where it lay; what was pasted is chosen."""
+    if data.hasFormat(OWN):
+        _paste_own(bench, bytes(data.data(OWN).data()))
+    elif can_paste(data):
+        text = bytes(data.data(SVG).data()) if data.hasFormat(SVG) else data.text().encode()
+        lay_svg(bench, text, "pasted drawing")
+    else:
+        bench.said.emit("There are no lines and no SVG drawing on the clipboard.", False)
+
+
+def _paste_own(bench: Bench, data: bytes) -> None:
+    try:
+        bundle = json.loads(data)
+    except ValueError:
+        bench.said.emit("The copied lines are damaged: copy them again. The job is as it was.", True)
+        return
+    made = bench.make("paste", bundle=bundle)
+    if made is not None:
+        bench.choose(made.results[0])
+        n = len(made.results[0])
+        bench.said.emit(f"**{n} line{'' if n == 1 else 's'}** pasted where they lay.", False)
+
+
+def lay_svg(bench: Bench, data: bytes, what: str) -> bool:
+    """Lays the lines and blacks of an SVG file as one step, and says what could not be read."""
+    bench.settle()
+    try:
+        wanted, told = svg_changes(data, bench.nib, {part.name for part in bench.job.parts()})
+    except StrideError as fault:
+        bench.said.emit(f"{fault}. The job is as it was.", True)
+        return False
+    made = bench.make_several(wanted, f"import of {what}")
+    if made is None:
+        return False
+    keys = [r for (name, _), r in zip(wanted, made.results, strict=True) if name in ("line", "black")]
+    bench.choose(keys)
+    bench.said.emit(f"**{len(keys)}** lines and blacks came from {what}. {told}".strip(), False)
+    return True

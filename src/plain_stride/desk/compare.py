@@ -1,0 +1,82 @@
+"""Two moments of the drawing side by side."""
+
+from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import Sentence, Word
+from plain_stride.desk.ink_layer import InkLayer
+from plain_stride.desk.state_picture import StatePicture
+from plain_stride.desk.state_view import step_words
+from plain_stride.desk.theme import BODY, THEME
+
+
+class Compare(QDialog):
+    """Left a mark, or any step; right the drawing as it is now. Both can be mirrored; Escape closes it."""
+
+    def __init__(self, parent: QWidget, bench: Bench, paths: InkLayer, step: int) -> None:
+        super().__init__(parent)
+        self._bench = bench
+        self.setWindowTitle("Then and now")
+        self.setStyleSheet(
+            f"QDialog {{ background: {THEME.palette.margin} }} QComboBox {{ color: {THEME.palette.text} }}"
+        )
+        column = QVBoxLayout(self)
+        column.setContentsMargins(THEME.px(16), THEME.px(10), THEME.px(16), THEME.px(12))
+        head, pictures, foot = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
+        self._moments = self._choices(step)
+        self.choice = QComboBox()
+        self.choice.setFont(THEME.font(BODY))
+        self.choice.setAccessibleName("Then: the moment at the left")
+        for words, _ in self._moments:
+            self.choice.addItem(words)
+        self.choice.setCurrentIndex(next(n for n, (_, at) in enumerate(self._moments) if at == step))
+        head.addWidget(self.choice, 1)
+        head.addWidget(Sentence("**Now**"), 1)
+        self.then = StatePicture(bench, step, paths)
+        self.now = StatePicture(bench, bench.job.head, paths)
+        pictures.addWidget(self.then)
+        pictures.addWidget(self.now)
+        self._figures = Sentence("", colour="faint")
+        mirror = Word("mirror both")
+        self.back = Word("go back to then")
+        foot.addWidget(self._figures, 1)
+        foot.addWidget(mirror)
+        foot.addWidget(self.back)
+        for layout, stretch in ((head, 0), (pictures, 1), (foot, 0)):
+            column.addLayout(layout, stretch)
+        self.choice.activated.connect(self._choose)
+        mirror.clicked.connect(self._mirror)
+        self.back.clicked.connect(self._go_back)
+        self.resize(THEME.px(1120), THEME.px(560))
+        self._say(step)
+
+    def _choices(self, step: int) -> list[tuple[str, int]]:
+        """(words, step) of the marks, the newest first, and of the step that was asked for."""
+        job = self._bench.job
+        marks = [(name, at) for name, at in reversed(job.marks.items())]
+        if step not in {at for _, at in marks}:
+            marks.insert(0, (f"after: {step_words(self._bench, step)}", step))
+        return marks
+
+    def _choose(self, index: int) -> None:
+        step = self._moments[index][1]
+        self.then.show_step(step)
+        self._say(step)
+
+    def _say(self, step: int) -> None:
+        then, now = self._bench.job.as_at(step).rows["lines"], self._bench.job.rows["lines"]
+        gone, new = len(then.keys() - now.keys()), len(now.keys() - then.keys())
+        changed = sum(1 for key in then.keys() & now.keys() if then[key] is not now[key] and then[key] != now[key])
+        self._figures.say(
+            f"Then **{len(then)} lines**, now **{len(now)}**: **{new}** new, **{gone}** gone, **{changed}** changed."
+        )
+        self.back.setVisible(step != self._bench.job.head and not self._bench.read_only)
+
+    def _mirror(self) -> None:
+        on = not self.now.mirrored
+        self.then.mirror(on)
+        self.now.mirror(on)
+
+    def _go_back(self) -> None:
+        self._bench.go_to(self._moments[self.choice.currentIndex()][1])
+        self.accept()

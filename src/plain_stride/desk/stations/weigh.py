@@ -1,0 +1,215 @@
+"""Weigh: what every line weighs by depth and role, how much of it is the plan's, and what passes a ceiling."""
+
+import math
+from functools import partial
+from typing import Any
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
+
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import Heading, Sentence, Slider, Word, focus_ring
+from plain_stride.desk.inked import swelling, tapered
+from plain_stride.desk.key_plan import KEYS
+from plain_stride.desk.painted import Painted
+from plain_stride.desk.stations.base import Notes
+from plain_stride.desk.theme import BODY, LABEL, THEME
+from plain_stride.job.reports import Past, past_ceilings
+from plain_stride.job.shapes import role_of
+from plain_stride.measure import MeasureError
+from plain_stride.weight.plan import ROLES, TIERS
+from plain_stride.weight.report import Spread, spread
+
+MEASURE_MS = 200
+LOW, HIGH = 0.08, 3.0
+"""mm at the ends of the scale that all bars share."""
+MOST_PARTS = 6
+
+
+class MeasureRow(Painted, QAbstractButton):
+    """What the lines of a tier or a role measure: a stroke from the thin ones to the heavy ones, on one scale."""
+
+    def __init__(self, name: str, n: int, measured: Spread | None) -> None:
+        super().__init__()
+        self._name, self._n, self._measured = name, n, measured
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setFixedHeight(THEME.px(34))
+        lines = f"{n} line{'' if n == 1 else 's'}"
+        self.setText(name)
+        told = f", {measured.low:.2f} to {measured.high:.2f} mm, mean {measured.mean:.2f}" if measured else ""
+        self.setAccessibleName(f"{name}: {lines}{told}")
+        self.setAccessibleDescription("chooses these lines")
+        self.setToolTip("Choose these lines")
+        self.setEnabled(n > 0)
+
+    def sizeHint(self) -> QSize:
+        return QSize(THEME.px(240), THEME.px(34))
+
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
+        if self.underMouse() and self.isEnabled():
+            painter.fillRect(self.rect(), THEME.color("wash"))
+        painter.setFont(THEME.font(BODY))
+        painter.setPen(THEME.color("text" if self._n else "faint"))
+        box = QRectF(2, 0, self.width() - 6, THEME.px(20))
+        middle = Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(box, middle, self._name)
+        painter.setFont(THEME.font(LABEL))
+        painter.setPen(THEME.color("faint"))
+        m = self._measured
+        words = f"{m.low:.2f} to {m.high:.2f} mm" if m else "none yet"
+        painter.drawText(box, middle | Qt.AlignmentFlag.AlignRight, f"{self._n} · {words}" if m else words)
+        if m is not None:
+            self._bar(painter, m)
+        focus_ring(painter, self)
+
+    def _bar(self, painter: QPainter, m: Spread) -> None:
+        y, wide = THEME.px(27), self.width() - 8.0
+        painter.setPen(THEME.color("hair"))
+        painter.drawLine(QPointF(2.0, y), QPointF(2.0 + wide, y))
+        a, b, mean = (2.0 + wide * _share(v) for v in (m.low, m.high, m.mean))
+        painter.save()
+        painter.translate(a, y)
+        painter.fillPath(swelling(max(round(b - a), 3), 1.6, 5.0), THEME.color("text"))
+        painter.restore()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(THEME.color("chosen"))
+        painter.drawEllipse(QPointF(mean, y), 3.4, 3.4)
+
+
+class WeighNotes(Notes):
+    """Pressing a row chooses its lines, so that they show on the sheet."""
+
+    name, key = "Weigh", "W"
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._share = Slider("Hand and plan", _draw_swelling, lambda v: f"{v:.0f} %", _read_share,
+                             lambda v: v / 100.0, lambda s: s * 100.0, 0.0)  # fmt: skip
+        self._says, self._key = Sentence(), Sentence("", colour="faint")
+        lift = Word("lift the plan off, or lay it again")
+        self._rows = QWidget()
+        self._row_column = QVBoxLayout(self._rows)
+        self._row_column.setContentsMargins(0, 0, 0, 0)
+        self._row_column.setSpacing(0)
+        self._ceiling = Sentence()
+        self._past = QWidget()
+        self._past_column = QVBoxLayout(self._past)
+        self._past_column.setContentsMargins(0, 0, 0, 0)
+        self._past_column.setSpacing(0)
+        for widget in (Heading("Weight by role and depth"), self._share, self._says, lift, self._key,
+                       Heading("Measured, by depth and by role"), self._rows, Heading("Ceilings"), self._ceiling,
+                       self._past):  # fmt: skip
+            self.column.addWidget(widget)
+        self._share.settled.connect(lambda v: self.bench.make("plan", share=v))
+        lift.clicked.connect(lambda: toggle_plan(self.bench))
+        self._shown: Any = None
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(MEASURE_MS)
+        self._later.timeout.connect(self._measure)
+        self.refresh()
+
+    def fact(self) -> str:
+        share = self.bench.job.plan.share
+        return f"plan at {share * 100:.0f} %" if share else "the hand's own"
+
+    def refresh(self) -> None:
+        if not self.isVisible():
+            return
+        plan = self.bench.job.plan
+        share = plan.share * 100.0
+        self._share.show_value(share)
+        if share == 0:
+            self._says.say("Every line has the width your hand gave it.")
+        else:
+            near, far = plan.width("outer", "near"), plan.width("inner", "far")
+            self._says.say(
+                f"The plan wants near outer lines at **{near:.2f} mm**, far inner ones at **{far:.2f} mm**; "
+                f"lines go **{share:.0f} %** of the way. Your hand's widths stay underneath."
+            )
+        self._key.say(f"Hold **{KEYS.shown('H')}** to see your hand alone, let go for the plan.")
+        self._later.start()
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _measure(self) -> None:
+        """All lines are looked at, so it waits until nothing changes for a moment."""
+        groups = self._groups()
+        shown = [(name, len(keys), spread(self.bench.shapes[k] for k in keys)) for name, keys in groups.items()]
+        past = past_ceilings(self.bench.job, self.bench.shapes)
+        if (shown, past) == self._shown:
+            return
+        self._shown = (shown, past)
+        _empty(self._row_column)
+        for name, n, measured in shown:
+            row = MeasureRow(name, n, measured)
+            row.clicked.connect(partial(self._choose, name))
+            self._row_column.addWidget(row)
+        self._show_past(past)
+
+    def _groups(self) -> dict[str, list[str]]:
+        """Lines by tier and by role, as they are named here."""
+        job = self.bench.job
+        tiers = {part.id: part.tier for part in job.parts()}
+        out: dict[str, list[str]] = {tier.capitalize(): [] for tier in TIERS}
+        roles: dict[str, list[str]] = {}
+        for key, row in job.rows["lines"].items():
+            out[tiers[str(row["part"])].capitalize()].append(key)
+            roles.setdefault(role_of(row), []).append(key)
+        return out | {role: roles[role] for role in ROLES if role in roles}
+
+    def _choose(self, name: str) -> None:
+        self.bench.choose(self._groups().get(name, []))
+
+    def _show_past(self, past: list[Past]) -> None:
+        _empty(self._past_column)
+        n = sum(len(p.lines) for p in past)
+        if not n:
+            part = self.bench.part
+            top = self.bench.shapes.ceiling_of(part.id) if part is not None else None
+            self._ceiling.say("No inner line passes the ceiling that its part's outer lines set."
+                              + (f" {part.name}: **{top:.2f} mm**." if top and part is not None else ""))  # fmt: skip
+            return
+        self._ceiling.say(f"**{n} inner line{'' if n == 1 else 's'}** weigh more than the outer lines round them.")
+        for p in past[:MOST_PARTS]:
+            heaviest = p.lines[0][1]
+            words = f"{p.part.name}: {len(p.lines)}, up to {heaviest:.2f} over {p.ceiling:.2f} mm"
+            word = Word(words)
+            word.setToolTip("Choose them")
+            word.clicked.connect(partial(self.bench.choose, [key for key, _ in p.lines]))
+            self._past_column.addWidget(word)
+
+
+def _empty(column: QVBoxLayout) -> None:
+    while (item := column.takeAt(0)) is not None:
+        if (widget := item.widget()) is not None:
+            widget.deleteLater()
+
+
+def _share(mm: float) -> float:
+    return math.log(min(max(mm, LOW), HIGH) / LOW) / math.log(HIGH / LOW)
+
+
+def toggle_plan(bench: Bench) -> None:
+    """Lifts the plan off, or lays it as far as it lay before."""
+    share = bench.job.plan.share * 100.0
+    bench.make("plan", share=0.0 if share > 0 else bench.share_before)
+    if share > 0:
+        bench.share_before = share
+
+
+def _read_share(text: str) -> float:
+    try:
+        value = float(text.replace("%", "").replace(",", ".").strip())
+    except ValueError:
+        raise MeasureError(f"'{text.strip()}' is no percentage") from None
+    if not 0.0 <= value <= 100.0:
+        raise MeasureError("a share goes from 0 to 100 %")
+    return value
+
+
+def _draw_swelling(painter: QPainter, wide: float, high: float) -> None:
+    painter.fillPath(tapered(round(wide), 1.2, 9.0), THEME.color("text"))

@@ -65,7 +65,10 @@ def _parser() -> argparse.ArgumentParser:
 
     demo = command("demo", _demo, "open the demo job")
     demo.add_argument("--tour", type=Path, metavar="DIR", help="save a picture of every station there instead")
-    command("open", _open, "open a job in the window").add_argument("job", type=Path, metavar="JOB")
+    opening = command("open", _open, "open a job in the window; without one, the job worked on last")
+    opening.add_argument("job", type=Path, metavar="JOB", nargs="?")
+    command("install", _install, "put the program into the desktop's menus, with its icon and kind of file")
+    command("uninstall", _uninstall, "take it out of the desktop's menus again")
     new = command("new", _new, "make a job")
     new.add_argument("job", type=Path, metavar="JOB")
     new.add_argument("--size", required=True, help="finished size: 120x90mm or 8x10in")
@@ -333,9 +336,23 @@ def _demo(a: argparse.Namespace) -> int:
 
 
 def _open(a: argparse.Namespace) -> int:
-    from plain_stride.desk.start import start_job
+    from plain_stride.desk.start import start_job, start_last
 
-    return start_job(a.job)
+    return start_last() if a.job is None else start_job(a.job)
+
+
+def _install(a: argparse.Namespace) -> None:
+    from plain_stride.installed import install
+
+    for path in install():
+        print(f"put in place: {path}")
+
+
+def _uninstall(a: argparse.Namespace) -> None:
+    from plain_stride.installed import uninstall
+
+    for path in uninstall() or ["nothing was there"]:
+        print(f"taken away: {path}")
 
 
 def _share_teller() -> Callable[[float], bool]:

@@ -222,6 +222,15 @@ class Bench(QObject):
             f" {full.min():.2f} to {full.max():.2f} mm wide{lock}"
         )
 
+    def short_words_of(self, key: str) -> str:
+        """A line or a black in few words."""
+        row = self.job.inked(key)
+        name = str(self.job.rows["parts"][str(row["part"])]["name"])
+        if key in self.job.rows["blacks"]:
+            return f"black · {name}"
+        shape = self.shapes[key]
+        return f"{role_of(row)}, {shape.length:.0f} mm, {shape.widths.full.max():.2f} mm wide · {name}"
+
     def guard(self) -> str:
         """Why a pull cannot begin now; empty when it can."""
         part = self.part

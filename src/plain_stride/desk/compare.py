@@ -1,13 +1,15 @@
 """Two moments of the drawing side by side."""
 
-from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QVBoxLayout, QWidget
+from functools import partial
+
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.state_picture import StatePicture
 from plain_stride.desk.state_view import step_words
-from plain_stride.desk.theme import BODY, THEME
+from plain_stride.desk.theme import THEME
 
 
 class Compare(QDialog):
@@ -17,20 +19,19 @@ class Compare(QDialog):
         super().__init__(parent)
         self._bench = bench
         self.setWindowTitle("Then and now")
-        self.setStyleSheet(
-            f"QDialog {{ background: {THEME.palette.margin} }} QComboBox {{ color: {THEME.palette.text} }}"
-        )
+        self.setStyleSheet(f"QDialog {{ background: {THEME.palette.margin} }}")
         column = QVBoxLayout(self)
         column.setContentsMargins(THEME.px(16), THEME.px(10), THEME.px(16), THEME.px(12))
         head, pictures, foot = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
         self._moments = self._choices(step)
-        self.choice = QComboBox()
-        self.choice.setFont(THEME.font(BODY))
-        self.choice.setAccessibleName("Then: the moment at the left")
-        for words, _ in self._moments:
-            self.choice.addItem(words)
-        self.choice.setCurrentIndex(next(n for n, (_, at) in enumerate(self._moments) if at == step))
-        head.addWidget(self.choice, 1)
+        self._step = step
+        self.choice = Word("")
+        self.choice.setAccessibleDescription("the moment at the left; press for another")
+        self.choice.clicked.connect(self._ask)
+        left = QHBoxLayout()
+        left.addWidget(self.choice)
+        left.addStretch(1)
+        head.addLayout(left, 1)
         head.addWidget(Sentence("**Now**"), 1)
         self.then = StatePicture(bench, step, paths)
         self.now = StatePicture(bench, bench.job.head, paths)
@@ -44,7 +45,6 @@ class Compare(QDialog):
         foot.addWidget(self.back)
         for layout, stretch in ((head, 0), (pictures, 1), (foot, 0)):
             column.addLayout(layout, stretch)
-        self.choice.activated.connect(self._choose)
         mirror.clicked.connect(self._mirror)
         self.back.clicked.connect(self._go_back)
         self.resize(THEME.px(1120), THEME.px(560))
@@ -58,12 +58,25 @@ class Compare(QDialog):
             marks.insert(0, (f"after: {step_words(self._bench, step)}", step))
         return marks
 
-    def _choose(self, index: int) -> None:
-        step = self._moments[index][1]
+    def menu(self) -> QMenu:
+        """The moments to choose from."""
+        menu = QMenu(self.parentWidget())
+        for words, step in self._moments:
+            menu.addAction(words, partial(self.choose, step))
+        return menu
+
+    def _ask(self) -> None:
+        self.menu().exec(self.choice.mapToGlobal(self.choice.rect().bottomLeft()))
+
+    def choose(self, step: int) -> None:
+        """Shows another moment at the left."""
+        self._step = step
         self.then.show_step(step)
         self._say(step)
 
     def _say(self, step: int) -> None:
+        self.choice.setText(f"Then: {next(words for words, at in self._moments if at == step)}")
+        self.choice.updateGeometry()
         then, now = self._bench.job.as_at(step).rows["lines"], self._bench.job.rows["lines"]
         gone, new = len(then.keys() - now.keys()), len(now.keys() - then.keys())
         changed = sum(1 for key in then.keys() & now.keys() if then[key] is not now[key] and then[key] != now[key])
@@ -78,5 +91,5 @@ class Compare(QDialog):
         self.now.mirror(on)
 
     def _go_back(self) -> None:
-        self._bench.go_to(self._moments[self.choice.currentIndex()][1])
+        self._bench.go_to(self._step)
         self.accept()

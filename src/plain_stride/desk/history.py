@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from datetime import datetime
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPoint, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import (
     QDialog,
@@ -194,15 +194,19 @@ class History(QDialog):
             self._slices.start(0)
         return self._kept.get(step)
 
+    def _next_wanted(self) -> int:
+        """The uppermost of those that are in sight."""
+        top = self.list.indexAt(QPoint(4, 4)).row()
+        rows = {step: row for row, step in enumerate(self.moments.steps[max(top, 0) :])}
+        return min(self._wanted, key=lambda step: rows.get(step, len(self.moments.steps)))
+
     def _paint_slice(self) -> None:
         if self._painting is None:
-            while self._wanted and self._wanted[-1] not in (*self._bench.job.steps, 0):
-                self._wanted.pop()
+            self._wanted = [step for step in self._wanted if step == 0 or step in self._bench.job.steps]
             if not self._wanted:
                 self._slices.stop()
                 return
-            # What came into sight last is looked at now.
-            step = self._wanted[-1]
+            step = self._next_wanted()
             layer = InkLayer(StateView(self._bench, step), self._paths)
             layer.pencils_off = True
             size = QSize(THEME.px(PICTURE[0]), THEME.px(PICTURE[1]))

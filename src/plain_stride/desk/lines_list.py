@@ -46,7 +46,8 @@ class Lines(QAbstractListModel):
         wanted = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole)
         if not known or role not in wanted or self._bench.job.inked(self.keys[index.row()]) is None:
             return None
-        return self._bench.words_of(self.keys[index.row()])
+        key = self.keys[index.row()]
+        return self._bench.short_words_of(key) if role == wanted[0] else self._bench.words_of(key)
 
 
 class LinesList(QListView):
@@ -63,7 +64,7 @@ class LinesList(QListView):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setUniformItemSizes(True)
-        self.setTextElideMode(Qt.TextElideMode.ElideMiddle)
+        self.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._telling = False
         self.selectionModel().selectionChanged.connect(self._chosen)

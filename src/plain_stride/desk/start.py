@@ -5,12 +5,14 @@ import os
 import sys
 import threading
 import traceback
+from importlib import resources
 from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QCoreApplication, Qt, QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from plain_stride.desk.settings import Settings
@@ -41,6 +43,7 @@ def application() -> QApplication:
     app.setApplicationName("Plain Stride")
     app.setDesktopFileName("plain-stride")
     app.setStyle("Fusion")
+    app.setWindowIcon(QIcon(str(resources.files("plain_stride.data").joinpath("plain-stride.svg"))))
     load_fonts()
     app.setFont(THEME.font())
     return app
@@ -57,6 +60,12 @@ def start_demo() -> int:
     if not path.exists():
         print("Drawing the demo, once ...", file=sys.stderr)
     return start_job(ensure_demo(path))
+
+
+def start_last() -> int:
+    """The job that was worked on last, else the demo."""
+    recent = Settings().recent()
+    return start_job(recent[0]) if recent else start_demo()
 
 
 def start_job(path: Path) -> int:

@@ -4,6 +4,7 @@ from PySide6.QtCore import QObject, Signal
 
 from plain_stride.desk.bench import Bench
 from plain_stride.job.covers import Covers
+from plain_stride.job.job import INKED
 
 
 class StateView(QObject):
@@ -25,7 +26,12 @@ def step_words(bench: Bench, step: int) -> str:
     if not step:
         return "the empty job" if not any(not s for s in bench.job.marks.values()) else "where the history begins"
     made = bench.job.steps[step]
-    return WORDS.get(made.words, made.words)
+    words = WORDS.get(made.words, made.words)
+    if made.words in ("pull", "line", "black"):
+        row = next((c.after for c in made.rows if c.table in INKED and c.after is not None), None)
+        part = bench.job.rows["parts"].get(str(row["part"])) if row is not None else None
+        words += f": {part['name']}" if part is not None else ""
+    return words
 
 
 WORDS = {

@@ -5,22 +5,29 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import platformdirs
 
 from plain_stride.board.page import Page
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.changes import Made, make, make_all
-from plain_stride.job.demo_scene import SIZE_MM, Thing, scene, seen
+from plain_stride.job.demo_draw import Thing
+from plain_stride.job.demo_scene import SIZE_MM, crosses, guides, scene, seen
 from plain_stride.job.job import Job, new_job, opened
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import Store
-from plain_stride.pencils.scanner import scan
+from plain_stride.lines.black import black_of_rings
+from plain_stride.pencils.scanner import Scanning, scan
 
 DEMO_NAME = "Lock keeper"
 DPI, SCAN_DPI = 600.0, 200.0
 SEED = 7
-SHARE, GAP_MM = 55.0, 0.5
+SHARE, BASE_MM, GAP_MM = 65.0, 0.42, 0.35
+SCANNED = Scanning(passes=2, wander_mm=0.24, broken=0.15, overrun_mm=1.2)
+BEYOND_MM = 1.5
+MARK_AFTER = 5
+"""Index of the last of the keeper's things."""
 
 
 def demo_path() -> Path:
@@ -36,43 +43,76 @@ def ensure_demo(path: Path) -> Path:
     return path
 
 
-def make_demo(path: Path) -> None:
-    """Draws the demo into a new job; it appears under its name only when it is whole."""
+def make_demo(path: Path, finished: bool = False) -> None:
+    """Draws the demo into a new job; it appears under its name only when it is whole. finished: inked to the end."""
     part = path.with_name(f".{path.stem}-{os.getpid()}.stride")
     part.unlink(missing_ok=True)
     try:
         new_job(part, Page(SIZE_MM, DPI))
         with opened(part, write=True) as (job, store):
-            _draw(job, store)
+            _Drawing(job, store, finished).draw()
         os.link(part, path)
     finally:
         for end in ("", "-wal", "-shm", "-lock"):
             Path(f"{part}{end}").unlink(missing_ok=True)
 
 
-def _draw(job: Job, store: Store) -> None:
-    shapes = Shapes(job, store)
+class _Drawing:
+    """The demo as it comes into being: pencils, parts and covers, then ink from the near to the far."""
 
-    def keep(made: Made) -> None:
-        if made.commit is not None:
-            store.commit(replace(made.commit, fits=shapes.fresh_fits()))
+    def __init__(self, job: Job, store: Store, finished: bool) -> None:
+        self._job, self._store, self._finished = job, store, finished
+        self._shapes, self._nibs = Shapes(job, store), job.nibs()
 
-    things = scene()
-    sheet = scan([line.points for thing in seen(things) for line in thing.lines], SIZE_MM, SCAN_DPI, SEED)
-    keep(make(job, shapes, "pencils-add", {"data": sheet, "name": "Heron, rough"}))
-    keep(make_all(job, shapes, [("part", {"name": t.part, "tier": t.tier}) for t in things], "parts"))
-    keep(make_all(job, shapes, [("cover", _cover(thing)) for thing in things if thing.covers], "covers"))
-    nibs = job.nibs()
-    for n, thing in enumerate(t for t in things if t.inked):
+    def draw(self) -> None:
+        things = scene()
+        self._pencils(things)
+        self._do_all([("part", {"name": t.part, "tier": t.tier}) for t in things], "parts")
+        self._do_all([("cover", _cover(thing)) for thing in things if thing.covers], "covers")
+        for n, thing in enumerate(things):
+            if thing.inked or self._finished:
+                self._ink(n, thing)
+            if n == MARK_AFTER:
+                self._mark("The keeper stands")
+        self._do("plan", share=SHARE, base=BASE_MM)
+
+    def _pencils(self, things: list[Thing]) -> None:
+        lines = [line.points for thing in seen(things) for line in thing.lines]
+        sheet = scan([*lines, *crosses(things)], SIZE_MM, SCAN_DPI, SEED, SCANNED, guides())
+        self._do("pencils-add", data=sheet, name="Lock keeper, rough")
+
+    def _ink(self, n: int, thing: Thing) -> None:
+        for outline in thing.blacks:
+            self._do("black", black=black_of_rings([outline]), part=thing.part)
         for k, line in enumerate(thing.lines):
-            samples = pulled(line.points, HANDS["calm"], line.pace, [SEED, n, k], pressure=line.pressure)
-            pull = Pull(samples, nibs[line.nib], View(), "simulated")
-            keep(make(job, shapes, "pull", {"pull": pull, "part": thing.part, "role": line.role}))
-    keep(make(job, shapes, "plan", {"share": SHARE}))
+            points = _on_sheet(line.points)
+            if points is not None:
+                samples = pulled(points, HANDS["calm"], line.pace, [SEED, n, k], pressure=line.pressure)
+                pull = Pull(samples, self._nibs[line.nib], View(), "simulated")
+                self._do("pull", pull=pull, part=thing.part, role=line.role)
+
+    def _mark(self, name: str) -> None:
+        self._store.mark(name, self._job.set_mark(name))
+
+    def _do(self, change: str, **arguments: Any) -> None:
+        self._keep(make(self._job, self._shapes, change, arguments))
+
+    def _do_all(self, wanted: list[tuple[str, dict[str, Any]]], words: str) -> None:
+        self._keep(make_all(self._job, self._shapes, wanted, words))
+
+    def _keep(self, made: Made) -> None:
+        if made.commit is not None:
+            self._store.commit(replace(made.commit, fits=self._shapes.fresh_fits()))
+
+
+def _on_sheet(points: np.ndarray) -> np.ndarray | None:
+    """A line without what runs far beyond the sheet: nobody pulls there."""
+    low, high = np.array(SIZE_MM) * 0.0 - BEYOND_MM, np.array(SIZE_MM) + BEYOND_MM
+    inside = ((points >= low) & (points <= high)).all(axis=1)
+    return points[inside] if np.count_nonzero(inside) > 1 else None
 
 
 def _cover(thing: Thing) -> dict[str, Any]:
-    """Drawn round the pencils; the heron's is found from its ink, with a little white round it."""
-    if thing.part == "Heron":
-        return {"name": thing.part, "on": True, "gap": GAP_MM}
-    return {"name": thing.part, "on": True, "shape": [outline.tolist() for outline in thing.covers]}
+    """Drawn round the pencils; near things have a little white round them."""
+    gap = GAP_MM if thing.tier == "near" else 0.0
+    return {"name": thing.part, "on": True, "gap": gap, "shape": [outline.tolist() for outline in thing.covers]}

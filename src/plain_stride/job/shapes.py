@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -16,6 +17,8 @@ from plain_stride.lines.centre import CENTRE_VERSION, Centre, centre_of
 from plain_stride.lines.recipe import End, Recipe, Shape, WidthEdit, form_recipe_centre, shape_of
 from plain_stride.weight.plan import Plan
 from plain_stride.weight.report import ceiling
+
+MOST_SHARED = 30_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,6 +41,8 @@ class Shapes:
         self._blacks: dict[str, tuple[Row, Black]] = {}
         self._fresh: list[tuple[str, str, str]] = []
         self._prepared: Prepared | None = None
+        self._of_states: dict[tuple[str, int, int], tuple[Row, Row, Shape]] = {}
+        self._shared: dict[tuple[str, int, int], tuple[Row, Row, Shape]] | None = None
         if store is not None:
             for pull, school, leeway, *parts in store.fits(CENTRE_VERSION):
                 self._centres[pull, school, leeway] = _centre_from_bytes(*parts)
@@ -54,13 +59,26 @@ class Shapes:
         plan = self.job.plan
         weight = (plan.width(role_of(row), part["tier"]), plan.share)
         if kept is None or kept[0][0] is not row or kept[1] != weight:
-            recipe = self._recipe(row, part["tier"], plan)
+            recipe = partial(self._recipe, row, part["tier"], plan)
             ready = self._ready(row)
-            shape = ready.shape if ready is not None and ready.weight == weight else shape_of(recipe)
+            shape = ready.shape if ready is not None and ready.weight == weight else self._worked(line, row, recipe)
         else:
             shape = kept[2]
         self._kept[line] = ((row, part, plan_row), weight, shape)
         return shape
+
+    def _worked(self, line: str, row: Row, recipe: Callable[[], Recipe]) -> Shape:
+        """A line worked out; states of a job that are only looked at share what they worked out."""
+        if self._shared is None:
+            return shape_of(recipe())
+        plan_row = self.job.rows["plan"][PLAN]
+        key = (line, id(row), id(plan_row))
+        if key not in self._shared:
+            if len(self._shared) > MOST_SHARED:
+                self._shared.clear()
+            # The rows are kept with it, so that their ids stay theirs.
+            self._shared[key] = (row, plan_row, shape_of(recipe()))
+        return self._shared[key][2]
 
     def hand_only(self, line: str) -> Shape:
         """The line as the hand alone would have it, the plan lifted off."""
@@ -83,7 +101,8 @@ class Shapes:
     def of_state(self, job: Job) -> "Shapes":
         """Shapes of the same job as it was: what has not changed since is not worked out again."""
         then = Shapes(job)
-        then._kept, then._blacks, then._centres = dict(self._kept), dict(self._blacks), dict(self._centres)
+        then._kept, then._blacks, then._centres = dict(self._kept), dict(self._blacks), self._centres
+        then._shared = self._of_states
         return then
 
     def visible(self) -> list[str]:

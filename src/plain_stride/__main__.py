@@ -1,0 +1,5 @@
+"""python -m plain_stride: the command line."""
+
+from plain_stride.cli import run
+
+run()

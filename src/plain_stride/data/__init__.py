@@ -1,0 +1,1 @@
+"""What the desktop is given when the program is put in place: entry, kind of file, icon."""

@@ -351,8 +351,11 @@ def _install(a: argparse.Namespace) -> None:
 def _uninstall(a: argparse.Namespace) -> None:
     from plain_stride.installed import uninstall
 
-    for path in uninstall() or ["nothing was there"]:
+    gone = uninstall()
+    for path in gone:
         print(f"taken away: {path}")
+    if not gone:
+        print("nothing was in place")
 
 
 def _share_teller() -> Callable[[float], bool]:

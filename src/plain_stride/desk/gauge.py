@@ -109,16 +109,21 @@ class Gauge(Painted, QWidget):
         painter.drawText(box.translated(0, THEME.px(18)), Qt.AlignmentFlag.AlignCenter, "mm")
 
     def _ladder(self, painter: QPainter) -> None:
-        nib = self._bench.nib
+        nib, ceiling = self._bench.nib, self._figures["ceiling"]
+        word = self._y(ceiling) - THEME.px(8) if ceiling else -math.inf
         for mm in LADDER:
             y = self._y(mm)
             inside = nib.lightest * 0.99 <= mm <= nib.heaviest * 1.01
             painter.setPen(THEME.color("text" if inside else "faint"))
             painter.setFont(THEME.font(LABEL))
             right = self.width() - THEME.px(33)
-            painter.drawText(
-                QRectF(0, y - 10, right, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{mm:g}"
-            )
+            high = THEME.px(20)
+            if abs(y - word) > THEME.px(13):
+                painter.drawText(
+                    QRectF(0, y - high / 2, right, high),
+                    Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                    f"{mm:g}",
+                )
             thick = min(mm * self.px_per_mm, MOST_SHOWN_PX)
             bar = QPainterPath()
             bar.addRoundedRect(QRectF(self.width() - THEME.px(29), y - thick / 2, 16, thick), thick / 2, thick / 2)
@@ -147,7 +152,8 @@ class Gauge(Painted, QWidget):
             painter.setPen(QPen(THEME.color("text"), 1.4, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(4, y), QPointF(self.width() - 12, y))
             painter.setPen(THEME.color("text"))
-            painter.drawText(QRectF(2, y - 16, self.width() - 14, 14), Qt.AlignmentFlag.AlignLeft, "ceiling")
+            high = THEME.px(15)
+            painter.drawText(QRectF(4, y - high - 1, self.width() - 14, high), Qt.AlignmentFlag.AlignLeft, "ceiling")
         painter.setPen(THEME.color("faint"))
         box = QRectF(0, self.height() - THEME.px(40), self.width(), THEME.px(16))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "one pixel")

@@ -163,7 +163,9 @@ class SheetView(Painted, QWidget):
 
     def fit(self) -> None:
         """The whole page, upright."""
-        self.set_view(self.view.fitted(self.bench.job.page.size_mm, BORDER), fitted=True)
+        left, top, right, bottom = (float(THEME.px(b)) for b in BORDER)
+        border = (left, top, right, bottom)
+        self.set_view(self.view.fitted(self.bench.job.page.size_mm, border), fitted=True)
         self.redraw()
 
     def upright(self) -> None:

@@ -81,11 +81,12 @@ class Strip(Painted, QWidget):
         painter.setFont(THEME.font(LABEL))
         painter.setPen(THEME.color("faint"))
         for n, fact in enumerate(facts):
-            shown = painter.fontMetrics().elidedText(fact, Qt.TextElideMode.ElideMiddle, LEFT - 26)
+            shown = painter.fontMetrics().elidedText(fact, Qt.TextElideMode.ElideMiddle, THEME.px(LEFT) - 24)
             painter.drawText(QPointF(18, THEME.px(43 + 18 * n)), shown)
 
     def _line(self, painter: QPainter, key: str, shape: Shape) -> None:
-        left, wide = LEFT, self.width() - LEFT - RIGHT
+        left = THEME.px(LEFT)
+        wide = self.width() - left - RIGHT
         along = wide / max(shape.length, 1e-6)
         raw = self._unrolled_hand(key, shape)
         widest = max(float(shape.widths.full.max()) / 2.0, float(np.abs(raw[:, 1]).max()) if len(raw) else 0.0, 0.02)
@@ -108,7 +109,7 @@ class Strip(Painted, QWidget):
 
     def _legend(self, painter: QPainter, hand: bool, scale: str) -> None:
         painter.setFont(THEME.font(LABEL))
-        y, x = THEME.px(16), LEFT
+        y, x = THEME.px(16), THEME.px(LEFT)
         for name, colour, width in (("ink", "text", 4.0), *((("your hand", "chosen", 1.6),) if hand else ())):
             painter.setPen(QPen(THEME.color(colour), width))
             painter.drawLine(QPointF(x, y - 4), QPointF(x + 20, y - 4))
@@ -150,7 +151,7 @@ def _figures(report: dict[str, Any]) -> list[str]:
     way = f"at {report['direction']:.0f}°" if report["direction"] is not None else ""
     return [
         f"{report['length']:.1f} mm{timed}",
-        f"{report['width_range'][1]:.2f} mm at its widest",
+        f"{report['width_range'][1]:.2f} mm at most",
         f"{pace} {way}".strip(),
     ]
 

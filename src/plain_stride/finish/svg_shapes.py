@@ -104,11 +104,19 @@ def _path(element: Any, port: Viewport) -> list[Chain]:
             if segment.rx == 0 or segment.ry == 0:
                 pieces.append(straight(np.array([_xy(segment.start), _xy(segment.end)]))[0])
                 continue
-            n = max(1, math.ceil(abs(float(segment.sweep)) / ARC_STEP - 1e-9))
-            for c in segment.as_cubic_curves(arc_required=n):
-                pieces.append(np.array([_xy(p) for p in (c.start, c.control1, c.control2, c.end)]))
+            pieces += _path_arc(segment)
     end(False)
     return out
+
+
+def _path_arc(segment: Any) -> list[np.ndarray]:
+    """An arc of a path, with the ends that the path says."""
+    turn = float(segment.get_rotation())
+    c, s = math.cos(turn), math.sin(turn)
+    flat = _arc(0.0, 0.0, float(segment.rx), float(segment.ry), float(segment.get_start_t()), float(segment.sweep))
+    pieces = [piece @ np.array([[c, s], [-s, c]]) + _xy(segment.center) for piece in flat]
+    pieces[0][0], pieces[-1][3] = _xy(segment.start), _xy(segment.end)
+    return pieces
 
 
 def _rect(element: Any, port: Viewport) -> list[Chain]:

@@ -58,7 +58,7 @@ class MeasureRow(Painted, QAbstractButton):
         painter.setPen(THEME.color("faint"))
         m = self._measured
         words = f"{m.low:.2f} to {m.high:.2f} mm" if m else "none yet"
-        painter.drawText(box, middle | Qt.AlignmentFlag.AlignRight, f"{self._n} · {words}" if m else words)
+        painter.drawText(box, middle | Qt.AlignmentFlag.AlignRight, f"{self._n} lines, {words}" if m else words)
         if m is not None:
             self._bar(painter, m)
         focus_ring(painter, self)

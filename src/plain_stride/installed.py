@@ -4,6 +4,7 @@ import os
 import shutil
 import subprocess
 import sys
+from contextlib import suppress
 from importlib import resources
 from pathlib import Path
 
@@ -42,7 +43,8 @@ def install() -> list[Path]:
             part.write_text(text.replace("@exec@", _command()), encoding="utf-8")
             part.replace(path)
         except OSError as fault:
-            part.unlink(missing_ok=True)
+            with suppress(OSError):
+                part.unlink(missing_ok=True)
             raise InstallError(f"{path} cannot be written: {fault.strerror}. Free it, then install again") from None
         out.append(path)
     _tell(home)

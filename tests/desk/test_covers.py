@@ -159,9 +159,9 @@ def test_the_history_tells_its_size_and_forgets_before_a_mark(window, monkeypatc
     def forget_button(box):
         return next(button for button in box.buttons() if button.text() == "Forget them")
 
-    monkeypatch.setattr("plain_stride.desk.shell.QMessageBox.exec", lambda box: forget_button(box).click())
-    monkeypatch.setattr("plain_stride.desk.shell.QMessageBox.clickedButton", forget_button)
-    window.shell.ask_forget("First line")
+    monkeypatch.setattr("plain_stride.desk.asks.QMessageBox.exec", lambda box: forget_button(box).click())
+    monkeypatch.setattr("plain_stride.desk.asks.QMessageBox.clickedButton", forget_button)
+    window.shell.asks.ask_forget("First line")
     window.wait_until(lambda: "takes" in said(window) and "of it history" in said(window))
     window.bench.undo()
     assert len(window.lines()) == 1

@@ -6,14 +6,23 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSlider,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from plain_stride.desk.inked import underline
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
 
-ROW = 28
+ROW, TRACK_STEPS = 28, 1000
 LINE_HEIGHT = 19 / 14
 
 
@@ -127,8 +136,11 @@ class Sentence(QLabel):
         self.setText(f"<div style='color:{colour_code};line-height:{self._line_height()}px'>{marked}</div>")
 
 
-class Track(Painted, QWidget):
-    """The track of a slider: painted by its owner's `draw`, moved by drag, wheel, arrows; double click: default."""
+class Track(Painted, QAbstractSlider):
+    """The track of a slider: painted by its owner's `draw`, moved by drag, wheel, arrows; double click: default.
+
+    It is a slider to a screen reader as well, in thousandths of its way.
+    """
 
     moved = Signal(float)
     released = Signal(float)
@@ -139,7 +151,15 @@ class Track(Painted, QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setFixedHeight(THEME.px(ROW))
         self._draw, self._step, self._default = draw, step, default
-        self.share = default
+        self.setRange(0, TRACK_STEPS)
+        self.setSingleStep(max(1, round(step * TRACK_STEPS)))
+        self.show_share(default)
+
+    def show_share(self, share: float) -> None:
+        """Shows a place on the track, 0 to 1, without telling anyone of a move."""
+        self.share = min(max(share, 0.0), 1.0)
+        self.setValue(round(self.share * TRACK_STEPS))
+        self.update()
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         left, wide = 8.0, self.width() - 16.0
@@ -183,9 +203,8 @@ class Track(Painted, QWidget):
         return (x - 8.0) / max(self.width() - 16.0, 1.0)
 
     def _to(self, share: float) -> None:
-        self.share = min(max(share, 0.0), 1.0)
+        self.show_share(share)
         self.moved.emit(self.share)
-        self.update()
 
 
 class Slider(QWidget):
@@ -220,7 +239,6 @@ class Slider(QWidget):
         self._label = Sentence(name)
         self._figure = Word(shown(default), "choice")
         self._figure.setCheckable(False)
-        self._figure.setAccessibleName(f"{name}: {shown(default)}; press to type")
         self._entry = QLineEdit()
         self._entry.setVisible(False)
         self._entry.setFixedWidth(THEME.px(90))
@@ -231,6 +249,7 @@ class Slider(QWidget):
         head.addWidget(self._entry)
         self._fault = Sentence("", LABEL, "red")
         self.track = Track(name, draw, step, to_share(default))
+        self._say()
         column.addLayout(head)
         column.addWidget(self.track)
         column.addWidget(self._fault)
@@ -242,12 +261,13 @@ class Slider(QWidget):
     def show_value(self, value: float) -> None:
         """Shows a value without telling anyone."""
         self.value = value
-        self.track.share = min(max(self._to_share(value), 0.0), 1.0)
-        self.track.update()
+        self.track.show_share(self._to_share(value))
         self._say()
 
     def _say(self) -> None:
         self._figure.setText(self._shown(self.value))
+        self._figure.setAccessibleName(f"{self.track.accessibleName()}: {self._shown(self.value)}; press to type")
+        self.track.setAccessibleDescription(self._shown(self.value))
         self._figure.updateGeometry()
 
     def _moved(self, share: float) -> None:

@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QP
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, RULER, THEME
 from plain_stride.measure import LADDER, mm_from_px
@@ -30,6 +31,7 @@ class Gauge(Painted, QWidget):
         self.px_per_mm = 96 / 25.4
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Gauge of widths")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.set_bench(bench)
         THEME.changed.connect(self._redraw)
 
@@ -81,6 +83,7 @@ class Gauge(Painted, QWidget):
         if self._still is None or self._still.size() != self.size() * self.devicePixelRatioF():
             self._still = self._painted_still()
         painter.drawPixmap(0, 0, self._still)
+        focus_ring(painter, self)
         if self._live is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._needle(painter, self._y(self._live))

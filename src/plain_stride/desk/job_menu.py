@@ -17,14 +17,14 @@ def job_menu(shell: "Shell") -> QMenu:
     """The menu as things stand now."""
     menu, bench = QMenu(shell), shell.bench
     menu.addAction("New board", shell.new_job)
-    menu.addAction("Open a job…", shell.ask_open)
+    menu.addAction("Open a job…", shell.asks.ask_open)
     recent = menu.addMenu("Recent jobs")
     for path in shell.settings.recent():
         recent.addAction(path.stem, partial(shell.open_job, path))
-    menu.addAction("Bring in lines…", shell.ask_lines).setEnabled(not bench.read_only)
+    menu.addAction("Bring in lines…", shell.asks.ask_lines).setEnabled(not bench.read_only)
     menu.addSeparator()
-    menu.addAction("Rename…", shell.ask_name)
-    menu.addAction("Save a copy…", shell.ask_copy)
+    menu.addAction("Rename…", shell.asks.ask_name)
+    menu.addAction("Save a copy…", shell.asks.ask_copy)
     if bench.keeper.pending():
         menu.addAction("Try again to save", bench.keeper.again)
     menu.addSeparator()
@@ -35,18 +35,18 @@ def job_menu(shell: "Shell") -> QMenu:
     menu.addSeparator()
     _add_look(shell, menu.addMenu("Look"))
     _add_hands(shell, menu.addMenu("Hands"))
-    menu.addAction("Keys", shell.show_keys)
-    menu.addAction("About Plain Stride", shell.show_about)
+    menu.addAction("Keys", shell.asks.show_keys)
+    menu.addAction("About Plain Stride", shell.asks.show_about)
     menu.addAction("Quit", shell.close)
     return menu
 
 
 def _add_history(shell: "Shell", menu: QMenu) -> None:
     bench, writable = shell.bench, not shell.bench.read_only
-    menu.addAction("All steps…", shell.show_history)
-    menu.addAction("Then and now…", shell.show_compare)
+    menu.addAction("All steps…", shell.asks.show_history)
+    menu.addAction("Then and now…", shell.asks.show_compare)
     menu.addSeparator()
-    menu.addAction("Mark this moment…", shell.ask_mark).setEnabled(writable)
+    menu.addAction("Mark this moment…", shell.asks.ask_mark).setEnabled(writable)
     back = menu.addMenu("Go back to a mark")
     for name, step in bench.job.marks.items():
         back.addAction(name, partial(bench.go_to, step)).setEnabled(writable and step != bench.job.head)
@@ -56,7 +56,7 @@ def _add_history(shell: "Shell", menu: QMenu) -> None:
     menu.addAction("Pack the file; the history stays", bench.keeper.pack).setEnabled(writable)
     forget = menu.addMenu("Forget all before a mark")
     for name in [name for name, step in bench.job.marks.items() if step]:
-        forget.addAction(name, partial(shell.ask_forget, name)).setEnabled(writable)
+        forget.addAction(name, partial(shell.asks.ask_forget, name)).setEnabled(writable)
     forget.setEnabled(not forget.isEmpty())
 
 

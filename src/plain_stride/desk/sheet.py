@@ -10,6 +10,7 @@ from functools import partial
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
+    QFocusEvent,
     QGuiApplication,
     QInputDevice,
     QKeyEvent,
@@ -29,6 +30,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plain_stride.desk.bands import band_of, box_region
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.held import HeldKeys
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.key_pen import KeyPen
@@ -101,6 +103,7 @@ class SheetView(Painted, QWidget):
         self._covers_seen: dict[str, Cover] = {}
         self._behind = False
         self._rubbed: QPointF | None = None
+        self._ringed = False
         self._chooses: QPointF | None = None
         self._watched: list[QPointingDeviceUniqueId] = []
         self._pen_seen = -math.inf
@@ -348,10 +351,8 @@ class SheetView(Painted, QWidget):
             live.show(painter, self.view)
         if self.pointer is not None and self.live is None:
             self._paint_ring(painter)
-        if self.hasFocus() and self.window().property("byKeyboard"):
-            painter.setPen(QPen(THEME.color("chosen"), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        if self._ringed:
+            focus_ring(painter, self)
 
     def _trace_ink(self, painter: QPainter, shape: Shape | Black) -> None:
         """A chosen line by its middle, a black by its edge."""
@@ -385,6 +386,15 @@ class SheetView(Painted, QWidget):
         self.update(QRegion(self._ring).united(new))
         self._ring = new
         self.pointed.emit(None if at is None else self.view.to_board(at))
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """The ring shows where the keyboard brought the focus here; a pen or a mouse needs none."""
+        self._ringed = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._ringed = False
+        self.update()
 
     def leaveEvent(self, event: QEvent) -> None:
         self.point(None)

@@ -1,6 +1,7 @@
 """The window: stride line, gauge, sheet, strip and the notes of the station in hand."""
 
 import gc
+import itertools
 import math
 from collections.abc import Callable
 from datetime import date
@@ -9,30 +10,24 @@ from pathlib import Path
 from PySide6.QtCore import QByteArray, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QMenu,
-    QMessageBox,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from plain_stride.board.page import Page
-from plain_stride.desk.about import About
 from plain_stride.desk.arms_length import ArmsLength
+from plain_stride.desk.asks import Asks
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.clipboard import copy_chosen, cut_chosen, duplicate_chosen, paste
-from plain_stride.desk.compare import Compare
 from plain_stride.desk.controls import HairLine, Sentence
-from plain_stride.desk.drops import can_drop, drop, lay_file
+from plain_stride.desk.drops import can_drop, drop
 from plain_stride.desk.gauge import Gauge
-from plain_stride.desk.history import History
 from plain_stride.desk.hold_spots import HoldSpots
 from plain_stride.desk.job_menu import job_menu
 from plain_stride.desk.key_plan import KEYS
-from plain_stride.desk.key_sheet import KeySheet
 from plain_stride.desk.key_uses import key_uses
 from plain_stride.desk.keys import KeyHand
 from plain_stride.desk.line_menu import line_menu
@@ -47,6 +42,7 @@ from plain_stride.desk.stations.pull import PullNotes
 from plain_stride.desk.stations.weigh import WeighNotes
 from plain_stride.desk.stride_line import StrideLine
 from plain_stride.desk.strip import Strip
+from plain_stride.desk.style import style_sheet
 from plain_stride.desk.theme import TEXT_SCALES, THEME, desktop_variant
 from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
@@ -73,6 +69,7 @@ class Shell(QWidget):
         THEME.text_scale = min(max(settings.number("text_scale", 1.0), TEXT_SCALES[0]), TEXT_SCALES[-1])
         THEME.use(str(settings.get("variant") or desktop_variant()))
         KEYS.load(settings)
+        self._focus_chain: list[QWidget] = []
         self._before_print: tuple[BoardView, bool] | None = None
         # Before there is anything in the window: each widget is then styled once.
         self._style()
@@ -90,6 +87,7 @@ class Shell(QWidget):
         self.sheet.pulling.connect(self.arms.hold)
         self.sheet.pulling.connect(lambda down: self.bench.refreshing.hold(down))
         self.message = Sentence()
+        self.asks = Asks(self)
         self._lay_out()
         self.uses = key_uses(self)
         self.keys = KeyHand(self, self.uses, KEYS)
@@ -182,25 +180,7 @@ class Shell(QWidget):
         return panel
 
     def _style(self) -> None:
-        p = THEME.palette
-        self.setStyleSheet(
-            f"Shell, #notes, #notesInner, QScrollArea {{ background: {p.margin} }}"
-            f"QLineEdit {{ background: {p.margin}; color: {p.text}; border: none; border-bottom: 1px solid {p.hair};"
-            f" selection-background-color: {p.chosen}; selection-color: {p.margin} }}"
-            f"QLineEdit:focus {{ border-bottom: 2px solid {p.chosen} }}"
-            f"QScrollBar:vertical {{ background: {p.margin}; width: 8px; border: none }}"
-            f"QScrollBar::handle:vertical {{ background: {p.hair}; min-height: 30px }}"
-            "QScrollBar::add-line, QScrollBar::sub-line { height: 0 }"
-            f"QListView {{ background: {p.margin}; color: {p.text}; border: 1px solid {p.hair}; outline: none }}"
-            f"QListView:focus {{ border: 2px solid {p.chosen} }}"
-            f"QListView::item {{ min-height: {THEME.px(24)}px; padding-left: 4px }}"
-            f"QListView::item:selected {{ background: {p.wash}; color: {p.text} }}"
-            f"QMenu {{ background: {p.margin}; color: {p.text}; border: 1px solid {p.hair}; padding: 6px 0 }}"
-            f"QMenu::item {{ padding: 6px 28px 6px 18px; min-width: 150px }}"
-            f"QMenu::item:selected {{ background: {p.wash} }}"
-            f"QMenu::item:disabled {{ color: {p.faint} }}"
-            f"QToolTip {{ background: {p.margin}; color: {p.text}; border: 1px solid {p.hair} }}"
-        )
+        self.setStyleSheet(style_sheet())
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFont(THEME.font())
 
@@ -213,6 +193,7 @@ class Shell(QWidget):
     def _join(self, bench: Bench) -> None:
         bench.refreshing.add(self._show_facts)
         bench.refreshing.add(self._refresh_notes)
+        bench.refreshing.add(self._order_focus)
         bench.said.connect(self.say)
         bench.saving.connect(self._show_saving)
         bench.keeper.failed.connect(self.stride.show_unsaved)
@@ -272,6 +253,17 @@ class Shell(QWidget):
     def _refresh(self) -> None:
         self._show_facts()
         self._refresh_notes()
+        self._order_focus()
+
+    def _order_focus(self) -> None:
+        """Tab goes from the stride line to the notes, the sheet, the strip, the gauge."""
+        chain = [w for region in (self.stride, self.notes) for w in region.findChildren(QWidget)
+                 if w.focusPolicy() & Qt.FocusPolicy.TabFocus]  # fmt: skip
+        chain += [self.sheet, self.strip, self.gauge]
+        if chain != self._focus_chain:
+            self._focus_chain = chain
+            for a, b in itertools.pairwise(chain):
+                self.setTabOrder(a, b)
 
     def _show_facts(self) -> None:
         for notes in self.stations.values():
@@ -364,11 +356,11 @@ class Shell(QWidget):
             (["Ctrl+Z"], lambda: self.bench.undo()),
             (["Ctrl+Shift+Z", "Ctrl+Y"], lambda: self.bench.redo()),
             (["Ctrl+N"], self.new_job),
-            (["Ctrl+O"], self.ask_open),
+            (["Ctrl+O"], self.asks.ask_open),
             (["Ctrl+S"], self._say_saved),
-            (["Ctrl+Shift+S"], self.ask_copy),
+            (["Ctrl+Shift+S"], self.asks.ask_copy),
             (["Ctrl+Q"], self.close),
-            (["F1"], self.show_keys),
+            (["F1"], self.asks.show_keys),
             (["PgUp"], lambda: self.next_station(-1)),
             (["PgDown"], lambda: self.next_station(1)),
             (["Esc"], self._give_up),
@@ -378,7 +370,7 @@ class Shell(QWidget):
             (["Ctrl+V"], self.paste),
             (["Ctrl+D"], lambda: duplicate_chosen(self.bench)),
             (["Ctrl+A"], self.choose_all),
-            (["Ctrl+H"], self.show_history),
+            (["Ctrl+H"], self.asks.show_history),
         ]
         for shortcuts, work in keys:
             action = QAction(self)
@@ -388,24 +380,6 @@ class Shell(QWidget):
 
     def job_menu(self) -> QMenu:
         return job_menu(self)
-
-    def ask_mark(self) -> None:
-        start = f"{date.today():%d %B}, {len(self.bench.job.rows['lines'])} lines"
-        name, ok = QInputDialog.getText(self, "Mark this moment", "A name for how the drawing is now", text=start)
-        if ok and name.strip():
-            self.bench.mark(name.strip())
-
-    def ask_forget(self, mark: str) -> None:
-        words = (
-            f"Undo will end at '{mark}': all steps before it, and ways that left before it, go for good, with pulls"
-            " that nothing else needs. The drawing stays as it is. This cannot be taken back."
-        )
-        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Forget", words, parent=self)
-        forget = asked.addButton("Forget them", QMessageBox.ButtonRole.DestructiveRole)
-        asked.addButton("Keep them", QMessageBox.ButtonRole.RejectRole)
-        asked.exec()
-        if asked.clickedButton() is forget:
-            self.bench.forget_before(mark)
 
     def use_pen_button(self, key: str) -> None:
         """Lets the pen's own button stand for a key."""
@@ -423,30 +397,14 @@ class Shell(QWidget):
     def _open_menu(self) -> None:
         self.job_menu().exec(self.stride.menu.mapToGlobal(self.stride.menu.rect().bottomLeft()))
 
-    def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(documents_folder()), "Jobs (*.stride)")
-        if name:
-            self.open_job(Path(name))
-
     def _say_saved(self) -> None:
         self.say(f"Lines are saved as the pen lifts: **{self.stride.saved_words()}**.", False)
-
-    def ask_copy(self) -> None:
-        start = self.bench.job.path.with_name(f"{self.bench.job.name} copy.stride")
-        name, _ = QFileDialog.getSaveFileName(self, "Save a copy", str(start), "Jobs (*.stride)")
-        if name:
-            self.save_copy(Path(name).with_suffix(".stride"))
 
     def save_copy(self, path: Path) -> None:
         """Writes a complete copy, after all that waits to be saved."""
         self.bench.settle()
         self.bench.keeper.run(lambda store: store.save_copy(path))
         self.say(f"A copy is being saved as **{path.name}**.", False)
-
-    def ask_name(self) -> None:
-        name, ok = QInputDialog.getText(self, "Rename", "Name of this job", text=self.bench.job.name)
-        if ok and name.strip():
-            self.rename(name.strip())
 
     def rename(self, name: str) -> None:
         """Gives the job's file another name in its folder and goes on with it."""
@@ -463,33 +421,17 @@ class Shell(QWidget):
             new = old
         self.open_job(new)
 
-    def show_keys(self) -> None:
-        KeySheet(self, self.uses, KEYS, self._keys_changed).exec()
-
-    def _keys_changed(self) -> None:
+    def keys_changed(self) -> None:
         KEYS.store(self.settings)
         self.keys.let_all_go()
         self._refresh_notes()
-
-    def show_about(self) -> None:
-        About(self).exec()
-
-    def show_history(self) -> None:
-        """The list of all steps, beside the window, so that the sheet is seen."""
-        self._history = History(self, self.bench, self.sheet.layer, self.show_compare, self.ask_mark)
-        self._history.show()
-
-    def show_compare(self, step: int | None = None) -> None:
-        """A moment and now side by side: the one asked for, else the last mark."""
-        at = self.bench.step_before() if step is None else step
-        Compare(self, self.bench, self.sheet.layer, at).exec()
 
     # Hands and lines
 
     def toggle_hand(self) -> None:
         """Keys and margins change sides."""
         KEYS.left_handed = not KEYS.left_handed
-        self._keys_changed()
+        self.keys_changed()
         self._show_hand()
         self.spots.show_side(KEYS.left_handed)
         self.spots.place(self.sheet.size())
@@ -506,12 +448,6 @@ class Shell(QWidget):
         hidden = {part.id for part in self.bench.job.parts() if part.hidden}
         ids = self.bench.job.ink_ids()
         self.bench.choose([key for key in ids if self.bench.job.inked(key)["part"] not in hidden])
-
-    def ask_lines(self) -> None:
-        kinds = "Lines (*.svg *.json)"
-        name, _ = QFileDialog.getOpenFileName(self, "Bring in lines", str(documents_folder()), kinds)
-        if name:
-            lay_file(self.bench, Path(name))
 
     def use_text_scale(self, scale: float) -> None:
         """Another text size: the window is made anew with it."""

@@ -4,10 +4,11 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.hand.pull import working_samples
@@ -29,6 +30,7 @@ class Strip(Painted, QWidget):
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Strip: the line unrolled")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._hand: tuple[Shape, np.ndarray] | None = None
         self._large = False
         self.set_bench(bench)
@@ -39,7 +41,20 @@ class Strip(Painted, QWidget):
         bench.refreshing.add(self._redraw)
 
     def _redraw(self) -> None:
+        key = self._bench.shown_line()
+        self.setAccessibleDescription(self._bench.words_of(key) if key is not None else "No line yet")
         self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """The line before or after, in drawing order."""
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+        lines = self._bench.shapes.visible()
+        if event.key() not in steps or not lines:
+            super().keyPressEvent(event)
+            return
+        now = self._bench.shown_line()
+        at = lines.index(now) if now in lines else 0
+        self._bench.choose([lines[(at + steps[Qt.Key(event.key())]) % len(lines)]])
 
     def enlarge(self, on: bool) -> None:
         """Large while its key is held, or as it was."""
@@ -52,6 +67,7 @@ class Strip(Painted, QWidget):
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), THEME.color("margin"))
+        focus_ring(painter, self)
         key = self._bench.shown_line()
         if key is None:
             self._empty(painter)

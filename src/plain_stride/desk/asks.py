@@ -1,0 +1,86 @@
+"""What the window asks and shows in windows of their own: names, files, the keys, the history."""
+
+from datetime import date
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+
+from plain_stride.desk.about import About
+from plain_stride.desk.compare import Compare
+from plain_stride.desk.drops import lay_file
+from plain_stride.desk.history import History
+from plain_stride.desk.key_plan import KEYS
+from plain_stride.desk.key_sheet import KeySheet
+from plain_stride.desk.settings import documents_folder
+
+if TYPE_CHECKING:
+    from plain_stride.desk.shell import Shell
+
+
+class Asks:
+    """history: the list of steps, once it was opened."""
+
+    def __init__(self, shell: "Shell") -> None:
+        self._shell = shell
+        self.history: History | None = None
+
+    def ask_mark(self) -> None:
+        start = f"{date.today():%d %B}, {len(self._shell.bench.job.rows['lines'])} lines"
+        name, ok = QInputDialog.getText(
+            self._shell, "Mark this moment", "A name for how the drawing is now", text=start
+        )
+        if ok and name.strip():
+            self._shell.bench.mark(name.strip())
+
+    def ask_forget(self, mark: str) -> None:
+        words = (
+            f"Undo will end at '{mark}': all steps before it, and ways that left before it, go for good, with pulls"
+            " that nothing else needs. The drawing stays as it is. This cannot be taken back."
+        )
+        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Forget", words, parent=self._shell)
+        forget = asked.addButton("Forget them", QMessageBox.ButtonRole.DestructiveRole)
+        asked.addButton("Keep them", QMessageBox.ButtonRole.RejectRole)
+        asked.exec()
+        if asked.clickedButton() is forget:
+            self._shell.bench.forget_before(mark)
+
+    def ask_open(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self._shell, "Open a job", str(documents_folder()), "Jobs (*.stride)")
+        if name:
+            self._shell.open_job(Path(name))
+
+    def ask_copy(self) -> None:
+        start = self._shell.bench.job.path.with_name(f"{self._shell.bench.job.name} copy.stride")
+        name, _ = QFileDialog.getSaveFileName(self._shell, "Save a copy", str(start), "Jobs (*.stride)")
+        if name:
+            self._shell.save_copy(Path(name).with_suffix(".stride"))
+
+    def ask_name(self) -> None:
+        name, ok = QInputDialog.getText(self._shell, "Rename", "Name of this job", text=self._shell.bench.job.name)
+        if ok and name.strip():
+            self._shell.rename(name.strip())
+
+    def show_keys(self) -> None:
+        KeySheet(self._shell, self._shell.uses, KEYS, self._shell.keys_changed).exec()
+
+    def show_about(self) -> None:
+        About(self._shell).exec()
+
+    def show_history(self) -> None:
+        """The list of all steps, beside the window, so that the sheet is seen."""
+        self.history = History(
+            self._shell, self._shell.bench, self._shell.sheet.layer, self.show_compare, self.ask_mark
+        )
+        self.history.show()
+
+    def show_compare(self, step: int | None = None) -> None:
+        """A moment and now side by side: the one asked for, else the last mark."""
+        at = self._shell.bench.step_before() if step is None else step
+        Compare(self._shell, self._shell.bench, self._shell.sheet.layer, at).exec()
+
+    def ask_lines(self) -> None:
+        kinds = "Lines (*.svg *.json)"
+        name, _ = QFileDialog.getOpenFileName(self._shell, "Bring in lines", str(documents_folder()), kinds)
+        if name:
+            lay_file(self._shell.bench, Path(name))

@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 
 from plain_stride.pencils.picture import darkness, picture_facts
-from plain_stride.pencils.scanner import LEVELS, PHOTO, ROUGH, SOFT, Scanning, ScannerError, scan
+from plain_stride.pencils.scanner import LEVELS, PHOTO, ROUGH, SOFT, ScannerError, Scanning, scan
 
 RAMP = np.linspace(0, 255, 64 * 48).reshape(48, 64).astype(np.uint8)
 LINE = np.array([[10.0, 20.0], [70.0, 20.0]])

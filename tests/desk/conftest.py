@@ -69,15 +69,15 @@ class Window:
         QTest.mouseMove(self.sheet, self.px(mm).toPoint())
 
     def tap(self, key):
-        QTest.keyClick(self.shell, key)
+        QTest.keyClick(self.shell.windowHandle(), key)
         self.settle()
 
     def hold(self, key):
-        QTest.keyPress(self.shell, key)
+        QTest.keyPress(self.shell.windowHandle(), key)
         self.shell.keys.begin_hold()
 
     def let_go(self, key):
-        QTest.keyRelease(self.shell, key)
+        QTest.keyRelease(self.shell.windowHandle(), key)
         self.settle()
 
     def mouse_pull(self, *points):
@@ -110,7 +110,8 @@ def window_on(qapp):
         shell = Shell(path, Settings())
         shell.resize(1280, 800)
         shell.show()
-        QTest.qWaitForWindowExposed(shell)
+        shell.activateWindow()
+        QTest.qWaitForWindowActive(shell)
         opened.append(shell)
         return Window(shell)
 

@@ -35,7 +35,7 @@ def main() -> None:
     shot = shell.screen().grabWindow(shell.winId()).toImage()
     at = shell.sheet.mapTo(shell, middle)
     seen["ink"] = min(shot.pixelColor(at + QPoint(0, dy)).green() for dy in range(-3, 4))
-    QTest.keyClick(shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(shell.windowHandle(), Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     seen["after undo"] = len(shell.bench.job.rows["lines"])
     shell.close()
     print(json.dumps(seen))

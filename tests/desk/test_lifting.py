@@ -30,9 +30,13 @@ def test_the_live_ink_stays_until_its_line_is_in_the_picture(window):
 def test_taking_back_right_after_the_lift_takes_back_that_line(window):
     kept = window.pull((10, 20), (100, 20))
     lift(window, (10, 60), (100, 60))
-    QTest.keyClick(window.shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert list(window.lines()) == [kept]
-    QTest.keyClick(window.shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    QTest.keyClick(
+        window.shell.windowHandle(),
+        Qt.Key.Key_Z,
+        Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier,
+    )
     assert len(window.lines()) == 2
 
 

@@ -1,14 +1,14 @@
 """What the window asks and shows in windows of their own: names, files, the keys, the history."""
 
 from datetime import date
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+from PySide6.QtWidgets import QInputDialog, QMessageBox
 
 from plain_stride.desk.about import About
 from plain_stride.desk.compare import Compare
 from plain_stride.desk.drops import lay_file
+from plain_stride.desk.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.history import History
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.key_sheet import KeySheet
@@ -46,15 +46,15 @@ class Asks:
             self._shell.bench.forget_before(mark)
 
     def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self._shell, "Open a job", str(documents_folder()), "Jobs (*.stride)")
-        if name:
-            self._shell.open_job(Path(name))
+        path = ask_file(self._shell, "Open a job", documents_folder(), "Jobs (*.stride)")
+        if path is not None:
+            self._shell.open_job(path)
 
     def ask_copy(self) -> None:
         start = self._shell.bench.job.path.with_name(f"{self._shell.bench.job.name} copy.stride")
-        name, _ = QFileDialog.getSaveFileName(self._shell, "Save a copy", str(start), "Jobs (*.stride)")
-        if name:
-            self._shell.save_copy(Path(name).with_suffix(".stride"))
+        path = ask_new_file(self._shell, "Save a copy", start, "stride")
+        if path is not None:
+            self._shell.save_copy(path)
 
     def ask_name(self) -> None:
         name, ok = QInputDialog.getText(self._shell, "Rename", "Name of this job", text=self._shell.bench.job.name)
@@ -80,7 +80,6 @@ class Asks:
         Compare(self._shell, self._shell.bench, self._shell.sheet.layer, at).exec()
 
     def ask_lines(self) -> None:
-        kinds = "Lines (*.svg *.json)"
-        name, _ = QFileDialog.getOpenFileName(self._shell, "Bring in lines", str(documents_folder()), kinds)
-        if name:
-            lay_file(self._shell.bench, Path(name))
+        path = ask_file(self._shell, "Bring in lines", documents_folder(), "Lines (*.svg *.json)")
+        if path is not None:
+            lay_file(self._shell.bench, path)

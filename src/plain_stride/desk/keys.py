@@ -8,11 +8,12 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from plain_stride.desk.key_plan import PLACES, KeyPlan
 
 HOLD_MS = 180
+_KINDS = (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
 _EVDEV_OFFSET = 8
 _BY_CODE = {code + _EVDEV_OFFSET: letter for letter, code in PLACES.items()}
 
@@ -43,12 +44,11 @@ class KeyHand(QObject):
         self.by_pen = "W"
         self._down = ""
         self._holding = False
-        self.on_pen_away: Callable[[], None] = _nothing
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(HOLD_MS)
         self._timer.timeout.connect(self.begin_hold)
-        QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
+        self._watched: QObject | None = None
 
     def begin_hold(self) -> None:
         """The key that is down is held, not tapped: after HOLD_MS, or at the first move of pen or mouse."""
@@ -94,26 +94,24 @@ class KeyHand(QObject):
             self.uses[down].let_go()
             self.changed.emit()
 
+    def attach(self) -> None:
+        """Begins to watch, once the window is one of the system's. Only its own events pass through here: a filter on
+        the whole application would also be shown objects that are half taken down."""
+        handle = self._window.windowHandle()
+        if handle is not None and handle is not self._watched:
+            self._watched = handle
+            handle.installEventFilter(self)
+
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind = event.type()
-        if kind == QEvent.Type.WindowDeactivate and watched is self._window:
-            self.let_all_go()
-            return False
-        if kind == QEvent.Type.TabletLeaveProximity:
-            self.on_pen_away()
-            return False
-        if kind not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease) or not isinstance(event, QKeyEvent):
-            return False
-        if not isinstance(watched, QWidget) or watched.window() is not self._window:
-            return False
-        if isinstance(watched, QLineEdit):
+        if kind not in _KINDS or not isinstance(event, QKeyEvent):
             return False
         place = place_of(event)
+        if isinstance(QApplication.focusWidget(), QLineEdit):
+            return False
         self._see(place, event)
         use = self.plan.use_at(place, self.uses) if place else ""
         if not use or event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier & _MODIFIERS:
-            return False
-        if isinstance(watched, QAbstractButton) and event.key() == Qt.Key.Key_Space:
             return False
         if not event.isAutoRepeat():
             (self._pressed if kind == QEvent.Type.KeyPress else self._released)(use)

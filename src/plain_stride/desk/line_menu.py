@@ -1,10 +1,12 @@
 """What can be done to the chosen lines, at every station: the menu of a chosen line."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.clipboard import copy_chosen, duplicate_chosen
 from plain_stride.weight.plan import ROLES
 
 ENDS = ("pointed", "round", "flat")
@@ -12,12 +14,14 @@ HEAVIER = 2.0**0.125
 """A quarter of a step of the ladder, which goes by sqrt 2."""
 
 
-def line_menu(parent: QWidget, bench: Bench) -> QMenu:
-    """Every verb is one named change of all chosen lines."""
+def line_menu(parent: QWidget, bench: Bench, trim: Callable[[], object] | None = None) -> QMenu:
+    """Every verb is one named change of all chosen lines. trim: trims the stretch where the menu was asked for."""
     menu = QMenu(parent)
     lines = list(bench.chosen)
+    if trim is not None:
+        menu.addAction("trim the stretch here", trim)
     for words, factor in (("heavier by a quarter step", HEAVIER), ("lighter by a quarter step", 1.0 / HEAVIER)):
-        wanted = [("swell", {"line": line, "factor": factor}) for line in lines]
+        wanted = [("swell", {"line": line, "factor": factor}) for line in bench.chosen_lines()]
         menu.addAction(words, partial(bench.make_several, wanted, words))
     for title, column, values in (
         ("role", "role", ROLES),
@@ -28,5 +32,7 @@ def line_menu(parent: QWidget, bench: Bench) -> QMenu:
         for value in values:
             inner.addAction(value, partial(bench.make, "set", lines=lines, **{column: value}))
     menu.addSeparator()
+    menu.addAction("copy", partial(copy_chosen, bench))
+    menu.addAction("duplicate", partial(duplicate_chosen, bench))
     menu.addAction("take away", partial(bench.make, "delete", lines=lines))
     return menu

@@ -46,6 +46,16 @@ class PenPlayer:
         keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
     ) -> None:
         """One event, delivered at once."""
+        self.sent(kind, row, button, keys)
+
+    def sent(
+        self,
+        kind: QEvent.Type,
+        row: np.ndarray,
+        button: Qt.MouseButton = Qt.MouseButton.LeftButton,
+        keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+    ) -> bool:
+        """As `send`; gives whether the widget took it: where none does, a system sends a mouse in its place."""
         at = QPointF(float(row[0]), float(row[1]))
         down = Qt.MouseButton.NoButton if kind == QEvent.Type.TabletRelease else button
         if kind == QEvent.Type.TabletMove:
@@ -56,7 +66,9 @@ class PenPlayer:
             kind, self.device, at, everywhere, float(row[2]), tilt, 0.0, 0.0, 0.0, 0.0, keys, button, down
         )
         event.setTimestamp(round(float(row[3]) * 1000.0) + 1000)
+        event.ignore()
         QCoreApplication.sendEvent(self._widget, event)
+        return event.isAccepted()
 
 
 def on_glass(samples: np.ndarray, to_glass: Callable[[np.ndarray], np.ndarray]) -> np.ndarray:

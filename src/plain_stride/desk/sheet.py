@@ -659,8 +659,9 @@ class SheetView(Painted, QWidget):
             return touch.line if touch is not None else ""
         return black_at(self.bench, self.view.to_board(place))
 
-    def trim_under(self) -> None:
-        touch = self.line_under()
+    def trim_under(self, at: QPointF | None = None) -> None:
+        """Trims the stretch under a pixel, under the pen by default."""
+        touch = self.line_under(at)
         if touch is None:
             self.bench.said.emit("No line is under the pen: point at the stretch that should go.", False)
             return

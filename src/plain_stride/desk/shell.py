@@ -7,9 +7,10 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence
+from PySide6.QtCore import QByteArray, QEvent, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
+    QApplication,
     QHBoxLayout,
     QMenu,
     QScrollArea,
@@ -18,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from plain_stride.board.page import Page
+from plain_stride.desk.application import Application
 from plain_stride.desk.arms_length import ArmsLength
 from plain_stride.desk.asks import Asks
 from plain_stride.desk.bench import Bench
@@ -98,7 +100,8 @@ class Shell(QWidget):
         self.sheet.on_first_move = self.keys.begin_hold
         self.keys.by_pen = str(settings.get("pen_button", self.keys.by_pen))
         self.sheet.on_pen_button = self.keys.pen_button
-        self.keys.on_pen_away = self.sheet.finish_pull
+        if isinstance(app := QApplication.instance(), Application):
+            app.pen_away.connect(self.sheet.finish_pull)
         self._board().screen_wanted.connect(self.sheet.print_size)
         self._board().screen_measured.connect(self.measure_screen)
         self._quiet = QTimer(self)
@@ -392,7 +395,8 @@ class Shell(QWidget):
 
     def _open_line_menu(self, at: QPointF | None) -> None:
         place = at if at is not None else QPointF(self.sheet.rect().center())
-        line_menu(self, self.bench).popup(self.sheet.mapToGlobal(place.toPoint()))
+        menu = line_menu(self, self.bench, lambda: self.sheet.trim_under(place))
+        menu.popup(self.sheet.mapToGlobal(place.toPoint()))
 
     def _open_menu(self) -> None:
         self.job_menu().exec(self.stride.menu.mapToGlobal(self.stride.menu.rect().bottomLeft()))
@@ -518,6 +522,16 @@ class Shell(QWidget):
         kept = self.settings.get("place")
         if not (isinstance(kept, QByteArray) and self.restoreGeometry(kept)):
             self.resize(1280, 800)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.keys.attach()
+
+    def changeEvent(self, event: QEvent) -> None:
+        """A window that is no longer the one in use lets every key go."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
+            self.keys.let_all_go()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.put("place", self.saveGeometry())

@@ -15,6 +15,7 @@ from PySide6.QtCore import QCoreApplication, Qt, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from plain_stride.desk.application import Application
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.theme import THEME, load_fonts
 from plain_stride.job.logfile import log_path, logger
@@ -39,7 +40,7 @@ def application() -> QApplication:
     gc.set_threshold(2_000, 10, 1000)
     # A thread that works out a line lets the pen have its turn soon: 5 ms, the default, is a whole sample.
     sys.setswitchinterval(0.0005)
-    app = QApplication(["plain-stride"])
+    app = Application(["plain-stride"])
     app.setApplicationName("Plain Stride")
     app.setDesktopFileName("plain-stride")
     app.setStyle("Fusion")

@@ -3,11 +3,10 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog
-
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Heading, Sentence, Word
 from plain_stride.desk.exporter import Exporter
+from plain_stride.desk.file_dialogs import ask_new_file
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
 
@@ -104,6 +103,6 @@ class HandOverNotes(Notes):
 
     def _ask(self, kind: str) -> None:
         start = self.bench.job.path.with_suffix(f".{kind}")
-        name, _ = QFileDialog.getSaveFileName(self, "Write final art", str(start), f"{kind.upper()} (*.{kind})")
-        if name:
-            self.write(Path(name).with_suffix(f".{kind}"))
+        path = ask_new_file(self, "Write final art", start, kind)
+        if path is not None:
+            self.write(path)

@@ -5,11 +5,11 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtGui import QPainter
-from PySide6.QtWidgets import QFileDialog
 
 from plain_stride import measure
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Slider, Word, tinted
+from plain_stride.desk.file_dialogs import ask_file
 from plain_stride.desk.inked import stroke
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.theme import THEME
@@ -148,9 +148,9 @@ class PencilsNotes(Notes):
         self._change_sheet("pencils", placed_mm=place)
 
     def _ask_scan(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Place a scan", str(Path.home()), PICTURES)
-        if name:
-            self.place_scan(Path(name))
+        path = ask_file(self, "Place a scan", Path.home(), PICTURES)
+        if path is not None:
+            self.place_scan(path)
 
 
 def _per_cent(text: str) -> float:

@@ -16,7 +16,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath,
 from plain_stride.desk.bands import SHOWN_BOXES, band_of
 from plain_stride.desk.pencil_image import PencilImage
 from plain_stride.desk.seen_index import SeenIndex
-from plain_stride.desk.theme import RULER, THEME, sheet_color
+from plain_stride.desk.theme import RULER, RULER_COLOUR, THEME, sheet_color
 from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import Cover, seen_rings
@@ -299,7 +299,7 @@ class InkLayer:
         step = next((s for s in RULER_STEPS if s * view.scale >= 30.0), RULER_STEPS[-1])
         label = next((s for s in RULER_STEPS if s * view.scale >= 90.0 and (s / step) % 1 < 1e-9), step * 5)
         painter.setFont(THEME.font(RULER, bold=True))
-        painter.setPen(QPen(THEME.color("faint"), 1))
+        painter.setPen(QPen(THEME.color(RULER_COLOUR), 1))
         corner = view.to_glass(np.array([[w if view.mirror else 0.0, 0.0]]))[0]
         for along, long, vertical in ((0, w, False), (1, h, True)):
             for n in range(int(long / step + 1e-6) + 1):

@@ -29,7 +29,8 @@ def step_words(bench: Bench, step: int) -> str:
     words = WORDS.get(made.words, made.words)
     if made.words in ("pull", "line", "black"):
         row = next((c.after for c in made.rows if c.table in INKED and c.after is not None), None)
-        part = bench.job.rows["parts"].get(str(row["part"])) if row is not None else None
+        parts = {**bench.job.rows["parts"], **{c.id: c.after for c in made.rows if c.table == "parts"}}
+        part = parts.get(str(row["part"])) if row is not None else None
         words += f": {part['name']}" if part is not None else ""
     return words
 

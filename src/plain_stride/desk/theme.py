@@ -10,6 +10,8 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiAppli
 FAMILY, FALLBACK = "Rosario", "Noto Sans"
 NAME, STATION, BODY, LABEL, RULER = 17, 15, 14, 12, 11
 """Sizes in pixels of the text at 100 %."""
+RULER_COLOUR = "text"
+"""Small figures on the desk, which is darker than the margins: the fainter text is too faint there."""
 TEXT_SCALES = (1.0, 1.25, 1.5)
 
 
@@ -32,7 +34,7 @@ class Palette:
 
 
 DAY = Palette(
-    "#DED6C7", "#F3EEE4", "#FDFBF6", "#17161A", "#302D33", "#655F66", "#CBC1B0", "#E7E0D2", "#8FB0D1", "#46678B",
+    "#DED6C7", "#F3EEE4", "#FDFBF6", "#17161A", "#302D33", "#655F66", "#CBC1B0", "#E7E0D2", "#8FB0D1", "#446489",
     "#0E6B70", "#B3261E",
 )  # fmt: skip
 EVENING = Palette(

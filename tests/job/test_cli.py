@@ -9,8 +9,11 @@ import numpy as np
 import pytest
 
 from plain_stride.cli import main
+from plain_stride.job import reports
 from plain_stride.job.demo import make_demo
+from plain_stride.job.demo_scene import crosses, scene, seen
 from plain_stride.job.job import opened
+from plain_stride.job.shapes import Shapes
 from tests.conftest import samples_along
 
 
@@ -271,20 +274,22 @@ def test_the_demo_is_half_inked_in_three_depths(tmp_path):
     path = tmp_path / "Lock keeper.stride"
     make_demo(path)
     assert [p.name for p in tmp_path.iterdir()] == [path.name]
-    with opened(path) as (job, _):
+    with opened(path) as (job, store):
         parts = job.parts()
         assert {p.tier for p in parts} == {"near", "middle", "far"}
-        assert {"Heron", "Lantern", "Beam", "Gate", "Bollard", "Cottage", "Poplars", "Water", "Reeds"} <= {
+        assert {"Heron", "Lantern", "Coat", "Cat", "Beam", "Gate", "Lock house", "Poplars", "Water"} <= {
             p.name for p in parts
         }
-        assert len(job.rows["lines"]) >= 30
-        assert len(job.pencils()) == 1
+        drawn = sum(len(thing.lines) for thing in seen(scene()))
+        assert drawn >= 150 and 0.4 < len(job.rows["lines"]) / drawn < 0.7
+        assert len(job.rows["blacks"]) >= 10 and len(crosses(scene())) >= 10
+        assert len(job.pencils()) == 1 and list(job.marks) == ["The keeper stands"]
+        tiers = reports.weigh(job, Shapes(job, store))["tiers"]
+        assert tiers["near"]["mean"] > 1.2 * tiers["middle"]["mean"] > 1.2 * 1.1 * tiers["far"]["mean"]
 
 
 def test_nothing_shows_through_the_heron():
     import shapely
-
-    from plain_stride.job.demo_scene import scene, seen
 
     things = seen(scene())
     for n, thing in enumerate(things):

@@ -58,6 +58,11 @@ class Compare(QDialog):
             marks.insert(0, (f"after: {step_words(self._bench, step)}", step))
         return marks
 
+    @property
+    def busy(self) -> bool:
+        """Whether pictures are being painted."""
+        return self.then.busy or self.now.busy
+
     def menu(self) -> QMenu:
         """The moments to choose from."""
         menu = QMenu(self.parentWidget())

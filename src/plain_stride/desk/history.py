@@ -174,6 +174,11 @@ class History(QDialog):
         self.resize(THEME.px(400), THEME.px(620))
         self._refresh()
 
+    @property
+    def busy(self) -> bool:
+        """Whether pictures are being painted."""
+        return bool(self._wanted)
+
     def chosen_step(self) -> int:
         return self.moments.steps[max(self.list.currentIndex().row(), 0)]
 

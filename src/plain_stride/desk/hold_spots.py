@@ -4,7 +4,6 @@ from PySide6.QtCore import QEvent, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 
-from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.keys import KeyHand
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, THEME
@@ -50,7 +49,9 @@ class HoldSpot(Painted, QAbstractButton):
         painter.setPen(THEME.color("chosen" if held else "text"))
         box = QRectF(self.rect()).adjusted(THEME.px(10), 0, -4, 0)
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.text())
-        focus_ring(painter, self)
+        painter.setPen(THEME.color("hair"))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
 
 class HoldSpots(QWidget):

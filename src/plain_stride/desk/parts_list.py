@@ -9,7 +9,7 @@ from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from plain_stride.desk.bench import Bench
-from plain_stride.desk.controls import Heading, Word, focus_ring
+from plain_stride.desk.controls import Heading, Sentence, Word, focus_ring
 from plain_stride.desk.cover_menu import cover_menu
 from plain_stride.desk.inked import sample_stroke
 from plain_stride.desk.painted import Painted
@@ -159,6 +159,9 @@ class PartsList(Painted, QWidget):
             self._verbs.addWidget(word)
         self._verbs.addStretch(1)
         self._column.addLayout(self._verbs)
+        self._hint = Sentence("Drag a part up to bring it nearer, under another heading to give it that depth.", LABEL,
+                              "faint")  # fmt: skip
+        self._column.addWidget(self._hint)
         self._drop_line: int | None = None
         self.set_bench(bench)
 

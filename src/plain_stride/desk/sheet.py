@@ -90,6 +90,7 @@ class SheetView(Painted, QWidget):
         self._lifted: list[LivePull] = []
         self.hold = HeldKeys(self)
         self.key_pen = KeyPen(self)
+        self.kept_left = self.kept_right = 0
         self._then: InkLayer | None = None
         self._fitted = True
         self._outdated = True
@@ -167,7 +168,7 @@ class SheetView(Painted, QWidget):
     def fit(self) -> None:
         """The whole page, upright."""
         left, top, right, bottom = (float(THEME.px(b)) for b in BORDER)
-        border = (left, top, right, bottom)
+        border = (left + self.kept_left, top, right + self.kept_right, bottom)
         self.set_view(self.view.fitted(self.bench.job.page.size_mm, border), fitted=True)
         self.redraw()
 

@@ -117,6 +117,8 @@ class Shell(QWidget):
         self._join(self.bench)
         self.show_station("Pull")
         self._restore_place()
+        if not self.spots.isHidden():
+            self._place_spots()
         self.sheet.setFocus()
 
     # Layout
@@ -438,11 +440,18 @@ class Shell(QWidget):
         self.keys_changed()
         self._show_hand()
         self.spots.show_side(KEYS.left_handed)
+        self._place_spots()
+
+    def _place_spots(self) -> None:
+        """The spots beside the gauge; a board that is fitted leaves them room."""
         self.spots.place(self.sheet.size())
+        wide = 0 if self.spots.isHidden() else self.spots.width()
+        self.sheet.kept_left, self.sheet.kept_right = (0, wide) if KEYS.left_handed else (wide, 0)
+        self.sheet.fit()
 
     def toggle_spots(self) -> None:
         self.spots.setVisible(self.spots.isHidden())
-        self.spots.place(self.sheet.size())
+        self._place_spots()
         self.settings.put("hold_spots", int(not self.spots.isHidden()))
 
     def paste(self) -> None:

@@ -18,7 +18,7 @@ from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import polygon, polyline
 
 HEIGHT, LARGE = 116, 300
-UNROLLED_SAMPLES = 700
+UNROLLED_SAMPLES, PACE_PLACES = 700, 160
 LEFT, RIGHT = 172, 18
 STEPS = (0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500)
 
@@ -106,9 +106,9 @@ class Strip(Painted, QWidget):
         along = wide / max(shape.length, 1e-6)
         raw = self._unrolled_hand(key, shape)
         widest = max(float(shape.widths.full.max()) / 2.0, float(np.abs(raw[:, 1]).max()) if len(raw) else 0.0, 0.02)
-        across = min((THEME.px(HEIGHT) - 66) / 2.0 / widest, 400.0)
+        across = min((self.height() - THEME.px(80)) / 2.0 / widest, 400.0)
         times = round(across / along, 1 if across / along < 3 else 0)
-        middle = THEME.px(54)
+        middle = THEME.px(46) + (self.height() - THEME.px(HEIGHT)) / 2.0
         w = shape.widths
         x = left + w.s * along
         top, foot = middle - w.left * across, middle + w.right * across
@@ -120,20 +120,41 @@ class Strip(Painted, QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             points = np.column_stack([left + raw[:, 0] * along, middle - raw[:, 1] * across])
             painter.drawPolyline(polyline(points))
-        self._legend(painter, bool(len(raw)), f"across drawn {times:g} times as large as along")
+        pace = self._pace(painter, key, shape, left, along)
+        told = [("ink", "text", 4.0), *([("your hand", "chosen", 1.6)] if len(raw) else []),
+                *([(f"your speed, up to {pace:.0f} mm/s", "ahead", 1.0)] if pace else [])]  # fmt: skip
+        self._legend(painter, told, f"{times:g} × as large across")
         self._ruler(painter, shape.length, left, along)
 
-    def _legend(self, painter: QPainter, hand: bool, scale: str) -> None:
+    def _pace(self, painter: QPainter, key: str, shape: Shape, left: float, along: float) -> float:
+        """Draws the pull's speed along the line, above the ruler; gives the highest, mm/s, 0 where none is known."""
+        if self._bench.job.rows["lines"][key]["pull"] is None or shape.length < 1.0 or shape.own[-1] <= shape.own[0]:
+            return 0.0
+        s = np.linspace(0.0, shape.length, PACE_PLACES)
+        rising = shape.s + np.arange(len(shape.s)) * 1e-9
+        time = np.interp(s, rising, shape.own)
+        speed = np.convolve(np.diff(s) / np.maximum(np.diff(time), 1e-6), np.ones(5) / 5.0, mode="valid")
+        high = float(speed.max())
+        room = THEME.px(12) + (self.height() - THEME.px(HEIGHT)) * 0.25
+        y = self.height() - THEME.px(27) - speed / max(high, 1e-9) * room
+        painter.setPen(QPen(THEME.color("ahead"), 1.2, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(polyline(np.column_stack([left + (s[2:-3] + s[3:-2]) / 2.0 * along, y])))
+        return high
+
+    def _legend(self, painter: QPainter, told: list[tuple[str, str, float]], scale: str) -> None:
         painter.setFont(THEME.font(LABEL))
         y, x = THEME.px(16), THEME.px(LEFT)
-        for name, colour, width in (("ink", "text", 4.0), *((("your hand", "chosen", 1.6),) if hand else ())):
-            painter.setPen(QPen(THEME.color(colour), width))
+        for name, colour, width in told:
+            dashed = Qt.PenStyle.DashLine if colour == "ahead" else Qt.PenStyle.SolidLine
+            painter.setPen(QPen(THEME.color(colour), width, dashed))
             painter.drawLine(QPointF(x, y - 4), QPointF(x + 20, y - 4))
             painter.setPen(THEME.color("faint"))
             painter.drawText(QPointF(x + 26, y), name)
             x += 40 + painter.fontMetrics().horizontalAdvance(name)
-        width = painter.fontMetrics().horizontalAdvance(scale)
-        painter.drawText(QPointF(self.width() - RIGHT - width, y), scale)
+        left = self.width() - RIGHT - painter.fontMetrics().horizontalAdvance(scale)
+        if left > x:
+            painter.drawText(QPointF(left, y), scale)
 
     def _ruler(self, painter: QPainter, length: float, left: float, along: float) -> None:
         step = next((s for s in STEPS if s * along >= 70), STEPS[-1])

@@ -4,8 +4,14 @@ import os
 import tempfile
 import time
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from plain_stride.errors import StrideError
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
+
+    from plain_stride.desk.shell import Shell
 
 SIZE = (1280, 800)
 REST_S = 1.0
@@ -23,14 +29,61 @@ def tour(folder: Path) -> int:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as fault:
         raise TourError(f"{folder} cannot be made: {fault.strerror}") from None
+    from plain_stride.compiled.ready import load_if_compiled
     from plain_stride.job.demo import DEMO_NAME, make_demo
 
+    load_if_compiled()
     with tempfile.TemporaryDirectory() as temporary:
         path = Path(temporary) / f"{DEMO_NAME}.stride"
         make_demo(path)
         os.environ["XDG_CONFIG_HOME"] = temporary
         _take_pictures(path, folder)
+        _final_art(Path(temporary) / "finished.stride", folder / "final-art.png")
     return 0
+
+
+def _final_art(path: Path, out: Path) -> None:
+    """The demo inked to the end, exported at its full size."""
+    from plain_stride.finish.write import write_whole
+    from plain_stride.job.art import art_of
+    from plain_stride.job.demo import make_demo
+    from plain_stride.job.job import opened
+    from plain_stride.job.shapes import Shapes
+    from plain_stride.render.export import png_of
+
+    make_demo(path, finished=True)
+    with opened(path) as (job, store):
+        write_whole(out, png_of(art_of(job, Shapes(job, store)), False, False))
+
+
+def _save(shell: "Shell", widget: "QWidget", path: Path) -> None:
+    """A picture of a widget, once facts are told and pictures whole."""
+    from PySide6.QtCore import QCoreApplication
+
+    rested = time.monotonic() + REST_S
+    while time.monotonic() < rested or shell.sheet.layer.busy or getattr(widget, "busy", False):
+        QCoreApplication.processEvents()
+    if not widget.grab().save(str(path)):
+        raise TourError(f"{path} cannot be written")
+
+
+def _more_pictures(shell: "Shell", folder: Path) -> None:
+    """What is not a station: the history, then and now, the sheet of keys."""
+    from plain_stride.desk.compare import Compare
+    from plain_stride.desk.history import History
+    from plain_stride.desk.key_plan import KEYS
+    from plain_stride.desk.key_sheet import KeySheet
+
+    shell.use_variant("day")
+    bench, layer = shell.bench, shell.sheet.layer
+    for name, box in (
+        ("then-and-now", Compare(shell, bench, layer, bench.step_before())),
+        ("history", History(shell, bench, layer, lambda step: None, lambda: None)),
+        ("keys", KeySheet(shell, shell.uses, KEYS, lambda: None)),
+    ):
+        box.show()
+        _save(shell, box, folder / f"{name}.png")
+        box.close()
 
 
 def _take_pictures(path: Path, folder: Path) -> None:
@@ -51,11 +104,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
         if page:
             shell.stations[station].show_page(page)  # type: ignore[attr-defined]
         shell.sheet.fit()
-        rested = time.monotonic() + REST_S
-        while time.monotonic() < rested or shell.sheet.layer.busy:
-            app.processEvents()
-        if not shell.grab().save(str(folder / f"{name}.png")):
-            raise TourError(f"{folder / name}.png cannot be written")
+        _save(shell, shell, folder / f"{name}.png")
+    _more_pictures(shell, folder)
     shell.close()
     shell.deleteLater()
     app.processEvents()

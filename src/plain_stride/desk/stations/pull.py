@@ -109,9 +109,9 @@ class _HandPage(_Page):
         self._effect = Sentence("", colour="faint")
         self._line_heading, self._line = Heading("Last line"), Sentence()
         self._again = Word("steady this line so")
-        self.add(
-            Heading("Steadying"), self._school, self._leeway, self._effect, self._line_heading, self._line, self._again
-        )
+        self._keys = Sentence("", colour="faint")
+        self.add(Heading("Steadying"), self._school, self._leeway, self._effect, self._line_heading, self._line)
+        self.add(self._again, Heading("Your other hand"), self._keys)
         self._school.chosen.connect(lambda word: self._set(school=SCHOOL_WORDS[word]))
         self._leeway.settled.connect(lambda v: self._set(leeway=None if v >= MOST_LEEWAY else v))
         self._again.clicked.connect(self._steady)
@@ -136,6 +136,9 @@ class _HandPage(_Page):
         self._line_heading.setText("CHOSEN LINE" if self.bench.chosen else "LAST LINE")
         self._again.setVisible(key is not None and bool(self.bench.job.rows["lines"][key]["pull"]))
         self._line.say(_line_words(self.bench, key))
+        a, f, d, z = (KEYS.shown(use) for use in "AFDZ")
+        self._keys.say(f"Hold **{a}**: pencils gone. Hold **{f}**: turn the board, **{d}**: move it."
+                       f" Tap **{z}**: the last line back. **F1**: all keys.")  # fmt: skip
 
 
 class _LinePage(_Page):

@@ -105,6 +105,7 @@ def _parser() -> argparse.ArgumentParser:
     history.add_argument("--json", action="store_true", help="as JSON (the only form)")
     verbs = history.add_mutually_exclusive_group()
     verbs.add_argument("--mark", metavar="NAME", help="name this moment")
+    verbs.add_argument("--go", metavar="NAME", help="go to a mark; the way that is left stays")
     verbs.add_argument("--forget", metavar="NAME", help="forget all steps before a mark, for good")
     verbs.add_argument("--pack", action="store_true", help="give back the room of what is gone; the history stays")
     weigh = command("weigh", _weigh, "lay the plan, and report the weights")
@@ -264,9 +265,15 @@ def _history(a: argparse.Namespace) -> None:
     from plain_stride.job import reports
     from plain_stride.job.job import opened
 
-    with opened(a.job, write=bool(a.mark or a.forget or a.pack)) as (job, store):
+    with opened(a.job, write=bool(a.mark or a.go or a.forget or a.pack)) as (job, store):
         if a.mark:
             store.mark(a.mark, job.set_mark(a.mark))
+        elif a.go:
+            if a.go not in job.marks:
+                raise StrideError(f"there is no mark '{a.go}'; there are: {', '.join(job.marks) or 'none'}")
+            commit = job.go_to(job.marks[a.go])
+            if commit is not None:
+                store.commit(commit)
         elif a.forget:
             store.forget(job.may_forget(a.forget))
             job.forget_before(a.forget)

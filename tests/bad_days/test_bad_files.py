@@ -134,7 +134,7 @@ SVGS = {
                     + "".join(f'<!ENTITY {b} "{f"&{a};" * 12}">' for a, b in zip("abcd", "bcde", strict=True)) + "]>"),
     "a file from outside": svg("&x;", '<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]>'),
     "a loop of use": svg('<g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g>'),
-    "no lines": svg("<rect width='3' height='4'/>"),
+    "no lines": svg("<desc>nothing is drawn</desc>"),
     "absurd places": svg(line("0 0 1 1 2 2 1e300 3")),
     "no number": svg(line("0 0 1 1 2 2 nan 3")),
     "endless width": svg(line(widths="0 .2 .2 4.2 inf .2")),

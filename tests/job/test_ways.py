@@ -163,6 +163,19 @@ def test_a_way_not_taken_can_be_gone_back_to(drawn):
         again.job.go_to(999)
 
 
+def test_a_mark_is_gone_to_from_the_command_line(drawn, capsys):
+    drawn.store.close()
+    path = str(drawn.path)
+    assert cli.main(["history", path, "--mark", "Both"]) == 0
+    assert cli.main(["undo", path, "2"]) == 0
+    assert cli.main(["history", path, "--go", "Both"]) == 0
+    with opened(drawn.path) as (job, _):
+        assert job.ink_ids() == [drawn.line, drawn.black]
+    assert cli.main(["history", path, "--go", "Nowhere"]) == 1
+    assert "there are: Both" in capsys.readouterr().err
+    drawn.__init__(drawn.path)
+
+
 def test_a_state_is_looked_at_without_touching_the_job(drawn):
     marked = drawn.job.head
     shape = drawn.shapes[drawn.line]

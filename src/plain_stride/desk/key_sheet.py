@@ -76,8 +76,9 @@ class KeySheet(QDialog):
         others = QGridLayout()
         others.setHorizontalSpacing(THEME.px(18))
         others.setColumnStretch(1, 1)
-        nibs = ("1 to 9", "that nib; while held, only as long as it is held")
-        for row, (key, words) in enumerate((nibs, *OTHERS)):
+        others.addWidget(Sentence("**Nibs**"), 0, 0, Qt.AlignmentFlag.AlignVCenter)
+        others.addLayout(self._nib_words(), 0, 1)
+        for row, (key, words) in enumerate(OTHERS, 1):
             named = Sentence(f"**{key}**")
             named.setWordWrap(False)
             others.addWidget(named, row, 0, Qt.AlignmentFlag.AlignTop)
@@ -90,6 +91,18 @@ class KeySheet(QDialog):
         scroll.setFrameShape(QScrollArea.Shape.NoFrame)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         return scroll
+
+    def _nib_words(self) -> QHBoxLayout:
+        """The keys of the nibs in one row."""
+        row = QHBoxLayout()
+        row.setSpacing(THEME.px(12))
+        for name in filter(str.isdigit, self._uses):
+            word = self.words[name] = Word(self._plan.shown(name))
+            word.clicked.connect(lambda _=False, n=name: self._ask(n))
+            row.addWidget(word)
+        row.addWidget(Sentence("that nib; while held, only as long as it is held"))
+        row.addStretch(1)
+        return row
 
     def _shown_uses(self) -> list[tuple[str, KeyUse]]:
         return [(name, use) for name, use in self._uses.items() if not name.isdigit()]

@@ -60,7 +60,10 @@ class HandOverNotes(Notes):
         hidden = [part.name for part in parts if part.hidden]
         rows = self.bench.job.rows["lines"]
         seen = sum(1 for row in rows.values() if row["part"] not in {p.id for p in parts if p.hidden})
-        self._what.say(f"**{seen} lines** in **{len(parts) - len(hidden)} parts**, as they stand on the sheet.")
+        shown = {p.id for p in parts if not p.hidden}
+        blacks = sum(1 for row in self.bench.job.rows["blacks"].values() if row["part"] in shown)
+        black = f" and **{blacks} black{'' if blacks == 1 else 's'}**" if blacks else ""
+        self._what.say(f"**{seen} lines**{black} in **{len(parts) - len(hidden)} parts**, as they stand on the sheet.")
         self._left_out.say(f"Left out, since hidden: {', '.join(hidden)}." if hidden else "Pencils are never exported.")
         w, h = self.bench.job.page.pixels
         self._size.say(f"**{w:,} × {h:,} px** at **{self.bench.job.page.dpi:g} dpi**, the dpi written in.")

@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
+from shiboken6 import isValid
 
 from plain_stride.desk.compare import Compare
 from plain_stride.desk.history import History
@@ -25,8 +26,8 @@ def history(window):
 
     yield show
     for box in opened:
-        box.close()
-        box.deleteLater()
+        if isValid(box):
+            box.close()
 
 
 def test_ways_not_taken_stay_and_are_gone_back_to(window, history):
@@ -77,6 +78,16 @@ def test_the_history_is_still_there_after_a_restart(window, window_on, history):
     again.bench.go_to(old)
     again.bench.save_all()
     assert len(again.lines()) == 1 and again.bench.job.head == old
+
+
+def test_the_list_goes_with_its_job(window, tmp_path):
+    window.pull((10, 20), (60, 20))
+    window.shell.asks.show_history()
+    assert window.shell.asks.history.isVisible()
+    path = tmp_path / "walk copy.stride"
+    window.bench.keeper.do(lambda store: store.save_copy(path))
+    window.shell.open_job(path)
+    assert window.shell.asks.history is None
 
 
 def test_q_marks_and_shows_what_was(window):

@@ -1,14 +1,14 @@
 """Arm's length: the ink alone, small, as it is seen from a distance. Its scale is said; pencils are never on it."""
 
 from PySide6.QtCore import QSize, QSizeF, Qt, QTimer, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.key_plan import KEYS
-from plain_stride.desk.painted import Painted
+from plain_stride.desk.sliced import SlicedPicture
 from plain_stride.desk.theme import LABEL, THEME
 from plain_stride.desk.view import BoardView
 
@@ -16,25 +16,22 @@ BOX = (126, 84)
 LATER_MS, SLICE_S = 250, 0.003
 
 
-class _Small(Painted, QWidget):
-    """The picture itself, painted in slices; the one before stands until it is whole. A touch mirrors it."""
+class _Small(SlicedPicture):
+    """The picture itself. A touch mirrors it."""
 
     touched = Signal()
 
     def __init__(self, bench: Bench, paths: InkLayer) -> None:
-        super().__init__()
+        super().__init__(SLICE_S)
         self.setToolTip("A touch mirrors it")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFixedSize(THEME.px(BOX[0]), THEME.px(BOX[1]))
         self.setAccessibleName("The ink at arm's length")
-        self._slices = QTimer(self)
-        self._slices.timeout.connect(self._paint_slice)
         self.set_bench(bench, paths)
 
     def set_bench(self, bench: Bench, paths: InkLayer) -> None:
         self._page = lambda: bench.job.page.size_mm
-        self._layer = InkLayer(bench, paths)
-        self._layer.pencils_off = True
+        self.show_ink(bench, paths)
 
     def scale(self) -> float:
         """Pixels for one mm."""
@@ -44,28 +41,10 @@ class _Small(Painted, QWidget):
     def renew(self, mirrored: bool) -> None:
         size = QSizeF(self.size())
         view = BoardView(1.0, mirror=mirrored).resized(size).fitted(self._page(), (0.0, 0.0, 0.0, 0.0))
-        room = (size.width() - self._page()[0] * view.scale) / 2.0
-        self._layer.begin(view.moved(room, 0.0), self.size(), self.devicePixelRatioF())
-        self._slices.start(0)
+        self.begin(view.moved((size.width() - self._page()[0] * view.scale) / 2.0, 0.0))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.touched.emit()
-
-    def hold(self, pulling: bool) -> None:
-        """Waits while the pen is down."""
-        if pulling:
-            self._slices.stop()
-        elif self._layer.busy:
-            self._slices.start(0)
-
-    def _paint_slice(self) -> None:
-        if self._layer.work(SLICE_S) is not None:
-            self.update()
-        if not self._layer.busy:
-            self._slices.stop()
-
-    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
-        painter.drawImage(0, 0, self._layer.image)
 
 
 class ArmsLength(QWidget):

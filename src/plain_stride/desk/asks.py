@@ -4,6 +4,7 @@ from datetime import date
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QInputDialog, QMessageBox
+from shiboken6 import isValid
 
 from plain_stride.desk.about import About
 from plain_stride.desk.compare import Compare
@@ -69,10 +70,17 @@ class Asks:
 
     def show_history(self) -> None:
         """The list of all steps, beside the window, so that the sheet is seen."""
+        self.close_history()
         self.history = History(
             self._shell, self._shell.bench, self._shell.sheet.layer, self.show_compare, self.ask_mark
         )
         self.history.show()
+
+    def close_history(self) -> None:
+        """The list goes with its job."""
+        if self.history is not None and isValid(self.history):
+            self.history.close()
+        self.history = None
 
     def show_compare(self, step: int | None = None) -> None:
         """A moment and now side by side: the one asked for, else the last mark."""

@@ -143,6 +143,7 @@ class History(QDialog):
         self._wanted: list[int] = []
         self._painting: tuple[int, InkLayer] | None = None
         self.setWindowTitle("History")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         p = THEME.palette
         self.setStyleSheet(f"QDialog, QListView {{ background: {p.margin}; border: none }}"
                            f"QListView:focus {{ border: 2px solid {p.chosen} }}")  # fmt: skip

@@ -220,6 +220,7 @@ class Shell(QWidget):
         except StrideError as fault:
             self.say(str(fault), True)
             return False
+        self.asks.close_history()
         old, self.bench = self.bench, bench
         for join in (w.set_bench for w in (self.gauge, self.strip, self.parts, self.sheet)):
             join(bench)
@@ -545,6 +546,7 @@ class Shell(QWidget):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.put("place", self.saveGeometry())
         self.sheet.end_pull()
+        self.asks.close_history()
         self._hand_over().close_down()
         self.bench.close()
         super().closeEvent(event)

@@ -104,3 +104,16 @@ def test_the_band_of_a_line_holds_its_ink_and_little_more(drawn):
     area = sum(r.width() * r.height() for r in list(region))
     bounds = region.boundingRect()
     assert area < 0.5 * bounds.width() * bounds.height()
+
+
+def test_the_view_of_a_whole_page_needs_no_true_outlines(window, monkeypatch):
+    """A true outline of a line takes twenty times as long as the strip that serves the eye at this size."""
+    from plain_stride.lines.recipe import Shape
+
+    window.pull((10, 20), (110, 70))
+    asked = []
+    monkeypatch.setattr(Shape, "rings", property(lambda shape: asked.append(shape) or []))
+    window.sheet.layer._paths.clear()
+    window.sheet.redraw()
+    window.settle()
+    assert window.sheet.view.scale < 8.0 and asked == []

@@ -232,9 +232,10 @@ class InkLayer:
         if kept is None or kept[0] is not shape:
             if len(self._paths) > KEPT_PATHS:
                 self._paths.clear()
-            rings = shape.rings
             if isinstance(shape, Shape) and level < len(QUICK_SCALES):
                 rings = [shape.strip(QUICK_SCALES[level][1])]
+            else:
+                rings = shape.rings
             self._paths[id(shape), level] = kept = (shape, path_of(rings))
         return kept[1]
 

@@ -36,6 +36,16 @@ class Cover:
         x0, y0, x1, y1 = self.area.bounds
         return x0, y0, x1, y1
 
+    def reaches(self, box: tuple[float, float, float, float]) -> bool:
+        """Whether any of it lies in a box (x0, y0, x1, y1), mm."""
+        import shapely
+
+        x0, y0, x1, y1 = self.box
+        if x0 > box[2] or x1 < box[0] or y0 > box[3] or y1 < box[1]:
+            return False
+        shapely.prepare(self.area)
+        return bool(shapely.intersects(self.area, shapely.box(*box)))
+
     def holds(self, points: np.ndarray) -> np.ndarray:
         """(n,) whether points (n, 2) lie on the cover."""
         import shapely
@@ -74,11 +84,14 @@ def seen_rings(rings: list[np.ndarray], covers: Sequence[Cover]) -> list[np.ndar
     """What covers leave to be seen of a filled outline, as rings again, holes turning the other way."""
     import shapely
 
-    hiding = [cover.area for cover in covers]
     edges = [shapely.LinearRing(ring) for ring in rings]
     filled = shapely.build_area(shapely.GeometryCollection(edges)) if len(edges) > 1 else shapely.Polygon(edges[0])
     if not filled.is_valid:
         filled = shapely.make_valid(filled)
+    # Only what of the covers lies round it counts, and has far fewer corners than the whole.
+    x0, y0, x1, y1 = filled.bounds
+    around = (x0 - GRID_MM, y0 - GRID_MM, x1 + GRID_MM, y1 + GRID_MM)
+    hiding = [shapely.clip_by_rect(cover.area, *around) for cover in covers]
     return _rings(shapely.difference(filled, shapely.union_all(hiding)))
 
 

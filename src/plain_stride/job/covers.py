@@ -32,11 +32,8 @@ class Covers:
         return self._over.get(part, [])
 
     def hiding(self, part: str, shape: Shape | Black) -> tuple[Cover, ...]:
-        """Covers that reach a line's box."""
-        x0, y0, x1, y1 = shape.box
-        return tuple(
-            c for c in self.over(part) if c.box[0] <= x1 and c.box[2] >= x0 and c.box[1] <= y1 and c.box[3] >= y0
-        )
+        """Covers of which some lies in a line's box."""
+        return tuple(cover for cover in self.over(part) if cover.reaches(shape.box))
 
     def seen(self, part: str, shape: Shape) -> list[np.ndarray]:
         """Rings of what is seen of a line: all of its edge, or what covers leave of it."""

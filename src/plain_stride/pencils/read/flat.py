@@ -1,0 +1,58 @@
+"""A scan made even: paper to 0, the blackest pencil to about 1, whatever the light and the paper."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from PIL import Image
+
+FLAT_PER_MM = 150.0 / 25.4
+PAPER_MM, AROUND_MM, PAPER_SHARE = 1.25, 6.0, 0.9
+BLACK_SHARE, INK_FROM, MOST_DARK = 0.97, 0.08, 1.6
+LEAST_INK = 2e-5
+"""Share of pixels below which a sheet counts as blank."""
+
+
+@dataclass(frozen=True, eq=False)
+class Flat:
+    """dark float32 (h, w), 0 paper to about 1; per_mm: pixels for one mm."""
+
+    dark: np.ndarray
+    per_mm: float
+
+    def at(self, per_mm: float) -> "Flat":
+        """The same at another resolution, never finer."""
+        wanted = min(per_mm, self.per_mm)
+        return Flat(resized(self.dark, wanted / self.per_mm), wanted)
+
+
+def resized(picture: np.ndarray, factor: float) -> np.ndarray:
+    """A float32 picture made smaller by means over areas."""
+    h, w = picture.shape
+    size = (max(1, round(w * factor)), max(1, round(h * factor)))
+    if size == (w, h):
+        return picture
+    return np.asarray(Image.fromarray(picture).resize(size, Image.Resampling.BOX), np.float32)
+
+
+def flattened(darkness: np.ndarray, per_mm: float) -> Flat:
+    """The even darkness of a scan (uint8, 0 paper to 255 black), at 150 dpi or its own resolution if that is less.
+
+    Paper is the mean (Gaussian, 1.25 mm) of the pixels that are nearly as light as the lightest within 6 mm.
+    """
+    from scipy import ndimage
+
+    scale = min(FLAT_PER_MM, per_mm)
+    light = 255.0 - resized(darkness.astype(np.float32), scale / per_mm)
+    around = max(3, round(AROUND_MM * scale) | 1)
+    soft = ndimage.gaussian_filter(light, 0.1 * scale, mode="nearest")
+    lightest = ndimage.maximum_filter(soft, around, mode="nearest")
+    paper = (soft >= PAPER_SHARE * lightest).astype(np.float32)
+    sigma = PAPER_MM * scale
+    weight = ndimage.gaussian_filter(paper, sigma, mode="nearest")
+    mean = ndimage.gaussian_filter(light * paper, sigma, mode="nearest") / np.maximum(weight, 1e-4)
+    mean = np.where(weight > 1e-3, mean, lightest)
+    dark = -np.log(np.clip(light / np.maximum(mean, 1.0), 0.02, 1.0))
+    ink = dark[dark > INK_FROM]
+    black = float(np.quantile(ink, BLACK_SHARE)) if ink.size > LEAST_INK * dark.size else 1.0
+    # Grain of empty paper is not to be brought to black.
+    return Flat((np.minimum(dark / max(black, 0.25), MOST_DARK)).astype(np.float32), scale)

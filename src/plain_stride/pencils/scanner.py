@@ -53,9 +53,9 @@ class Scanning:
             raise ScannerError("light falls off by less than 90 %, a sheet lies turned by 45 degrees at most")
 
 
-SOFT = Scanning(passes=1, wander_mm=0.06, broken=0.0, overrun_mm=0.2)
-ROUGH = Scanning(passes=3, wander_mm=0.34, broken=0.2, overrun_mm=1.6)
-PHOTO = Scanning(passes=3, wander_mm=0.34, broken=0.2, overrun_mm=1.6, paper=226.0, uneven=0.3, turn=1.2, blur_mm=0.12,
+SOFT = Scanning(passes=1, wander_mm=0.04, broken=0.0, overrun_mm=0.2)
+ROUGH = Scanning(passes=3, wander_mm=0.2, broken=0.2, overrun_mm=1.6)
+PHOTO = Scanning(passes=3, wander_mm=0.2, broken=0.2, overrun_mm=1.6, paper=226.0, uneven=0.3, turn=1.2, blur_mm=0.12,
                  jpeg=82)  # fmt: skip
 LEVELS = {"soft": SOFT, "rough": ROUGH, "photo": PHOTO}
 """One soft line; passes with construction lines; the same photographed."""

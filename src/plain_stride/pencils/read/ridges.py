@@ -36,7 +36,7 @@ ROUGH_FROM_MM = 0.215
 
 @dataclass(frozen=True, eq=False)
 class Ridges:
-    """response float32 (h, w); angle (h, w): of the line, radians, 0 to pi; ridge, net: bool (h, w); strong: response."""
+    """response float32 (h, w); angle (h, w): of the line, radians, 0 to pi; ridge, net: bool (h, w); strong: value."""
 
     response: np.ndarray
     angle: np.ndarray
@@ -103,7 +103,9 @@ def _maxima(response: np.ndarray, angle: np.ndarray) -> np.ndarray:
     a = angle[rows, cols]
     dy, dx = np.cos(a), -np.sin(a)
     here = response[rows, cols]
-    sides = [ndimage.map_coordinates(response, [rows + f * dy, cols + f * dx], order=1, mode="nearest") for f in (1, -1)]
+    sides = [
+        ndimage.map_coordinates(response, [rows + f * dy, cols + f * dx], order=1, mode="nearest") for f in (1, -1)
+    ]
     keep = (here >= sides[0]) & (here > sides[1])
     out[rows[keep], cols[keep]] = True
     return out

@@ -1,0 +1,285 @@
+"""Chains drawn onto the middle of the darkness they run through; corners, ends, and how wide the rough is."""
+
+import itertools
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.pencils.read.flat import Flat
+from plain_stride.pencils.read.linking import Chain
+from plain_stride.pencils.read.ridges import Kind
+
+STEP_MM, ACROSS_MM, POWER = 0.2, 0.05, 0.5
+CORNER_DEG, CORNER_W, CORNER_FAR_W = 38.0, 0.8, 1.7
+JOINT_MM, JOINT_WEIGHT = 1.2, 0.15
+END_SHARE, REACH_W = 0.3, 3.5
+
+
+@dataclass(frozen=True, eq=False)
+class Centre:
+    """points (n, 2) mm on the sheet of the scan, corners among them; spread (n,): RMS half-width of the darkness, mm;
+    mass (n,): darkness across, mm; tips: whether each end is free."""
+
+    points: np.ndarray
+    spread: np.ndarray
+    mass: np.ndarray
+    closed: bool
+    tips: tuple[bool, bool]
+    strength: float
+    corners: tuple[int, ...] = ()
+
+
+def centres_of(chains: list[Chain], flat: Flat, kind: Kind) -> list[Centre]:
+    """Every chain on its centre; what is too short for one is left out."""
+    soft = [_resampled(chain.points, chain.closed) for chain in chains]
+    soft = [_smoothed(p, np.ones(len(p)), kind.smooth, chain.closed) if len(p) > 4 else p
+            for p, chain in zip(soft, chains, strict=True)]  # fmt: skip
+    for _ in range(2):
+        owners = _Owners(soft)
+        soft = [_drawn(p, chain, flat, kind, (owners, n)) for n, (p, chain) in enumerate(zip(soft, chains, strict=True))]
+    owners = _Owners(soft)
+    out = []
+    for n, chain in enumerate(chains):
+        points = _drawn(soft[n], chain, flat, kind, (owners, n))
+        if len(points) > 3:
+            out.append(_finished(points, chain, flat, kind))
+    return out
+
+
+class _Owners:
+    """Which of all curves is nearest to a place."""
+
+    def __init__(self, curves: list[np.ndarray]) -> None:
+        from scipy.spatial import cKDTree
+
+        kept = [c for c in curves if len(c)]
+        self._own = np.concatenate([np.full(len(c), n) for n, c in enumerate(curves) if len(c)]) if kept else None
+        self._tree = cKDTree(np.vstack(kept)) if kept else None
+
+    def of(self, places: np.ndarray) -> np.ndarray:
+        assert self._tree is not None
+        assert self._own is not None
+        return np.asarray(self._own[self._tree.query(places)[1]])
+
+
+def _resampled(points: np.ndarray, closed: bool) -> np.ndarray:
+    p = np.vstack([points, points[:1]]) if closed else points
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(p, axis=0).T))])
+    n = max(round(s[-1] / STEP_MM), 2)
+    at = np.linspace(0.0, s[-1], n + 1)
+    out = np.column_stack([np.interp(at, s, p[:, k]) for k in (0, 1)])
+    return out[:-1] if closed else out
+
+
+def _smoothed(p: np.ndarray, weight: np.ndarray, span: float, closed: bool) -> np.ndarray:
+    """The penalised least squares through p (n, 2) whose second difference is held down over a span in mm."""
+    n = len(p)
+    stiff = (span / (2.0 * np.pi * STEP_MM)) ** 4
+    if closed:
+        # Round a ring the penalty acts in frequency; its weights are even.
+        wave = 2.0 * np.pi * np.fft.rfftfreq(n)
+        keep = 1.0 / (1.0 + stiff * (2.0 - 2.0 * np.cos(wave)) ** 2)
+        out: np.ndarray = np.fft.irfft(np.fft.rfft(p, axis=0) * keep[:, None], n, axis=0)
+        return out
+    from scipy.linalg import solveh_banded
+
+    bands = np.zeros((3, n))
+    bands[0] = weight + stiff * np.array([1.0, 5.0, *([6.0] * (n - 4)), 5.0, 1.0])[:n] if n >= 4 else weight
+    if n >= 4:
+        bands[1, :-1] = stiff * np.array([-2.0, *([-4.0] * (n - 3)), -2.0])
+        bands[2, :-2] = stiff
+    solved: np.ndarray = solveh_banded(bands, weight[:, None] * p, lower=True)
+    return solved
+
+
+def _ways(p: np.ndarray, closed: bool) -> np.ndarray:
+    way = np.roll(p, -1, axis=0) - np.roll(p, 1, axis=0) if closed else np.gradient(p, axis=0)
+    return way / np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+
+
+def profiles(p: np.ndarray, closed: bool, flat: Flat, window: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(darkness (n, m), offsets (m,) mm to the left, places (n, m, 2)) across a curve."""
+    from scipy import ndimage
+
+    way = _ways(p, closed)
+    normal = np.column_stack([way[:, 1], -way[:, 0]])
+    offsets = np.arange(-window, window + 1e-9, ACROSS_MM)
+    places = p[:, None] + normal[:, None] * offsets[None, :, None]
+    grid = places[..., ::-1].reshape(-1, 2).T * flat.per_mm - 0.5
+    dark = ndimage.map_coordinates(flat.dark, grid, order=1, mode="nearest").reshape(places.shape[:2])
+    return np.maximum(dark, 0.0), offsets, places
+
+
+def _drawn(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[_Owners, int] | None) -> np.ndarray:
+    """One round: each point towards the centroid of the darkness across, evened out along the curve."""
+    if len(p) < 5:
+        return p
+    dark, offsets, places = profiles(p, chain.closed, flat, kind.window)
+    force = np.where(dark > 0.06, dark, 0.0) ** POWER
+    if owner is not None:
+        owners, own = owner
+        near = owners.of(places.reshape(-1, 2)).reshape(force.shape) == own
+        force = force * near
+    mass = force.sum(axis=1)
+    shift = (force * offsets).sum(axis=1) / np.maximum(mass, 1e-6)
+    way = _ways(p, chain.closed)
+    normal = np.column_stack([way[:, 1], -way[:, 0]])
+    moved = p + normal * np.where(mass > 1e-6, shift, 0.0)[:, None]
+    weight = np.clip(mass / max(float(np.median(mass)), 1e-6), 0.02, 1.5)
+    s = np.arange(len(p)) * STEP_MM
+    places_of_joints = [*chain.joints, *([0.0] if chain.ends[0] else []), *([s[-1]] if chain.ends[1] else [])]
+    for at in places_of_joints:
+        weight = weight * (1.0 - (1.0 - JOINT_WEIGHT) * np.exp(-(((s - at) / JOINT_MM) ** 2)))
+    corners = corner_places(p, chain.closed, kind)
+    if chain.closed and not corners:
+        return _resampled(_smoothed(moved, weight, kind.smooth, True), True)
+    if chain.closed:
+        turn = corners[0]
+        moved, weight = np.roll(moved, -turn, axis=0), np.roll(weight, -turn)
+        corners = sorted({(k - turn) % len(p) for k in corners})
+    cuts = sorted({0, *corners, len(p)})
+    pieces = []
+    for a, b in itertools.pairwise(cuts):
+        piece, w = moved[a:b], weight[a:b].copy()
+        # Beside a corner the profile reaches over to its other side.
+        near = round(0.5 * kind.width / STEP_MM)
+        if a in corners or (chain.closed and a == 0):
+            w[:near] *= 0.05
+        if b in corners or (chain.closed and b == len(p)):
+            w[-near:] *= 0.05
+        pieces.append(_smoothed(piece, w, kind.smooth, False) if len(piece) > 4 else piece)
+    out = np.vstack(pieces)
+    return out if len(out) < 5 else _even(out, chain.closed)
+
+
+def _even(p: np.ndarray, closed: bool) -> np.ndarray:
+    return _resampled(p, closed)
+
+
+def corner_places(p: np.ndarray, closed: bool, kind: Kind) -> list[int]:
+    """Points where a curve turns by 38 degrees within .8 W to both sides and stays turned over 1.7 W."""
+    near, far = (max(2, round(f * kind.width / STEP_MM)) for f in (CORNER_W, CORNER_FAR_W))
+    n = len(p)
+    if n < 2 * near + 3:
+        return []
+
+    def turns(reach: int) -> np.ndarray:
+        if closed:
+            before, after = p - np.roll(p, reach, axis=0), np.roll(p, -reach, axis=0) - p
+        else:
+            k = np.arange(n)
+            before, after = p - p[np.maximum(k - reach, 0)], p[np.minimum(k + reach, n - 1)] - p
+        return np.abs(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1)))
+
+    one, two = turns(near), turns(far)
+    bound = np.radians(CORNER_DEG)
+    found: list[int] = []
+    for k in np.argsort(-one):
+        k = int(k)
+        if one[k] < bound:
+            break
+        if not closed and (k < near or k >= n - near):
+            continue
+        # A bend goes on turning over the longer span; a corner has done so already.
+        if two[k] < 0.85 * one[k] or two[k] > one[k] * 1.6 + 0.15:
+            continue
+        if all(min(abs(k - o), n - abs(k - o)) > 2 * near for o in found):
+            found.append(k)
+    return sorted(found)
+
+
+def _finished(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind) -> Centre:
+    """With sharp corners, ends where the darkness ends, and what was measured across."""
+    dark, offsets, _ = profiles(p, chain.closed, flat, kind.window)
+    mass = dark.sum(axis=1) * ACROSS_MM
+    middle = (dark * offsets).sum(axis=1) / np.maximum(dark.sum(axis=1), 1e-6)
+    spread = np.sqrt((dark * (offsets - middle[:, None]) ** 2).sum(axis=1) / np.maximum(dark.sum(axis=1), 1e-6))
+    corners = corner_places(p, chain.closed, kind)
+    points = p.copy()
+    for k in corners:
+        sharp = _crossing(p, k, chain.closed, kind)
+        if sharp is not None:
+            points = _sharpened(points, k, sharp, chain.closed, kind)
+    centre = Centre(points, spread, mass, chain.closed, (not chain.ends[0], not chain.ends[1]), chain.strength,
+                    tuple(corners))  # fmt: skip
+    return centre if chain.closed else _ended(centre, flat, kind)
+
+
+def _side(p: np.ndarray, k: int, way: int, closed: bool, kind: Kind) -> np.ndarray:
+    first, last = (round(f * kind.width / STEP_MM) for f in (0.55, 2.6))
+    index = k + way * np.arange(first, last + 1)
+    index = index % len(p) if closed else index[(index >= 0) & (index < len(p))]
+    return p[index]
+
+
+def _crossing(p: np.ndarray, k: int, closed: bool, kind: Kind) -> np.ndarray | None:
+    """Where the two sides of a corner would meet, each carried on by its own quadratic; None where they do not."""
+    ends = []
+    for way in (-1, 1):
+        side = _side(p, k, way, closed, kind)
+        if len(side) < 4:
+            return None
+        t = np.arange(len(side), dtype=float)
+        fit = np.polynomial.polynomial.polyfit(t, side, 2 if len(side) > 7 else 1)
+        start = round(0.55 * kind.width / STEP_MM)
+        at = np.linspace(-2.2 * start, 0.0, 40)
+        ends.append(np.column_stack([np.polynomial.polynomial.polyval(at, fit[:, c]) for c in (0, 1)]))
+    apart = np.hypot(*(ends[0][:, None] - ends[1][None]).transpose(2, 0, 1))
+    i, j = np.unravel_index(int(apart.argmin()), apart.shape)
+    place = (ends[0][i] + ends[1][j]) / 2.0
+    return place if np.hypot(*(place - p[k])) < 1.2 * kind.width else None
+
+
+def _sharpened(points: np.ndarray, k: int, sharp: np.ndarray, closed: bool, kind: Kind) -> np.ndarray:
+    """The points round a corner on straight ways to it; their number stays."""
+    reach = round(0.55 * kind.width / STEP_MM)
+    out, n = points.copy(), len(points)
+    for way in (-1, 1):
+        edge = k + way * reach
+        if not closed:
+            edge = min(max(edge, 0), n - 1)
+        start = points[edge % n]
+        steps = abs(edge - k)
+        for m in range(steps):
+            out[(k + way * m) % n] = sharp + (start - sharp) * (m / max(steps, 1))
+    return out
+
+
+def _ended(centre: Centre, flat: Flat, kind: Kind) -> Centre:
+    """Free ends where the darkness falls below .3 of the body's; carried on where there is more of it."""
+    mass = centre.mass
+    body = float(np.median(mass))
+    enough = mass >= END_SHARE * body
+    if not enough.any():
+        return centre
+    first = int(np.argmax(enough)) if centre.tips[0] else 0
+    last = len(mass) - int(np.argmax(enough[::-1])) if centre.tips[1] else len(mass)
+    if last - first < 4:
+        return centre
+    points, spread, kept = centre.points[first:last], centre.spread[first:last], mass[first:last]
+    corners = tuple(k - first for k in centre.corners if first <= k < last)
+    for end in (0, 1):
+        if centre.tips[end] and (first == 0 if end == 0 else last == len(mass)):
+            more = _carried(points if end else points[::-1], flat, kind, body)
+            if len(more):
+                shift = len(more) if end == 0 else 0
+                points = np.vstack([points, more]) if end else np.vstack([more[::-1], points])
+                pad = (len(more), 0) if end == 0 else (0, len(more))
+                spread, kept = np.pad(spread, pad, mode="edge"), np.pad(kept, pad, mode="edge")
+                corners = tuple(k + shift for k in corners)
+    return Centre(points, spread, kept, False, centre.tips, centre.strength, corners)
+
+
+def _carried(points: np.ndarray, flat: Flat, kind: Kind, body: float) -> np.ndarray:
+    """Points beyond the last one, straight on, as far as there is darkness, at most 3.5 W."""
+    back = points[-max(4, min(len(points), int(2.0 / STEP_MM))) :]
+    way = back[-1] - back[0]
+    way = way / max(float(np.hypot(*way)), 1e-9)
+    steps = np.arange(1, int(REACH_W * kind.width / STEP_MM) + 1) * STEP_MM
+    line = points[-1] + way * steps[:, None]
+    if len(line) < 3:
+        return line[:0]
+    dark, _, _ = profiles(line, False, flat, kind.window)
+    enough = dark.sum(axis=1) * ACROSS_MM >= END_SHARE * body
+    n = len(enough) if enough.all() else int(np.argmin(enough))
+    return line[:n]

@@ -1,0 +1,248 @@
+"""The net of ridges as a graph: nodes where lines end or meet, edges along the lines; cleaned of what passes leave."""
+
+import itertools
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from plain_stride.pencils.read.ridges import Kind, Ridges
+
+_NEAR = ((0, 1), (1, 0), (0, -1), (-1, 0), (1, 1), (1, -1), (-1, -1), (-1, 1))
+FAINT = 0.42
+FAINT_SPUR_MM, BESIDE_SPUR_MM, BESIDE, SAME = 3.2, 12.0, 1.2, 1.6
+"""Faint spurs up to so long go, and spurs that run within 1.2 W of the rest; of two edges within 1.6 W one stays."""
+
+
+@dataclass(eq=False)
+class Edge:
+    """a, b: nodes; points (n, 2) mm from a to b; strength: median response along it, of the strong one."""
+
+    a: int
+    b: int
+    points: np.ndarray
+    strength: float
+
+    @property
+    def length(self) -> float:
+        return float(np.hypot(*np.diff(self.points, axis=0).T).sum())
+
+    def from_node(self, node: int) -> np.ndarray:
+        """Its points, the ones at a node first."""
+        return self.points if node == self.a else self.points[::-1]
+
+
+@dataclass(eq=False)
+class Graph:
+    """places: mm by node; edges by number; doubled: edges that were taken for a second reading of another."""
+
+    places: dict[int, np.ndarray] = field(default_factory=dict)
+    edges: dict[int, Edge] = field(default_factory=dict)
+    doubled: list[np.ndarray] = field(default_factory=list)
+
+    def at(self) -> dict[int, list[int]]:
+        """Edges by node; a loop counts twice."""
+        out: dict[int, list[int]] = {node: [] for node in self.places}
+        for key, edge in self.edges.items():
+            out[edge.a].append(key)
+            out[edge.b].append(key)
+        return out
+
+
+def graph_of(ridges: Ridges) -> Graph:
+    """The graph of a net one pixel wide."""
+    from scipy import ndimage
+
+    net = np.pad(ridges.net, 1)
+    rows, cols = np.nonzero(net)
+    around = (
+        np.array([[net[r + dy, c + dx] for dy, dx in _NEAR] for r, c in zip(rows, cols, strict=True)])
+        if len(rows)
+        else np.zeros((0, 8), bool)
+    )
+    ring = around[:, [3, 7, 0, 4, 1, 5, 2, 6]] if len(rows) else around
+    crossings = np.count_nonzero(ring & ~np.roll(ring, -1, axis=1), axis=1)
+    count = around.sum(axis=1)
+    joint = np.zeros(net.shape, bool)
+    many = (crossings > 2) | (count > 3)
+    joint[rows[many], cols[many]] = True
+    clusters, n = ndimage.label(joint, np.ones((3, 3)))
+    graph = Graph()
+    if n:
+        centres = ndimage.center_of_mass(joint, clusters, range(1, n + 1))
+        graph.places = {k: _mm(np.array(c), ridges.per_mm) for k, c in enumerate(centres, 1)}
+    _trace(graph, net & ~joint, clusters, ridges)
+    return graph
+
+
+def _mm(rc: np.ndarray, per_mm: float) -> np.ndarray:
+    """Rows and columns of the padded net as x, y mm."""
+    return (np.asarray(rc, float)[..., ::-1] - 0.5) / per_mm
+
+
+def _trace(graph: Graph, paths: np.ndarray, clusters: np.ndarray, ridges: Ridges) -> None:
+    """Walks every path between joints."""
+    left = set(zip(*(a.tolist() for a in np.nonzero(paths)), strict=True))
+
+    def neighbours(p: tuple[int, int]) -> list[tuple[int, int]]:
+        return [q for dy, dx in _NEAR if (q := (p[0] + dy, p[1] + dx)) in left]
+
+    def joints(p: tuple[int, int]) -> list[int]:
+        found = [int(clusters[p[0] + dy, p[1] + dx]) for dy, dx in _NEAR]
+        return list(dict.fromkeys(k for k in found if k))
+
+    starts = [p for p in sorted(left) if len(neighbours(p)) < 2 or joints(p)]
+    for start in [*starts, *sorted(left)]:
+        if start not in left:
+            continue
+        path, way = [start], start
+        left.discard(start)
+        while (ahead := neighbours(way)) and not (len(path) > 1 and joints(way)):
+            way = ahead[0]
+            left.discard(way)
+            path.append(way)
+        _add(graph, path, joints(start), joints(way), ridges)
+
+
+def _add(graph: Graph, path: list[tuple[int, int]], first: list[int], last: list[int], ridges: Ridges) -> None:
+    cells = np.array(path)
+    points = _mm(cells, ridges.per_mm)
+    strength = float(np.median(ridges.response[cells[:, 0] - 1, cells[:, 1] - 1])) / max(ridges.strong, 1e-9)
+    closed = len(path) > 6 and not first and not last and np.abs(cells[0] - cells[-1]).max() <= 1
+    if len(path) == 1 and len(first) > 1:
+        last = first[1:]
+        first = first[:1]
+    ends = []
+    for joint, place in ((first, points[0]), (last, points[-1])):
+        if joint:
+            ends.append(joint[0])
+        elif closed and ends:
+            ends.append(ends[0])
+        else:
+            node = max(graph.places, default=0) + 1
+            graph.places[node] = place
+            ends.append(node)
+    whole = [points]
+    if first:
+        whole.insert(0, graph.places[ends[0]][None])
+    if last or closed:
+        whole.append(graph.places[ends[1]][None])
+    graph.edges[len(graph.edges) + 1] = Edge(ends[0], ends[1], np.vstack(whole), strength)
+
+
+def cleaned(graph: Graph, kind: Kind) -> Graph:
+    """The graph without spurs, with joints that are one made one, and one edge where passes left two."""
+    for _ in range(4):
+        before = len(graph.edges)
+        _drop_spurs(graph, kind)
+        _merge_through(graph)
+        _join_near(graph, kind)
+        _drop_doubled(graph, kind)
+        _merge_through(graph)
+        if len(graph.edges) == before:
+            break
+    return graph
+
+
+def _drop_spurs(graph: Graph, kind: Kind) -> None:
+    """Edges that end free and are short, faint, or run beside the rest."""
+    at = graph.at()
+    for key in sorted(graph.edges, key=lambda k: graph.edges[k].length):
+        edge = graph.edges[key]
+        free = [n for n in (edge.a, edge.b) if len(at[n]) == 1]
+        if len(free) != 1 or edge.a == edge.b:
+            continue
+        joint = edge.b if free[0] == edge.a else edge.a
+        if len(at[joint]) < 3:
+            continue
+        length = edge.length
+        short = length < kind.spur or (length < FAINT_SPUR_MM and edge.strength < FAINT)
+        if short or (length < BESIDE_SPUR_MM and _runs_beside(graph, key, at[joint], joint, kind)):
+            _remove(graph, key, at)
+
+
+def _runs_beside(graph: Graph, key: int, others: list[int], joint: int, kind: Kind) -> bool:
+    """Whether all of an edge lies within 1.2 W of the others at its joint."""
+    mine = graph.edges[key].points
+    rest = [graph.edges[k].points for k in others if k != key]
+    if not rest:
+        return False
+    from scipy.spatial import cKDTree
+
+    far, _ = cKDTree(np.vstack(rest)).query(mine)
+    return float(np.max(far)) < BESIDE * kind.width
+
+
+def _remove(graph: Graph, key: int, at: dict[int, list[int]]) -> None:
+    edge = graph.edges.pop(key)
+    for node in (edge.a, edge.b):
+        at[node].remove(key)
+        if not at[node]:
+            graph.places.pop(node, None)
+
+
+def _merge_through(graph: Graph) -> None:
+    """Joints of which only two edges are left are none."""
+    at = graph.at()
+    for node in list(graph.places):
+        keys = at[node]
+        if len(keys) != 2 or keys[0] == keys[1]:
+            continue
+        one, two = (graph.edges[k] for k in keys)
+        points = np.vstack([one.from_node(node)[::-1], two.from_node(node)[1:]])
+        a = one.b if one.a == node else one.a
+        b = two.b if two.a == node else two.a
+        share = one.length / max(one.length + two.length, 1e-9)
+        graph.edges[keys[0]] = Edge(a, b, points, share * one.strength + (1.0 - share) * two.strength)
+        del graph.edges[keys[1]]
+        at[b] = [keys[0] if k == keys[1] else k for k in at[b]]
+        at.pop(node)
+        graph.places.pop(node)
+
+
+def _join_near(graph: Graph, kind: Kind) -> None:
+    """Joints closer than W along an edge are one."""
+    for key in sorted(graph.edges, key=lambda k: graph.edges[k].length):
+        edge = graph.edges.get(key)
+        if edge is None or edge.a == edge.b or edge.length >= kind.width:
+            continue
+        at = graph.at()
+        if len(at[edge.a]) < 3 or len(at[edge.b]) < 3:
+            continue
+        place = (graph.places[edge.a] + graph.places[edge.b]) / 2.0
+        del graph.edges[key]
+        for other in set(at[edge.b]) - {key}:
+            e = graph.edges[other]
+            e.a, e.b = (edge.a if n == edge.b else n for n in (e.a, e.b))
+        graph.places.pop(edge.b)
+        graph.places[edge.a] = place
+        for other in set(graph.at()[edge.a]):
+            e = graph.edges[other]
+            points = e.points.copy()
+            if e.a == edge.a:
+                points[0] = place
+            if e.b == edge.a:
+                points[-1] = place
+            e.points = points
+            if e.a == e.b and e.length < 2.0 * kind.width:
+                graph.edges.pop(other, None)
+
+
+def _drop_doubled(graph: Graph, kind: Kind) -> None:
+    """Of two edges between the same nodes that run within 1.6 W of each other, the stronger stays."""
+    from scipy.spatial import cKDTree
+
+    pairs: dict[tuple[int, int], list[int]] = {}
+    for key, edge in graph.edges.items():
+        pairs.setdefault((min(edge.a, edge.b), max(edge.a, edge.b)), []).append(key)
+    for keys in pairs.values():
+        for one, two in itertools.combinations(keys, 2):
+            if one in graph.edges and two in graph.edges:
+                a, b = graph.edges[one], graph.edges[two]
+                if max(cKDTree(b.points).query(a.points)[0].max(), cKDTree(a.points).query(b.points)[0].max()) < (
+                    SAME * kind.width
+                ):
+                    weak = one if a.strength * a.length < b.strength * b.length else two
+                    graph.doubled.append(graph.edges[weak].points)
+                    del graph.edges[weak]
+    used = {n for e in graph.edges.values() for n in (e.a, e.b)}
+    graph.places = {n: p for n, p in graph.places.items() if n in used}

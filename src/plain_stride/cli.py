@@ -10,7 +10,7 @@ from typing import Any, NoReturn
 from plain_stride import __version__
 from plain_stride.errors import StrideError
 
-NOT_YET = ("read", "trace", "proof", "mend")
+NOT_YET = ("proof", "mend")
 MANY_LINES = 100
 """From so many lines on an export is quicker with the compiled loops, whose loading takes half a second."""
 NOT_YET_FORMATS = (".pdf", ".tif", ".tiff", ".ora")
@@ -82,6 +82,15 @@ def _parser() -> argparse.ArgumentParser:
         sub = command(name, work, words)
         sub.add_argument("job", type=Path, metavar="JOB")
         sub.add_argument("--json", action="store_true", help="as JSON (the only form)")
+    for name, work, words in (
+        ("read", _read, "what lines the pencils hold, and where they are undecided, as JSON"),
+        ("trace", _trace, "lay the pencils' lines as drafts, in a part of their own"),
+    ):
+        sub = command(name, work, words)
+        sub.add_argument("job", type=Path, metavar="JOB")
+        if name == "read":
+            sub.add_argument("--json", action="store_true", help="as JSON (the only form)")
+        sub.add_argument("--progress", action="store_true", help="tell the share done on stderr, a line each per cent")
     pull = command("pull", _pull, "let a simulated hand pull along target curves")
     pull.add_argument("job", type=Path, metavar="JOB")
     pull.add_argument("targets", type=Path, metavar="TARGETS.json")
@@ -164,6 +173,30 @@ def _lines(a: argparse.Namespace) -> None:
 
     with opened(a.job) as (job, store):
         _print_json(reports.lines(job, Shapes(job, store)))
+
+
+def _read(a: argparse.Namespace) -> None:
+    from plain_stride.job.job import opened
+    from plain_stride.job.pencil_reading import read_job, reading_json
+
+    with opened(a.job) as (job, _):
+        _print_json(reading_json(read_job(job, _share_teller() if a.progress else _progress)))
+
+
+def _trace(a: argparse.Namespace) -> None:
+    from plain_stride.compiled.ready import load_if_compiled
+    from plain_stride.job.changes import make_all
+    from plain_stride.job.job import opened
+    from plain_stride.job.pencil_reading import draft_changes, read_job
+    from plain_stride.job.shapes import Shapes
+
+    with opened(a.job, write=True) as (job, store):
+        reading = read_job(job, _share_teller() if a.progress else _progress)
+        load_if_compiled()
+        wanted = draft_changes(job, reading)
+        shapes = Shapes(job, store)
+        _commit(store, make_all(job, shapes, wanted, "draft lines"), shapes)
+    print(f"{len(wanted) - 1} draft lines laid in part '{wanted[0][1]['name']}'. {reading.sentence}")
 
 
 def _commit(store: Any, made: Any, shapes: Any = None) -> None:

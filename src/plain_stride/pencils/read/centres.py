@@ -12,13 +12,14 @@ from plain_stride.pencils.read.ridges import Kind
 STEP_MM, ACROSS_MM, POWER = 0.2, 0.05, 0.5
 CORNER_DEG, CORNER_W, CORNER_FAR_W = 38.0, 0.8, 1.7
 JOINT_MM, JOINT_WEIGHT = 1.2, 0.15
-END_SHARE, REACH_W = 0.3, 3.5
+REACH_W = 3.5
+CLEAR_SHARE = 0.9
 
 
 @dataclass(frozen=True, eq=False)
 class Centre:
-    """points (n, 2) mm on the sheet of the scan, corners among them; spread (n,): RMS half-width of the darkness, mm;
-    mass (n,): darkness across, mm; tips: whether each end is free."""
+    """points (n, 2) mm on the sheet of the scan, corners among them; spread (n,): RMS half-width of the darkness, mm,
+    NaN where others lie across; mass (n,): darkness across, mm; tips: whether each end is free."""
 
     points: np.ndarray
     spread: np.ndarray
@@ -35,31 +36,38 @@ def centres_of(chains: list[Chain], flat: Flat, kind: Kind) -> list[Centre]:
     soft = [_smoothed(p, np.ones(len(p)), kind.smooth, chain.closed) if len(p) > 4 else p
             for p, chain in zip(soft, chains, strict=True)]  # fmt: skip
     for _ in range(2):
-        owners = _Owners(soft)
-        soft = [_drawn(p, chain, flat, kind, (owners, n)) for n, (p, chain) in enumerate(zip(soft, chains, strict=True))]
-    owners = _Owners(soft)
+        owners = _Owners(soft, flat)
+        soft = [
+            _drawn(p, chain, flat, kind, (owners, n)) for n, (p, chain) in enumerate(zip(soft, chains, strict=True))
+        ]
+    owners = _Owners(soft, flat)
     out = []
     for n, chain in enumerate(chains):
         points = _drawn(soft[n], chain, flat, kind, (owners, n))
         if len(points) > 3:
-            out.append(_finished(points, chain, flat, kind))
+            out.append(_finished(points, chain, flat, kind, (owners, n)))
     return out
 
 
 class _Owners:
-    """Which of all curves is nearest to a place."""
+    """Which of all curves is nearest to each pixel of a scan."""
 
-    def __init__(self, curves: list[np.ndarray]) -> None:
-        from scipy.spatial import cKDTree
+    def __init__(self, curves: list[np.ndarray], flat: Flat) -> None:
+        from scipy import ndimage
 
-        kept = [c for c in curves if len(c)]
-        self._own = np.concatenate([np.full(len(c), n) for n, c in enumerate(curves) if len(c)]) if kept else None
-        self._tree = cKDTree(np.vstack(kept)) if kept else None
+        h, w = flat.dark.shape
+        owner = np.full((h, w), -1, np.int32)
+        for n, curve in enumerate(curves):
+            x, y = np.round(curve.T * flat.per_mm - 0.5).astype(int)
+            owner[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)] = n
+        nearest = ndimage.distance_transform_edt(owner < 0, return_distances=False, return_indices=True)
+        self._owner, self._per_mm = owner[tuple(nearest)], flat.per_mm
 
     def of(self, places: np.ndarray) -> np.ndarray:
-        assert self._tree is not None
-        assert self._own is not None
-        return np.asarray(self._own[self._tree.query(places)[1]])
+        """Numbers of the curves that places (n, 2) mm belong to."""
+        h, w = self._owner.shape
+        x, y = np.round(places.T * self._per_mm - 0.5).astype(int)
+        return np.asarray(self._owner[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)])
 
 
 def _resampled(points: np.ndarray, closed: bool) -> np.ndarray:
@@ -99,15 +107,21 @@ def _ways(p: np.ndarray, closed: bool) -> np.ndarray:
 
 def profiles(p: np.ndarray, closed: bool, flat: Flat, window: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """(darkness (n, m), offsets (m,) mm to the left, places (n, m, 2)) across a curve."""
+    way = _ways(p, closed)
+    dark, offsets = across(p, way, flat, window)
+    normal = np.column_stack([way[:, 1], -way[:, 0]])
+    return dark, offsets, p[:, None] + normal[:, None] * offsets[None, :, None]
+
+
+def across(places: np.ndarray, ways: np.ndarray, flat: Flat, window: float) -> tuple[np.ndarray, np.ndarray]:
+    """(darkness (n, m), offsets (m,) mm to the left) across unit directions at places (n, 2) mm."""
     from scipy import ndimage
 
-    way = _ways(p, closed)
-    normal = np.column_stack([way[:, 1], -way[:, 0]])
+    normal = np.column_stack([ways[:, 1], -ways[:, 0]])
     offsets = np.arange(-window, window + 1e-9, ACROSS_MM)
-    places = p[:, None] + normal[:, None] * offsets[None, :, None]
-    grid = places[..., ::-1].reshape(-1, 2).T * flat.per_mm - 0.5
-    dark = ndimage.map_coordinates(flat.dark, grid, order=1, mode="nearest").reshape(places.shape[:2])
-    return np.maximum(dark, 0.0), offsets, places
+    grid = (places[:, None] + normal[:, None] * offsets[None, :, None])[..., ::-1].reshape(-1, 2).T
+    dark = ndimage.map_coordinates(flat.dark, grid * flat.per_mm - 0.5, order=1, mode="nearest")
+    return np.maximum(dark.reshape(len(places), len(offsets)), 0.0), offsets
 
 
 def _drawn(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[_Owners, int] | None) -> np.ndarray:
@@ -188,12 +202,16 @@ def corner_places(p: np.ndarray, closed: bool, kind: Kind) -> list[int]:
     return sorted(found)
 
 
-def _finished(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind) -> Centre:
+def _finished(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[_Owners, int]) -> Centre:
     """With sharp corners, ends where the darkness ends, and what was measured across."""
-    dark, offsets, _ = profiles(p, chain.closed, flat, kind.window)
+    dark, offsets, places = profiles(p, chain.closed, flat, kind.window)
     mass = dark.sum(axis=1) * ACROSS_MM
+    own = owner[0].of(places.reshape(-1, 2)).reshape(dark.shape) == owner[1]
+    clear = (dark * own).sum(axis=1) >= CLEAR_SHARE * np.maximum(dark.sum(axis=1), 1e-6)
     middle = (dark * offsets).sum(axis=1) / np.maximum(dark.sum(axis=1), 1e-6)
     spread = np.sqrt((dark * (offsets - middle[:, None]) ** 2).sum(axis=1) / np.maximum(dark.sum(axis=1), 1e-6))
+    # Where another line's darkness lies across, the width is nobody's.
+    spread = np.where(clear, spread, np.nan)
     corners = corner_places(p, chain.closed, kind)
     points = p.copy()
     for k in corners:
@@ -249,7 +267,7 @@ def _ended(centre: Centre, flat: Flat, kind: Kind) -> Centre:
     """Free ends where the darkness falls below .3 of the body's; carried on where there is more of it."""
     mass = centre.mass
     body = float(np.median(mass))
-    enough = mass >= END_SHARE * body
+    enough = mass >= kind.end * body
     if not enough.any():
         return centre
     first = int(np.argmax(enough)) if centre.tips[0] else 0
@@ -280,6 +298,6 @@ def _carried(points: np.ndarray, flat: Flat, kind: Kind, body: float) -> np.ndar
     if len(line) < 3:
         return line[:0]
     dark, _, _ = profiles(line, False, flat, kind.window)
-    enough = dark.sum(axis=1) * ACROSS_MM >= END_SHARE * body
+    enough = dark.sum(axis=1) * ACROSS_MM >= kind.end * body
     n = len(enough) if enough.all() else int(np.argmin(enough))
     return line[:n]

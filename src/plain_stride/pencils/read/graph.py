@@ -54,12 +54,8 @@ def graph_of(ridges: Ridges) -> Graph:
 
     net = np.pad(ridges.net, 1)
     rows, cols = np.nonzero(net)
-    around = (
-        np.array([[net[r + dy, c + dx] for dy, dx in _NEAR] for r, c in zip(rows, cols, strict=True)])
-        if len(rows)
-        else np.zeros((0, 8), bool)
-    )
-    ring = around[:, [3, 7, 0, 4, 1, 5, 2, 6]] if len(rows) else around
+    around = np.column_stack([net[rows + dy, cols + dx] for dy, dx in _NEAR])
+    ring = around[:, [3, 7, 0, 4, 1, 5, 2, 6]]
     crossings = np.count_nonzero(ring & ~np.roll(ring, -1, axis=1), axis=1)
     count = around.sum(axis=1)
     joint = np.zeros(net.shape, bool)
@@ -201,30 +197,35 @@ def _merge_through(graph: Graph) -> None:
 
 def _join_near(graph: Graph, kind: Kind) -> None:
     """Joints closer than W along an edge are one."""
+    at = graph.at()
     for key in sorted(graph.edges, key=lambda k: graph.edges[k].length):
         edge = graph.edges.get(key)
         if edge is None or edge.a == edge.b or edge.length >= kind.width:
             continue
-        at = graph.at()
-        if len(at[edge.a]) < 3 or len(at[edge.b]) < 3:
-            continue
-        place = (graph.places[edge.a] + graph.places[edge.b]) / 2.0
-        del graph.edges[key]
-        for other in set(at[edge.b]) - {key}:
-            e = graph.edges[other]
-            e.a, e.b = (edge.a if n == edge.b else n for n in (e.a, e.b))
-        graph.places.pop(edge.b)
-        graph.places[edge.a] = place
-        for other in set(graph.at()[edge.a]):
-            e = graph.edges[other]
-            points = e.points.copy()
-            if e.a == edge.a:
-                points[0] = place
-            if e.b == edge.a:
-                points[-1] = place
-            e.points = points
-            if e.a == e.b and e.length < 2.0 * kind.width:
-                graph.edges.pop(other, None)
+        if len(at[edge.a]) >= 3 and len(at[edge.b]) >= 3:
+            _make_one(graph, key, edge, at, kind)
+
+
+def _make_one(graph: Graph, key: int, edge: Edge, at: dict[int, list[int]], kind: Kind) -> None:
+    """Two joints become the one between them."""
+    kept, gone = edge.a, edge.b
+    place = (graph.places[kept] + graph.places[gone]) / 2.0
+    del graph.edges[key]
+    at[kept] = [k for k in [*at[kept], *at.pop(gone)] if k != key]
+    graph.places.pop(gone)
+    graph.places[kept] = place
+    for other in set(at[kept]):
+        e = graph.edges[other]
+        e.a, e.b = (kept if n == gone else n for n in (e.a, e.b))
+        points = e.points.copy()
+        if e.a == kept:
+            points[0] = place
+        if e.b == kept:
+            points[-1] = place
+        e.points = points
+        if e.a == e.b and e.length < 2.0 * kind.width:
+            del graph.edges[other]
+            at[kept] = [k for k in at[kept] if k != other]
 
 
 def _drop_doubled(graph: Graph, kind: Kind) -> None:

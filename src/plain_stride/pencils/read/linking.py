@@ -13,6 +13,8 @@ BACK_FROM, BACK_TO_MM = 0.8, 3.0
 """Directions are read from .8 W to .8 W + 3 mm back: nearer ones are bent by the joint."""
 TIP_REACH, TIP_DEG = 4.0, 35.0
 MOST_AT_ONCE = 7
+SHARED_W, SHARED_DEG = 6.0, 35.0
+"""An edge of up to 6 W may be shared by two lines that turn by less than 35 degrees each."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -32,7 +34,8 @@ End = tuple[int, int]
 
 
 def chains_of(graph: Graph, kind: Kind) -> list[Chain]:
-    """The lines that edges make when they are linked at joints and across small gaps."""
+    """The lines that edges make when they are linked at joints and across small gaps. Alters the graph."""
+    _cross_shallow(graph, kind)
     links: dict[End, End] = {}
     at: dict[int, list[End]] = {}
     for key, edge in graph.edges.items():
@@ -43,6 +46,40 @@ def chains_of(graph: Graph, kind: Kind) -> list[Chain]:
             links[one], links[two] = two, one
     _link_tips(graph, at, links, kind)
     return _walked(graph, at, links)
+
+
+def _cross_shallow(graph: Graph, kind: Kind) -> None:
+    """Two lines that cross at a shallow angle share an edge for a while: each gets it where both go on straight."""
+    at = graph.at()
+    for key in sorted(graph.edges, key=lambda k: graph.edges[k].length):
+        edge = graph.edges.get(key)
+        if edge is None or edge.a == edge.b or edge.length > SHARED_W * kind.width:
+            continue
+        outer = [[(k, 0 if graph.edges[k].a == node else 1) for k in at[node] if k != key] for node in (edge.a, edge.b)]
+        keys = [k for side in outer for k, _ in side]
+        if [len(side) for side in outer] != [2, 2] or len(set(keys)) != 4:
+            continue
+        ways = [[way_at(graph.edges[k], e, kind) for k, e in side] for side in outer]
+        turns = [max(_bend(ways[0][0], ways[1][j]), _bend(ways[0][1], ways[1][1 - j])) for j in (0, 1)]
+        j = int(np.argmin(turns))
+        if turns[j] < 3.0 * np.radians(SHARED_DEG) ** 2:
+            for i in (0, 1):
+                _join_across(graph, outer[0][i], edge, outer[1][j if i == 0 else 1 - j])
+            del graph.edges[key]
+            for node in (edge.a, edge.b):
+                graph.places.pop(node, None)
+            at = graph.at()
+
+
+def _join_across(graph: Graph, one: End, shared: Edge, two: End) -> None:
+    """One edge of two and the stretch that they share with others."""
+    first, last = graph.edges.pop(one[0]), graph.edges.pop(two[0])
+    before = first.points if one[1] == 1 else first.points[::-1]
+    after = last.points if two[1] == 0 else last.points[::-1]
+    a, b = (first.a if one[1] == 1 else first.b), (last.b if two[1] == 0 else last.a)
+    points = np.vstack([before, shared.points[1:-1], after])
+    strength = (first.strength * first.length + last.strength * last.length) / max(first.length + last.length, 1e-9)
+    graph.edges[max(graph.edges, default=0) + max(one[0], two[0]) + 1] = Edge(a, b, points, strength)
 
 
 def way_at(edge: Edge, end: int, kind: Kind) -> tuple[np.ndarray, np.ndarray]:
@@ -66,7 +103,7 @@ def _paired(graph: Graph, ends: list[End], kind: Kind) -> list[tuple[End, End]]:
             if ends[i][0] != ends[j][0] or graph.edges[ends[i][0]].length > 6.0 * kind.width}  # fmt: skip
     if len(ends) > MOST_AT_ONCE:
         return _greedy(ends, cost)
-    best, found = np.inf, []  # type: ignore[var-annotated]
+    best, found = np.inf, []
     for pairs in _matchings(list(range(len(ends)))):
         total = sum(cost.get(p, np.inf) for p in pairs) + UNPAIRED * (len(ends) - 2 * len(pairs))
         if total < best:

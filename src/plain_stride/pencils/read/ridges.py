@@ -16,7 +16,8 @@ _AROUND = ((-1, 0), (-1, 1), (0, 1), (1, 1), (1, 0), (1, -1), (0, -1), (-1, -1))
 @dataclass(frozen=True)
 class Kind:
     """How pencils are looked at. scales: (sigma across in mm, weight) of the filters; along: sigma in mm; width: W, mm
-    within which passes are one line; per_mm: pixels for one mm; window: half-width in mm for centres; smooth: mm."""
+    within which passes are one line; per_mm: pixels for one mm; window: half-width in mm for centres; smooth: mm;
+    spur: mm; end: share of a body's darkness at which a line ends."""
 
     name: str
     scales: tuple[tuple[float, float], ...]
@@ -26,10 +27,11 @@ class Kind:
     window: float
     smooth: float
     spur: float
+    end: float
 
 
-ROUGH = Kind("rough", ((0.50, 1.0), (0.75, 0.85)), 0.9, 1.1, 100.0 / 25.4, 1.0, 3.6, 1.3)
-CLEAN = Kind("clean", ((0.20, 1.0),), 0.5, 0.55, 150.0 / 25.4, 0.42, 1.6, 0.6)
+ROUGH = Kind("rough", ((0.50, 1.0), (0.75, 0.85)), 0.9, 1.1, 100.0 / 25.4, 1.0, 3.6, 1.3, 0.3)
+CLEAN = Kind("clean", ((0.20, 1.0),), 0.5, 0.55, 150.0 / 25.4, 0.42, 1.6, 0.6, 0.12)
 ROUGH_FROM_MM = 0.215
 """RMS half-width (75th percentile over strong ridges) from which pencils count as rough."""
 

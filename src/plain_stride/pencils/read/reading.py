@@ -1,0 +1,139 @@
+"""The reading of a scan: its lines, how sure they are, and the places that are still undecided."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.errors import StrideError
+from plain_stride.pencils.read.centres import STEP_MM, Centre, across, centres_of
+from plain_stride.pencils.read.flat import Flat, flattened
+from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
+from plain_stride.pencils.read.linking import Chain, chains_of, is_guide
+from plain_stride.pencils.read.ridges import CLEAN, ROUGH, ROUGH_FROM_MM, Kind, oriented, ridges_of, strong_response
+from plain_stride.pencils.read.undecided import Place, too_fine, undecided_places
+
+LEAST_PX, MOST_NET = 24, 1.5
+"""A side must have so many pixels; more mm of ridge for each square mm than MOST_NET is no drawing."""
+LEAST_LINE_MM, SURE = 0.8, 1.1
+Progress = Callable[[float], bool]
+
+
+class ReadError(StrideError):
+    """A picture in which no pencil lines can be read."""
+
+
+@dataclass(frozen=True, eq=False)
+class ReadLine:
+    """points (n, 2) in mm of the scan, corners among them; confidence 0..1; rough_width: mm of pencil across."""
+
+    points: np.ndarray
+    closed: bool
+    confidence: float
+    rough_width: float
+    corners: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """kind: clean or rough; undecided: worst first; ready: share of the length that lies outside such places."""
+
+    kind: str
+    lines: list[ReadLine]
+    undecided: list[Place]
+    too_fine: list[Place]
+    ready: float
+
+    @property
+    def sentence(self) -> str:
+        """The whole in one sentence."""
+        n = len(self.undecided)
+        if not n:
+            return f"Ready to ink: {len(self.lines)} lines, none of them undecided."
+        places = f"{n} place{'' if n == 1 else 's'}"
+        if self.ready >= 0.97:
+            return f"Ready to ink, but for {places}; {self.ready:.0%} of the pencils are settled."
+        return f"{places} are undecided: {self.ready:.0%} of the pencils are settled. Look at the worst first."
+
+
+def read_pencils(darkness: np.ndarray, per_mm: float, progress: Progress | None = None) -> Reading:
+    """Reads a scan (uint8, 0 paper to 255 black) of so many pixels a mm. progress: told the share done; False stops.
+
+    Raises ReadError where the picture holds no lines, or is no drawing.
+    """
+    told = progress or (lambda share: True)
+    if min(darkness.shape) < LEAST_PX:
+        h, w = darkness.shape
+        raise ReadError(f"a picture of {w} x {h} pixels is too small to read lines in")
+    if not 0.5 <= per_mm <= 400.0:
+        raise ReadError(f"pencils at {per_mm * 25.4:.0f} dpi cannot be read: place them at their true size")
+    flat = flattened(darkness, per_mm)
+    _step(told, 0.1)
+    kind = kind_of(flat)
+    ridges = ridges_of(flat, kind)
+    _step(told, 0.3)
+    _check_drawing(ridges.net, ridges.strong, ridges.per_mm)
+    graph = cleaned(graph_of(ridges), kind)
+    _step(told, 0.5)
+    chains = [chain for chain in chains_of(graph, kind) if not is_guide(chain)]
+    centres = [c for c in centres_of(chains, flat, kind) if _length(c) >= LEAST_LINE_MM]
+    _step(told, 0.95)
+    if not centres:
+        raise ReadError("no pencil lines were found in this picture")
+    return _told(centres, chains, graph, kind)
+
+
+def _step(told: Progress, share: float) -> None:
+    if not told(share):
+        raise ReadError("the reading was stopped: nothing was changed")
+
+
+def _check_drawing(net: np.ndarray, strong: float, per_mm: float) -> None:
+    if strong < 0.04 or np.count_nonzero(net) < 2.0 * per_mm:
+        raise ReadError("no pencil lines were found in this picture: it is blank, or all of one tone")
+    dense = np.count_nonzero(net) / per_mm / (net.size / per_mm**2)
+    if dense > MOST_NET:
+        raise ReadError("this does not look like a drawing: it is full of texture, and no lines can be told from it")
+
+
+def kind_of(flat: Flat) -> Kind:
+    """Clean or rough, by how wide the darkness is across its strong ridges."""
+    at = flat.at(ROUGH.per_mm)
+    response, angle = oriented(at, ROUGH)
+    strong = strong_response(response[response > 0.05])
+    rows, cols = np.nonzero(response > max(strong, 1e-6))
+    if len(rows) < 20:
+        return CLEAN
+    pick = np.linspace(0, len(rows) - 1, min(len(rows), 1500)).astype(int)
+    places = np.column_stack([cols[pick] + 0.5, rows[pick] + 0.5]) / at.per_mm
+    a = angle[rows[pick], cols[pick]]
+    dark, offsets = across(places, np.column_stack([np.cos(a), np.sin(a)]), flat, ROUGH.window)
+    mass = dark.sum(axis=1)
+    middle = (dark * offsets).sum(axis=1) / np.maximum(mass, 1e-6)
+    spreads = np.sqrt((dark * (offsets - middle[:, None]) ** 2).sum(axis=1) / np.maximum(mass, 1e-6))[mass > 1e-6]
+    return ROUGH if len(spreads) and float(np.percentile(spreads, 75)) >= ROUGH_FROM_MM else CLEAN
+
+
+def _length(centre: Centre) -> float:
+    p = np.vstack([centre.points, centre.points[:1]]) if centre.closed else centre.points
+    return float(np.hypot(*np.diff(p, axis=0).T).sum())
+
+
+def _told(centres: list[Centre], chains: list[Chain], graph: Graph, kind: Kind) -> Reading:
+    lines = []
+    for c in centres:
+        known = c.spread[np.isfinite(c.spread)]
+        width = 2.0 * np.sqrt(3.0) * float(np.median(known)) if len(known) else kind.width
+        lines.append(ReadLine(c.points, c.closed, float(np.clip(c.strength / SURE, 0.0, 1.0)), width, c.corners))
+    places = undecided_places(centres, graph, kind)
+    settled = _outside(centres, places)
+    return Reading(kind.name, lines, places, too_fine(centres), settled)
+
+
+def _outside(centres: list[Centre], places: list[Place]) -> float:
+    """The share of all points that lie in none of the places."""
+    points = np.vstack([c.points for c in centres])
+    inside = np.zeros(len(points), bool)
+    for p in places:
+        inside |= (np.abs(points - (p.x, p.y)) <= (p.w / 2.0 + STEP_MM, p.h / 2.0 + STEP_MM)).all(axis=1)
+    return float(1.0 - inside.mean())

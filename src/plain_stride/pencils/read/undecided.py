@@ -1,0 +1,138 @@
+"""Places where the pencils do not say what they mean: passes apart, a second reading, lines that stop short."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.pencils.read.centres import STEP_MM, Centre
+from plain_stride.pencils.read.graph import Graph
+from plain_stride.pencils.read.ridges import Kind
+
+APART_MM, APART_LONG_MM = 1.0, 1.4
+"""Passes that lie so far apart, over such a length, disagree."""
+STOP_FROM_W, STOP_TO_MM, STOP_DEG = 1.2, 4.0, 20.0
+LEAST_BOX_MM, PAD_MM = 1.0, 0.4
+LIGHTEST_MM, GAP_MM, FINE_LONG_MM = 0.10, 0.20, 1.5
+"""The lightest nib, the least white between lines in print, and how long two lines must be closer."""
+
+
+@dataclass(frozen=True)
+class Place:
+    """x, y: middle in mm of the scan; w, h: mm; reason: passes, two-readings, stops, close-up; measured in unit."""
+
+    x: float
+    y: float
+    w: float
+    h: float
+    reason: str
+    measured: float
+    unit: str = "mm"
+
+
+def undecided_places(centres: list[Centre], graph: Graph, kind: Kind) -> list[Place]:
+    """The places, the worst first."""
+    found = [*_passes_apart(centres, kind), *_second_readings(graph), *_stops(centres, kind)]
+    found.sort(key=lambda place: -place.measured)
+    out: list[Place] = []
+    for place in found:
+        if all(abs(place.x - p.x) > (place.w + p.w) / 2.0 or abs(place.y - p.y) > (place.h + p.h) / 2.0 for p in out):
+            out.append(place)
+    return out
+
+
+def _box(points: np.ndarray, reason: str, measured: float) -> Place:
+    low, high = points.min(axis=0) - PAD_MM, points.max(axis=0) + PAD_MM
+    w, h = np.maximum(high - low, LEAST_BOX_MM)
+    x, y = (low + high) / 2.0
+    return Place(float(x), float(y), float(w), float(h), reason, round(float(measured), 3))
+
+
+def _passes_apart(centres: list[Centre], kind: Kind) -> list[Place]:
+    """Stretches whose darkness is far wider than the drawing's own: passes that disagree."""
+    if not centres:
+        return []
+    usual = float(np.nanmedian(np.concatenate([*[c.spread for c in centres], np.full(1, 0.2)])))
+    limit = max(APART_MM / 2.0, 1.45 * usual)
+    out = []
+    for c in centres:
+        k = max(3, round(1.0 / STEP_MM))
+        if len(c.spread) < 2 * k:
+            continue
+        wide = np.convolve(np.nan_to_num(c.spread), np.ones(k) / k, mode="same")
+        wide[:k], wide[-k:] = 0.0, 0.0
+        over = wide > limit
+        edges = np.flatnonzero(np.diff(np.concatenate([[False], over, [False]]).astype(int)))
+        for a, b in zip(edges[::2], edges[1::2], strict=True):
+            if (b - a) * STEP_MM >= APART_LONG_MM:
+                out.append(_box(c.points[a:b], "passes", 2.0 * float(wide[a:b].max())))
+    return out
+
+
+def _second_readings(graph: Graph) -> list[Place]:
+    """Edges that were taken for another reading of the one beside them, where they are long enough to see."""
+    from scipy.spatial import cKDTree
+
+    kept = [e.points for e in graph.edges.values()]
+    if not graph.doubled or not kept:
+        return []
+    tree = cKDTree(np.vstack(kept))
+    out = []
+    for points in graph.doubled:
+        far = tree.query(points)[0]
+        if far.max() >= APART_MM and np.count_nonzero(far > APART_MM / 2.0) * 0.25 >= APART_LONG_MM:
+            out.append(_box(points[far > APART_MM / 2.0], "two-readings", float(far.max())))
+    return out
+
+
+def _stops(centres: list[Centre], kind: Kind) -> list[Place]:
+    """Free ends that point at a line a little ahead and do not reach it."""
+    from scipy.spatial import cKDTree
+
+    own = np.concatenate([np.full(len(c.points), n) for n, c in enumerate(centres)]) if centres else np.zeros(0)
+    if not len(own):
+        return []
+    points = np.vstack([c.points for c in centres])
+    tree = cKDTree(points)
+    out = []
+    for n, c in enumerate(centres):
+        if c.closed or len(c.points) < 12:
+            continue
+        for end in (0, 1):
+            if not c.tips[end]:
+                continue
+            tip = c.points[0 if end == 0 else -1]
+            back = c.points[min(12, len(c.points) - 1) if end == 0 else max(-13, -len(c.points))]
+            way = (tip - back) / max(float(np.hypot(*(tip - back))), 1e-9)
+            near = [k for k in tree.query_ball_point(tip, STOP_TO_MM) if own[k] != n]
+            if not near:
+                continue
+            off = points[near] - tip
+            long = np.hypot(*off.T)
+            ahead = (off @ way) > long * np.cos(np.radians(STOP_DEG))
+            if not ahead.any() or long.min() < STOP_FROM_W * kind.width:
+                continue
+            k = int(np.argmin(np.where(ahead, long, np.inf)))
+            out.append(_box(np.array([tip, points[near[k]]]), "stops", float(long[k])))
+    return out
+
+
+def too_fine(centres: list[Centre]) -> list[Place]:
+    """Stretches of lines closer than the lightest nib and the least white of print allow: they would close up."""
+    from scipy.spatial import cKDTree
+
+    if not centres:
+        return []
+    own = np.concatenate([np.full(len(c.points), n) for n, c in enumerate(centres)])
+    points = np.vstack([c.points for c in centres])
+    pairs = cKDTree(points).query_pairs(LIGHTEST_MM + GAP_MM, output_type="ndarray")
+    pairs = pairs[own[pairs[:, 0]] != own[pairs[:, 1]]]
+    out = []
+    for a in np.unique(own[pairs[:, 0]]):
+        mine = pairs[own[pairs[:, 0]] == a]
+        for b in np.unique(own[mine[:, 1]]):
+            both = mine[own[mine[:, 1]] == b]
+            run = points[np.unique(both[:, 0])]
+            if len(run) * STEP_MM >= FINE_LONG_MM:
+                gap = float(np.hypot(*(points[both[:, 0]] - points[both[:, 1]]).T).mean())
+                out.append(_box(run, "close-up", gap))
+    return out

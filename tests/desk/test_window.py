@@ -17,7 +17,7 @@ from plain_stride.desk.settings import documents_folder
 from plain_stride.desk.theme import THEME, VARIANTS, load_fonts
 from plain_stride.job.job import opened
 from plain_stride.job.store import JobError
-from plain_stride.pencils.scanner import scan
+from plain_stride.pencils.scanner import SOFT, scan
 
 
 def verb(window, text) -> Word:
@@ -620,3 +620,36 @@ def test_arms_length_shows_a_change_that_a_pull_put_off(window):
     window.shell.arms.hold(True)
     window.shell.arms.hold(False)
     window.wait_until(lambda: not small._layer.busy and small._layer.image.cacheKey() != before)
+
+
+def test_pencils_are_read_shown_and_laid_as_drafts(window):
+    lines = [np.array([[10.0, 45.0], [110.0, 45.0]]), np.array([[30.0, 10.0], [30.0, 42.6]])]
+    window.bench.make("pencils-add", data=scan(lines, (120.0, 90.0), 200.0, 1, SOFT), name="r")
+    window.shell.show_station("Pencils")
+    notes = window.shell.stations["Pencils"]
+    press(window, "read the pencils")
+    assert notes.reader.running
+    window.wait_until(lambda: notes.reader.reading is not None, 60)
+    assert "2 lines" in notes._told.accessibleName() and notes.reader.shown
+    before = window.sheet.view
+    press(window, "the worst place, then the next")
+    assert window.sheet.view.scale > before.scale and "stops short" in notes._told.accessibleName()
+    press(window, "hide what was read")
+    assert not notes.reader.shown
+    press(window, "lay the lines as drafts")
+    assert len(window.lines()) == 2 and window.bench.job.part_named("Drafts") is not None
+    window.bench.undo()
+    assert window.lines() == {}
+
+
+def test_a_reading_is_stopped_and_a_blank_sheet_told(window):
+    window.bench.make("pencils-add", data=scan([], (120.0, 90.0), 200.0, 1), name="blank")
+    window.shell.show_station("Pencils")
+    notes = window.shell.stations["Pencils"]
+    press(window, "read the pencils")
+    press(window, "stop")
+    window.wait_until(lambda: not notes.reader.running, 30)
+    assert "stopped" in notes._told.accessibleName()
+    press(window, "read the pencils")
+    window.wait_until(lambda: not notes.reader.running, 60)
+    assert "no pencil lines" in notes._told.accessibleName()

@@ -54,7 +54,7 @@ FRAME_SLICE_S, SLICE_S, PEN_SLICE_S, PEN_REST_MS = 0.012, 0.004, 0.0005, 6
 """How long the board is painted at a stretch: within a frame, between events, under the pen; ms between two
 slices under the pen, since a timer that never rests would come before every frame."""
 WHEEL_STEP, TURN_STEP = 1.18, 5.0
-SHOWN_ROWS, LOOP_PX, THEN_S = 64, 6.0, 0.08
+SHOWN_ROWS, LOOP_PX, THEN_S, LOOK_PX_PER_MM = 64, 6.0, 0.08, 14.0
 TELL_WIDTH_S = 0.03
 """The width under the pen is told no more often: nobody reads it quicker, and each time is a frame's work."""
 PALM_S, RUB_PX = 0.6, 5.0
@@ -110,6 +110,7 @@ class SheetView(Painted, QWidget):
         self._pen_seen = -math.inf
         self._fingers = TwoFingers()
         self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)
+        self.over: Callable[[QPainter, Callable[[np.ndarray], np.ndarray]], object] = lambda painter, to_glass: None
         self.on_first_move: Callable[[], None] = lambda: None
         self.on_pen_button: Callable[[bool], None] = lambda down: None
         bench.changed.connect(self._job_changed)
@@ -183,6 +184,10 @@ class SheetView(Painted, QWidget):
         """The whole page upright, 1 mm on the glass for 1 mm in print."""
         w, h = self.bench.job.page.size_mm
         self.set_view(replace(self.view, scale=self.glass_px_per_mm, turn=0.0, centre=(w / 2.0, h / 2.0)))
+
+    def look_at(self, x: float, y: float) -> None:
+        """Brings a place in mm to the middle, near enough to see it."""
+        self.set_view(replace(self.view, centre=(x, y), scale=max(self.view.scale, LOOK_PX_PER_MM)))
 
     def mirror(self) -> None:
         self.set_view(self.view.mirrored(self.about()))
@@ -346,6 +351,7 @@ class SheetView(Painted, QWidget):
     def _paint_over(self, painter: QPainter) -> None:
         for key in self.bench.chosen:
             self._trace_ink(painter, self.bench.shapes.ink(key))
+        self.over(painter, self.view.to_glass)
         self.hold.paint(painter)
         self.key_pen.paint(painter)
         for live in self._lifted if self.live is None else [*self._lifted, self.live]:

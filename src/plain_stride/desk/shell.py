@@ -112,6 +112,11 @@ class Shell(QWidget):
         self.stride.menu_wanted.connect(self._open_menu)
         self.sheet.menu_wanted.connect(self._open_line_menu)
         self._hand_over().progress = self.stride.show_progress
+        pencils = self._pencils()
+        pencils.progress = self.stride.show_progress
+        pencils.place_wanted.connect(self.sheet.look_at)
+        pencils.reader.changed.connect(self.sheet.update)
+        self.sheet.over = pencils.reader.paint
         THEME.changed.connect(self._paint_ground)
         self._add_shortcuts()
         self._join(self.bench)
@@ -477,10 +482,13 @@ class Shell(QWidget):
         event.acceptProposedAction()
 
     def _place_scan(self, path: Path) -> None:
+        self.show_station("Pencils")
+        self._pencils().place_scan(path)
+
+    def _pencils(self) -> PencilsNotes:
         notes = self.stations["Pencils"]
         assert isinstance(notes, PencilsNotes)
-        self.show_station("Pencils")
-        notes.place_scan(path)
+        return notes
 
     def _give_up(self) -> None:
         """What was begun and not done is left; else nothing is chosen any more."""
@@ -548,5 +556,6 @@ class Shell(QWidget):
         self.sheet.end_pull()
         self.asks.close_history()
         self._hand_over().close_down()
+        self._pencils().close_down()
         self.bench.close()
         super().closeEvent(event)

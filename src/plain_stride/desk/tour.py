@@ -76,11 +76,12 @@ def _more_pictures(shell: "Shell", folder: Path) -> None:
 
     shell.use_variant("day")
     bench, layer = shell.bench, shell.sheet.layer
-    for name, box in (
-        ("then-and-now", Compare(shell, bench, layer, bench.step_before())),
-        ("history", History(shell, bench, layer, lambda step: None, lambda: None)),
-        ("keys", KeySheet(shell, shell.uses, KEYS, lambda: None)),
+    for name, box, size in (
+        ("then-and-now", Compare(shell, bench, layer, bench.step_before()), SIZE),
+        ("history", History(shell, bench, layer, lambda step: None, lambda: None), (720, SIZE[1])),
+        ("keys", KeySheet(shell, shell.uses, KEYS, lambda: None), (900, SIZE[1])),
     ):
+        box.resize(*size)
         box.show()
         _save(shell, box, folder / f"{name}.png")
         box.close()

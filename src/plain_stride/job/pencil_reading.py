@@ -67,6 +67,7 @@ def reading_json(reading: Reading) -> dict[str, Any]:
                 "closed": line.closed,
                 "confidence": round(line.confidence, 3),
                 "rough_width": round(line.rough_width, 3),
+                "corners": list(line.corners),
             }
             for line in reading.lines
         ],
@@ -109,3 +110,21 @@ def _form(line: ReadLine) -> Any:
         reach = min(6.0, s[-1] / 3.0)
         width = DRAFT_MM * (TIP_SHARE + (1.0 - TIP_SHARE) * np.sin(np.clip(away / reach, 0.0, 1.0) * np.pi / 2.0))
     return form_from_points(points, width / 2.0, width / 2.0, line.closed)
+
+
+def reading_from_json(data: dict[str, Any]) -> Reading:
+    """The reading that `reading_json` told. Raises KeyError, TypeError or ValueError."""
+    lines = [_line_from_json(line) for line in data["lines"]]
+    places = [[_place_from_json(place) for place in data[key]] for key in ("undecided", "too_fine")]
+    return Reading(str(data["pencils"]), lines, places[0], places[1], float(data["ready"]))
+
+
+def _line_from_json(line: dict[str, Any]) -> ReadLine:
+    points = np.array(line["points"], float).reshape(-1, 2)
+    corners = tuple(int(k) for k in line.get("corners", ()))
+    return ReadLine(points, bool(line["closed"]), float(line["confidence"]), float(line["rough_width"]), corners)
+
+
+def _place_from_json(p: dict[str, Any]) -> Place:
+    x, y, w, h = (float(p[key]) for key in "xywh")
+    return Place(x, y, w, h, str(p["reason"]), float(p["measured"]), str(p["unit"]))

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Heading, Sentence, Word
-from plain_stride.desk.exporter import Exporter
+from plain_stride.desk.errand import Errand
 from plain_stride.desk.file_dialogs import ask_new_file
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
@@ -43,7 +43,7 @@ class HandOverNotes(Notes):
         svg.clicked.connect(lambda: self._ask("svg"))
         png.clicked.connect(lambda: self._ask("png"))
         data.clicked.connect(lambda: self._ask("json"))
-        self._exporter = Exporter(self)
+        self._exporter = Errand(self, "the export", "no file was written")
         self._exporter.progressed.connect(lambda share: self.progress(share))
         self._exporter.ended.connect(self._ended)
         self._path = Path()
@@ -84,7 +84,8 @@ class HandOverNotes(Notes):
             return False
         self._path = path
         chosen = next(word for word, button in self._pixels.words.items() if button.isChecked())
-        self._exporter.start(self.bench.job.path, path, *(OPTIONS[chosen] if path.suffix.lower() == ".png" else ()))
+        options = OPTIONS[chosen] if path.suffix.lower() == ".png" else ()
+        self._exporter.start("export", str(self.bench.job.path), str(path), *options)
         self._stop.setVisible(True)
         self._done.say(f"{path.name} is being written; you can go on inking.", "faint")
         return True

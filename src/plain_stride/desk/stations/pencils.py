@@ -1,9 +1,11 @@
 """Pencils: placing a scan, fading and tinting it, putting it away."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QPainter
 
 from plain_stride import measure
@@ -11,17 +13,26 @@ from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Slider, Word, tinted
 from plain_stride.desk.file_dialogs import ask_file
 from plain_stride.desk.inked import stroke
+from plain_stride.desk.pencil_reader import PencilReader
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import TINTS
 from plain_stride.job.reading import read_bytes
+from plain_stride.pencils.read.reading import Reading
 
 PICTURES = "Scans (*.png *.jpg *.jpeg *.tif *.tiff *.webp)"
 DEFAULT_FADE = 0.15
 
 
+REASONS = {"passes": "passes lie apart", "two-readings": "there is a second reading", "stops": "a line stops short",
+           "empty": "nothing is drawn"}  # fmt: skip
+
+
 class PencilsNotes(Notes):
+    """place_wanted: a place in mm that is to be shown."""
+
+    place_wanted = Signal(float, float)
     name, key = "Pencils", "P"
 
     def __init__(self, bench: Bench) -> None:
@@ -35,7 +46,14 @@ class PencilsNotes(Notes):
         self._tint = Choice(TINTS, TINTS[0], "Tint of the pencils")
         self._x, self._y, self._w = Field("From the left"), Field("From the top"), Field("Width")
         self._fault = Sentence("", colour="red")
+        self.reader = PencilReader(bench, lambda share: self.progress(share))
+        self.progress: Callable[[float | None], None] = lambda share: None
+        self._read, self._stop = Word("read the pencils"), Word("stop")
+        self._told, self._next = Sentence(), Word("the worst place, then the next")
+        self._drafts, self._overlay = Word("lay the lines as drafts"), Word("hide what was read")
+        self._at = -1
         self._fade_heading, self._place_heading = Heading("Fade and tint"), Heading("Where it lies")
+        self._read_heading = Heading("What they say")
         self.column.addWidget(Heading("Pencils"))
         for widget in (
             self._what,
@@ -52,8 +70,21 @@ class PencilsNotes(Notes):
             self._where,
             self._remove,
             self._fault,
+            self._read_heading,
+            self._read,
+            self._stop,
+            self._told,
+            self._next,
+            self._overlay,
+            self._drafts,
         ):
             self.column.addWidget(widget)
+        self._read.clicked.connect(self.reader.read)
+        self._stop.clicked.connect(self.reader.stop)
+        self._next.clicked.connect(self._go_on)
+        self._overlay.clicked.connect(lambda: self.reader.show(not self.reader.shown))
+        self._drafts.clicked.connect(self.reader.lay_drafts)
+        self.reader.changed.connect(self.refresh)
         self._place.clicked.connect(self._ask_scan)
         self._away.clicked.connect(self._toggle)
         self._remove.clicked.connect(lambda: self._change_sheet("pencils-remove"))
@@ -78,8 +109,54 @@ class PencilsNotes(Notes):
             return
         self.bench.make("pencils-add", data=data, name=path.stem)
 
+    def set_bench(self, bench: Bench) -> None:
+        self.reader.set_bench(bench)
+        super().set_bench(bench)
+
+    def close_down(self) -> None:
+        """Stops a reading that is under way."""
+        self.reader.close()
+
+    def _go_on(self) -> None:
+        """Brings the next undecided place to the middle of the sheet, the worst first."""
+        reading = self.reader.reading
+        if reading is not None and reading.undecided:
+            self._at = (self._at + 1) % len(reading.undecided)
+            place = reading.undecided[self._at]
+            self.place_wanted.emit(place.x, place.y)
+            self.reader.show(True)
+
+    def _show_reading(self, there: bool) -> None:
+        reader, reading = self.reader, self.reader.reading
+        self._read_heading.setVisible(there)
+        self._read.setVisible(there and not reader.running)
+        self._stop.setVisible(reader.running)
+        for word in (self._overlay, self._drafts):
+            word.setVisible(there and reading is not None and not reader.running)
+        self._next.setVisible(there and reading is not None and bool(reading.undecided) and not reader.running)
+        self._overlay.setText("hide what was read" if reader.shown else "show what was read")
+        self._overlay.updateGeometry()
+        if reader.running:
+            self._told.say("The pencils are being read; you can go on inking.", "faint")
+        elif reader.fault:
+            self._told.say(reader.fault, "red")
+        elif reading is not None and there:
+            self._told.say(self._reading_words(reading), "text")
+        else:
+            self._told.say(
+                "Reading finds the lines, and the places that are still undecided." if there else "", "faint"
+            )
+
+    def _reading_words(self, reading: Reading) -> str:
+        words = f"**{len(reading.lines)} lines** in {reading.kind} pencils. {reading.sentence}"
+        if 0 <= self._at < len(reading.undecided):
+            place = reading.undecided[self._at]
+            words += f" Place **{self._at + 1}**: {REASONS[place.reason]}, **{place.measured:.1f} {place.unit}**."
+        return words
+
     def refresh(self) -> None:
         row = self._row()
+        self._show_reading(row is not None)
         for widget in (
             self._fade_heading,
             self._fade,

@@ -10,8 +10,12 @@ from plain_stride.pencils.read.linking import Chain
 from plain_stride.pencils.read.ridges import Kind
 
 STEP_MM, ACROSS_MM, POWER = 0.2, 0.05, 0.5
-CORNER_DEG, CORNER_W, CORNER_FAR_W = 38.0, 0.8, 1.7
+CORNER_DEG = 38.0
+CORNER_SPANS = ((0.8, 0.7), (1.7, 1.4))
+"""Spans in W, at least mm, over which a corner turns and over which it stays turned."""
+SIDE_MM = 1.8
 JOINT_MM, JOINT_WEIGHT = 1.2, 0.15
+FIRST_W = 1.2
 REACH_W = 3.5
 CLEAR_SHARE = 0.9
 
@@ -32,20 +36,21 @@ class Centre:
 
 def centres_of(chains: list[Chain], flat: Flat, kind: Kind) -> list[Centre]:
     """Every chain on its centre; what is too short for one is left out."""
-    soft = [_resampled(chain.points, chain.closed) for chain in chains]
-    soft = [_smoothed(p, np.ones(len(p)), kind.smooth, chain.closed) if len(p) > 4 else p
-            for p, chain in zip(soft, chains, strict=True)]  # fmt: skip
+    soft, sharp = [], []
+    for chain in chains:
+        rough = _lightly(_resampled(chain.points, chain.closed), FIRST_W * kind.width, chain.closed)
+        # Corners are looked for before evening out takes them.
+        sharp.append(rough[corner_places(rough, chain.closed, kind)])
+        soft.append(rough if len(sharp[-1]) else _lightly(rough, kind.smooth, chain.closed))
     for _ in range(2):
         owners = _Owners(soft, flat)
-        soft = [
-            _drawn(p, chain, flat, kind, (owners, n)) for n, (p, chain) in enumerate(zip(soft, chains, strict=True))
-        ]
+        soft = [_drawn(p, chains[n], flat, kind, (owners, n), sharp[n]) for n, p in enumerate(soft)]
     owners = _Owners(soft, flat)
     out = []
     for n, chain in enumerate(chains):
-        points = _drawn(soft[n], chain, flat, kind, (owners, n))
+        points = _drawn(soft[n], chain, flat, kind, (owners, n), sharp[n])
         if len(points) > 3:
-            out.append(_finished(points, chain, flat, kind, (owners, n)))
+            out.append(_finished(points, chain, flat, kind, (owners, n), sharp[n]))
     return out
 
 
@@ -68,6 +73,18 @@ class _Owners:
         h, w = self._owner.shape
         x, y = np.round(places.T * self._per_mm - 0.5).astype(int)
         return np.asarray(self._owner[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)])
+
+
+def _lightly(p: np.ndarray, span: float, closed: bool) -> np.ndarray:
+    return _smoothed(p, np.ones(len(p)), span, closed) if len(p) > 4 else p
+
+
+def _at(p: np.ndarray, places: np.ndarray) -> list[int]:
+    """The points of a curve nearest to places, each once, rising."""
+    if not len(places):
+        return []
+    apart = np.hypot(*(p[:, None] - places[None]).transpose(2, 0, 1))
+    return sorted({int(k) for k in apart.argmin(axis=0)})
 
 
 def _resampled(points: np.ndarray, closed: bool) -> np.ndarray:
@@ -124,16 +141,16 @@ def across(places: np.ndarray, ways: np.ndarray, flat: Flat, window: float) -> t
     return np.maximum(dark.reshape(len(places), len(offsets)), 0.0), offsets
 
 
-def _drawn(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[_Owners, int] | None) -> np.ndarray:
+def _drawn(
+    p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple["_Owners", int], sharp: np.ndarray
+) -> np.ndarray:
     """One round: each point towards the centroid of the darkness across, evened out along the curve."""
     if len(p) < 5:
         return p
     dark, offsets, places = profiles(p, chain.closed, flat, kind.window)
     force = np.where(dark > 0.06, dark, 0.0) ** POWER
-    if owner is not None:
-        owners, own = owner
-        near = owners.of(places.reshape(-1, 2)).reshape(force.shape) == own
-        force = force * near
+    owners, own = owner
+    force = force * (owners.of(places.reshape(-1, 2)).reshape(force.shape) == own)
     mass = force.sum(axis=1)
     shift = (force * offsets).sum(axis=1) / np.maximum(mass, 1e-6)
     way = _ways(p, chain.closed)
@@ -144,7 +161,7 @@ def _drawn(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[_Ow
     places_of_joints = [*chain.joints, *([0.0] if chain.ends[0] else []), *([s[-1]] if chain.ends[1] else [])]
     for at in places_of_joints:
         weight = weight * (1.0 - (1.0 - JOINT_WEIGHT) * np.exp(-(((s - at) / JOINT_MM) ** 2)))
-    corners = corner_places(p, chain.closed, kind)
+    corners = _at(p, sharp)
     if chain.closed and not corners:
         return _resampled(_smoothed(moved, weight, kind.smooth, True), True)
     if chain.closed:
@@ -156,7 +173,7 @@ def _drawn(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[_Ow
     for a, b in itertools.pairwise(cuts):
         piece, w = moved[a:b], weight[a:b].copy()
         # Beside a corner the profile reaches over to its other side.
-        near = round(0.5 * kind.width / STEP_MM)
+        near = _blurred(kind)
         if a in corners or (chain.closed and a == 0):
             w[:near] *= 0.05
         if b in corners or (chain.closed and b == len(p)):
@@ -172,7 +189,7 @@ def _even(p: np.ndarray, closed: bool) -> np.ndarray:
 
 def corner_places(p: np.ndarray, closed: bool, kind: Kind) -> list[int]:
     """Points where a curve turns by 38 degrees within .8 W to both sides and stays turned over 1.7 W."""
-    near, far = (max(2, round(f * kind.width / STEP_MM)) for f in (CORNER_W, CORNER_FAR_W))
+    near, far = (max(2, round(max(f * kind.width, mm) / STEP_MM)) for f, mm in CORNER_SPANS)
     n = len(p)
     if n < 2 * near + 3:
         return []
@@ -202,7 +219,9 @@ def corner_places(p: np.ndarray, closed: bool, kind: Kind) -> list[int]:
     return sorted(found)
 
 
-def _finished(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[_Owners, int]) -> Centre:
+def _finished(
+    p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[_Owners, int], sharp: np.ndarray
+) -> Centre:
     """With sharp corners, ends where the darkness ends, and what was measured across."""
     dark, offsets, places = profiles(p, chain.closed, flat, kind.window)
     mass = dark.sum(axis=1) * ACROSS_MM
@@ -212,45 +231,51 @@ def _finished(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[
     spread = np.sqrt((dark * (offsets - middle[:, None]) ** 2).sum(axis=1) / np.maximum(dark.sum(axis=1), 1e-6))
     # Where another line's darkness lies across, the width is nobody's.
     spread = np.where(clear, spread, np.nan)
-    corners = corner_places(p, chain.closed, kind)
+    corners = [k for k in _at(p, sharp) if chain.closed or 3 < k < len(p) - 4]
     points = p.copy()
     for k in corners:
-        sharp = _crossing(p, k, chain.closed, kind)
-        if sharp is not None:
-            points = _sharpened(points, k, sharp, chain.closed, kind)
+        place = _crossing(p, k, chain.closed, kind)
+        if place is not None:
+            points = _sharpened(points, k, place, chain.closed, kind)
     centre = Centre(points, spread, mass, chain.closed, (not chain.ends[0], not chain.ends[1]), chain.strength,
                     tuple(corners))  # fmt: skip
     return centre if chain.closed else _ended(centre, flat, kind)
 
 
+def _blurred(kind: Kind) -> int:
+    """How many points beside a corner have profiles that reach over to its other side."""
+    return int(np.ceil((kind.window + 0.1) / STEP_MM))
+
+
 def _side(p: np.ndarray, k: int, way: int, closed: bool, kind: Kind) -> np.ndarray:
-    first, last = (round(f * kind.width / STEP_MM) for f in (0.55, 2.6))
-    index = k + way * np.arange(first, last + 1)
+    first = _blurred(kind)
+    index = k + way * np.arange(first, first + round(SIDE_MM / STEP_MM) + 1)
     index = index % len(p) if closed else index[(index >= 0) & (index < len(p))]
     return p[index]
 
 
 def _crossing(p: np.ndarray, k: int, closed: bool, kind: Kind) -> np.ndarray | None:
-    """Where the two sides of a corner would meet, each carried on by its own quadratic; None where they do not."""
-    ends = []
+    """Where the two sides of a corner would meet, each carried straight on; None where they do not."""
+    lines = []
     for way in (-1, 1):
         side = _side(p, k, way, closed, kind)
         if len(side) < 4:
             return None
-        t = np.arange(len(side), dtype=float)
-        fit = np.polynomial.polynomial.polyfit(t, side, 2 if len(side) > 7 else 1)
-        start = round(0.55 * kind.width / STEP_MM)
-        at = np.linspace(-2.2 * start, 0.0, 40)
-        ends.append(np.column_stack([np.polynomial.polynomial.polyval(at, fit[:, c]) for c in (0, 1)]))
-    apart = np.hypot(*(ends[0][:, None] - ends[1][None]).transpose(2, 0, 1))
-    i, j = np.unravel_index(int(apart.argmin()), apart.shape)
-    place = (ends[0][i] + ends[1][j]) / 2.0
-    return place if np.hypot(*(place - p[k])) < 1.2 * kind.width else None
+        middle = side.mean(axis=0)
+        along = np.linalg.svd(side - middle)[2][0]
+        lines.append((middle, along))
+    (a, u), (b, v) = lines
+    sine = u[0] * v[1] - u[1] * v[0]
+    if abs(sine) < 0.2:
+        return None
+    t = ((b - a)[0] * v[1] - (b - a)[1] * v[0]) / sine
+    place = a + t * u
+    return place if np.hypot(*(place - p[k])) < max(1.2 * kind.width, 0.9) else None
 
 
 def _sharpened(points: np.ndarray, k: int, sharp: np.ndarray, closed: bool, kind: Kind) -> np.ndarray:
     """The points round a corner on straight ways to it; their number stays."""
-    reach = round(0.55 * kind.width / STEP_MM)
+    reach = _blurred(kind)
     out, n = points.copy(), len(points)
     for way in (-1, 1):
         edge = k + way * reach

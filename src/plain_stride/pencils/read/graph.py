@@ -90,9 +90,13 @@ def _trace(graph: Graph, paths: np.ndarray, clusters: np.ndarray, ridges: Ridges
     for start in [*starts, *sorted(left)]:
         if start not in left:
             continue
-        path, way = [start], start
+        path, way, first = [start], start, set(joints(start))
         left.discard(start)
-        while (ahead := neighbours(way)) and not (len(path) > 1 and joints(way)):
+        while ahead := neighbours(way):
+            # The pixel after the first may still touch the joint that the path comes from.
+            here = set(joints(way))
+            if len(path) > 1 and (here - first or (here and len(path) > 3)):
+                break
             way = ahead[0]
             left.discard(way)
             path.append(way)
@@ -107,6 +111,9 @@ def _add(graph: Graph, path: list[tuple[int, int]], first: list[int], last: list
     if len(path) == 1 and len(first) > 1:
         last = first[1:]
         first = first[:1]
+    for joint, place in ((first, points[0]), (last, points[-1])):
+        if len(joint) > 1 and len(path) > 1:
+            _bridge(graph, joint[0], joint[1], place, strength)
     ends = []
     for joint, place in ((first, points[0]), (last, points[-1])):
         if joint:
@@ -123,6 +130,13 @@ def _add(graph: Graph, path: list[tuple[int, int]], first: list[int], last: list
     if last or closed:
         whole.append(graph.places[ends[1]][None])
     graph.edges[len(graph.edges) + 1] = Edge(ends[0], ends[1], np.vstack(whole), strength)
+
+
+def _bridge(graph: Graph, a: int, b: int, place: np.ndarray, strength: float) -> None:
+    """Two joints that an end of a path touches both are next to each other."""
+    if not any({e.a, e.b} == {a, b} and len(e.points) <= 3 for e in graph.edges.values()):
+        points = np.vstack([graph.places[a], place, graph.places[b]])
+        graph.edges[len(graph.edges) + 1] = Edge(a, b, points, strength)
 
 
 def cleaned(graph: Graph, kind: Kind) -> Graph:

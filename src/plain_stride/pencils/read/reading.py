@@ -13,8 +13,9 @@ from plain_stride.pencils.read.linking import Chain, chains_of, is_guide
 from plain_stride.pencils.read.ridges import CLEAN, ROUGH, ROUGH_FROM_MM, Kind, oriented, ridges_of, strong_response
 from plain_stride.pencils.read.undecided import Place, too_fine, undecided_places
 
-LEAST_PX, MOST_NET = 24, 1.5
-"""A side must have so many pixels; more mm of ridge for each square mm than MOST_NET is no drawing."""
+LEAST_PX, MOST_NET, FULL_NET, LEAST_STRONG, WEAK = 24, 1.5, 0.5, 0.03, 0.15
+"""A side must have so many pixels. More mm of ridge for each square mm than MOST_NET is no drawing, nor are more than
+FULL_NET that are weak; responses below LEAST_STRONG are those of paper."""
 LEAST_LINE_MM, SURE = 0.8, 1.1
 Progress = Callable[[float], bool]
 
@@ -89,10 +90,10 @@ def _step(told: Progress, share: float) -> None:
 
 
 def _check_drawing(net: np.ndarray, strong: float, per_mm: float) -> None:
-    if strong < 0.04 or np.count_nonzero(net) < 2.0 * per_mm:
+    if strong < LEAST_STRONG or np.count_nonzero(net) < 2.0 * per_mm:
         raise ReadError("no pencil lines were found in this picture: it is blank, or all of one tone")
     dense = np.count_nonzero(net) / per_mm / (net.size / per_mm**2)
-    if dense > MOST_NET:
+    if dense > MOST_NET or (dense > FULL_NET and strong < WEAK):
         raise ReadError("this does not look like a drawing: it is full of texture, and no lines can be told from it")
 
 

@@ -66,8 +66,10 @@ def oriented(flat: Flat, kind: Kind) -> tuple[np.ndarray, np.ndarray]:
 
     pad = round(MARGIN_MM * flat.per_mm)
     h, w = flat.dark.shape
-    shape = [fft.next_fast_len(n + 2 * pad, real=True) for n in (h, w)]
-    whole = fft.rfft2(flat.dark, shape, workers=2)
+    # The margin repeats the edge, so that a dark border makes no line.
+    framed = np.pad(flat.dark, pad, mode="edge")
+    shape = [fft.next_fast_len(n, real=True) for n in framed.shape]
+    whole = fft.rfft2(framed, shape, workers=2)
     fy = (2.0 * np.pi * np.fft.fftfreq(shape[0])).astype(np.float32)[:, None] * flat.per_mm
     fx = (2.0 * np.pi * np.fft.rfftfreq(shape[1])).astype(np.float32)[None, :] * flat.per_mm
     best = np.full((h, w), -np.inf, np.float32)
@@ -80,7 +82,7 @@ def oriented(flat: Flat, kind: Kind) -> tuple[np.ndarray, np.ndarray]:
         for sigma, weight in kind.scales:
             bend = across * np.float32(sigma**2)
             filtered = whole * (np.float32(weight * np.e / 2.0) * bend * np.exp(-bend / 2.0) * soft)
-            one = fft.irfft2(filtered, shape, workers=2)[:h, :w]
+            one = fft.irfft2(filtered, shape, workers=2)[pad : pad + h, pad : pad + w]
             higher = one > best
             best[higher] = one[higher]
             which[higher] = k

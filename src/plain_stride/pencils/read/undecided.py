@@ -12,6 +12,7 @@ APART_MM, APART_LONG_MM = 1.0, 1.4
 """Passes that lie so far apart, over such a length, disagree."""
 STOP_FROM_W, STOP_TO_MM, STOP_DEG = 1.2, 4.0, 20.0
 LEAST_BOX_MM, PAD_MM = 1.0, 0.4
+LOOP_LONG_MM, LOOP_APART_MM = 25.0, 2.6
 LIGHTEST_MM, GAP_MM, FINE_LONG_MM = 0.10, 0.20, 1.5
 """The lightest nib, the least white between lines in print, and how long two lines must be closer."""
 
@@ -31,7 +32,7 @@ class Place:
 
 def undecided_places(centres: list[Centre], graph: Graph, kind: Kind) -> list[Place]:
     """The places, the worst first."""
-    found = [*_passes_apart(centres, kind), *_second_readings(graph), *_stops(centres, kind)]
+    found = [*_passes_apart(centres, kind), *_second_readings(graph), *_loops(graph), *_stops(centres, kind)]
     found.sort(key=lambda place: -place.measured)
     out: list[Place] = []
     for place in found:
@@ -81,6 +82,23 @@ def _second_readings(graph: Graph) -> list[Place]:
         far = tree.query(points)[0]
         if far.max() >= APART_MM and np.count_nonzero(far > APART_MM / 2.0) * 0.25 >= APART_LONG_MM:
             out.append(_box(points[far > APART_MM / 2.0], "two-readings", float(far.max())))
+    return out
+
+
+def _loops(graph: Graph) -> list[Place]:
+    """Two edges between the same joints that lie too near each other to be two things and too far to be one line."""
+    from scipy.spatial import cKDTree
+
+    pairs: dict[tuple[int, int], list[np.ndarray]] = {}
+    for edge in graph.edges.values():
+        if edge.a != edge.b and edge.length <= LOOP_LONG_MM:
+            pairs.setdefault((min(edge.a, edge.b), max(edge.a, edge.b)), []).append(edge.points)
+    out = []
+    for both in pairs.values():
+        if len(both) == 2:
+            apart = float(cKDTree(both[0]).query(both[1])[0].max())
+            if apart <= LOOP_APART_MM:
+                out.append(_box(np.vstack(both), "two-readings", apart))
     return out
 
 

@@ -3,7 +3,7 @@
 import argparse
 import sys
 
-from benchmarks import board, fitting, lines, pen, pixels, starting, steadying, svg_in
+from benchmarks import board, fitting, lines, pen, pixels, reading, starting, steadying, svg_in
 
 BENCHES = {
     "steadying": steadying.main,
@@ -11,6 +11,7 @@ BENCHES = {
     "lines": lines.main,
     "pixels": pixels.main,
     "svg": svg_in.main,
+    "reading": reading.main,
     "start": starting.main,
     "board": board.main,
     "pen": pen.main,

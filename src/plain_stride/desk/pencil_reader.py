@@ -15,7 +15,7 @@ from plain_stride.job.pencil_reading import draft_changes, reading_from_json
 from plain_stride.pencils.read.reading import Reading
 from plain_stride.render.paths import polyline
 
-RING_PX, STALK_PX = 10.0, 16.0
+RING_PX, STALK_PX, MOST_RINGS = 10.0, 16.0, 30
 
 
 class PencilReader(QObject):
@@ -99,7 +99,7 @@ class PencilReader(QObject):
             else:
                 painter.drawPolyline(points)
         painter.setFont(THEME.font(LABEL, bold=True))
-        for n, place in enumerate(self.reading.undecided, 1):
+        for n, place in enumerate(self.reading.undecided[:MOST_RINGS], 1):
             x, y = to_glass(np.array([[place.x, place.y]]))[0]
             self._ring(painter, QPointF(x, y), str(n))
 

@@ -320,6 +320,10 @@ def _carried(points: np.ndarray, flat: Flat, kind: Kind, body: float) -> np.ndar
     way = way / max(float(np.hypot(*way)), 1e-9)
     steps = np.arange(1, int(REACH_W * kind.width / STEP_MM) + 1) * STEP_MM
     line = points[-1] + way * steps[:, None]
+    # Beyond its edge a scan tells nothing.
+    h, w = flat.dark.shape
+    inside = ((line >= 0.0) & (line <= np.array([w, h]) / flat.per_mm)).all(axis=1)
+    line = line[: len(line) if inside.all() else int(np.argmin(inside))]
     if len(line) < 3:
         return line[:0]
     dark, _, _ = profiles(line, False, flat, kind.window)

@@ -10,7 +10,7 @@ from plain_stride.pencils.read.ridges import Kind
 
 APART_MM, APART_LONG_MM = 1.0, 1.4
 """Passes that lie so far apart, over such a length, disagree."""
-STOP_FROM_W, STOP_TO_MM, STOP_DEG = 1.2, 4.0, 20.0
+STOP_FROM_W, STOP_TO_MM, STOP_DEG, STOP_LONG_MM = 1.2, 3.5, 14.0, 5.0
 LEAST_BOX_MM, PAD_MM = 1.0, 0.4
 LOOP_LONG_MM, LOOP_APART_MM = 25.0, 2.6
 LIGHTEST_MM, GAP_MM, FINE_LONG_MM = 0.10, 0.20, 1.5
@@ -113,7 +113,7 @@ def _stops(centres: list[Centre], kind: Kind) -> list[Place]:
     tree = cKDTree(points)
     out = []
     for n, c in enumerate(centres):
-        if c.closed or len(c.points) < 12:
+        if c.closed or len(c.points) * STEP_MM < STOP_LONG_MM:
             continue
         for end in (0, 1):
             if not c.tips[end]:

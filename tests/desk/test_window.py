@@ -653,3 +653,14 @@ def test_a_reading_is_stopped_and_a_blank_sheet_told(window):
     press(window, "read the pencils")
     window.wait_until(lambda: not notes.reader.running, 60)
     assert "no pencil lines" in notes._told.accessibleName()
+
+
+def test_a_common_size_is_chosen_and_advice_given(window):
+    window.shell.show_station("Board")
+    board = window.shell.stations["Board"]
+    next(a for a in board.formats().actions() if a.text() == "A5").trigger()
+    # The sheet lay on its side and stays so.
+    assert window.bench.job.page.size_mm == (210.0, 148.0)
+    assert "600 dpi" in board._advice.accessibleName()
+    type_into(window, "Resolution", "600 dpi")
+    assert board._advice.accessibleName() == ""

@@ -2,14 +2,16 @@
 
 import io
 import json
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from PIL import Image
 
 from plain_stride import cli
+from plain_stride.errors import StrideError
 from plain_stride.job.job import opened
-from plain_stride.job.pencil_reading import read_job, reading_from_json, reading_json
+from plain_stride.job.pencil_reading import MOST_LINES, draft_changes, read_job, reading_from_json, reading_json
 from plain_stride.job.shapes import Shapes
 from plain_stride.pencils.scanner import SOFT, scan
 
@@ -62,6 +64,14 @@ def test_a_reading_survives_json(job):
         reading = read_job(opened_job)
     again = reading_from_json(json.loads(json.dumps(reading_json(reading))))
     assert len(again.lines) == len(reading.lines) and again.sentence == reading.sentence
+
+
+def test_more_lines_than_a_drawing_has_are_not_laid(job):
+    with opened(job) as (opened_job, _):
+        reading = read_job(opened_job)
+        many = replace(reading, lines=reading.lines * (MOST_LINES // 2 + 1))
+        with pytest.raises(StrideError, match="hardly a drawing"):
+            draft_changes(opened_job, many)
 
 
 def test_nothing_to_read_is_told(job, tmp_path, capsys):

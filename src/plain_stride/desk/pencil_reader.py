@@ -67,7 +67,11 @@ class PencilReader(QObject):
     def lay_drafts(self) -> None:
         """Lays what was read as lines of a part of their own, in one step."""
         if self.reading is not None:
-            wanted = draft_changes(self._bench.job, self.reading)
+            try:
+                wanted = draft_changes(self._bench.job, self.reading)
+            except StrideError as fault:
+                self._bench.said.emit(f"{fault}.", True)
+                return
             made = self._bench.make_several(wanted, "draft lines")
             if made is not None:
                 self._bench.said.emit(

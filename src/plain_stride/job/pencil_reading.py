@@ -18,7 +18,8 @@ DRAFTS = "Drafts"
 DRAFT_MM, TIP_SHARE = 0.35, 0.15
 """mm, the plan's base; share of it at a free end."""
 KNOT_STEP, LEAST_CONFIDENCE = 3, 0.0
-MOST_LINES = 20_000
+MOST_LINES = 4000
+"""More than that is no drawing on one sheet, and nobody wants it laid unasked."""
 
 
 def pencils_to_read(job: Job) -> Any:
@@ -80,11 +81,17 @@ def _place_json(place: Place) -> dict[str, Any]:
 
 
 def draft_changes(job: Job, reading: Reading) -> Wanted:
-    """The changes that lay what was read as lines, in a part of their own that is not there yet."""
+    """The changes that lay what was read as lines, in a part of their own that is not there yet. Raises StrideError
+    where there are too many to be a drawing."""
+    if len(reading.lines) > MOST_LINES:
+        raise StrideError(
+            f"{len(reading.lines):,} lines were read, more than {MOST_LINES:,}: this is hardly a drawing, and no drafts"
+            " were laid. Crop or clean the scan first"
+        )
     taken = {part.name for part in job.parts()}
     name = DRAFTS if DRAFTS not in taken else next(n for k in range(2, 10_000) if (n := f"{DRAFTS} {k}") not in taken)
     out: Wanted = [("part", {"name": name})]
-    for line in reading.lines[:MOST_LINES]:
+    for line in reading.lines:
         try:
             form = _form(line)
         except GivenError:

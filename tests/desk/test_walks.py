@@ -128,7 +128,7 @@ class Pen(Mouse):
         row = np.array([at.x(), at.y(), 0.5, 0.0, 30.0])
         for kind, mouse in ((QEvent.Type.TabletPress, QEvent.Type.MouseButtonPress),
                             (QEvent.Type.TabletRelease, QEvent.Type.MouseButtonRelease)):  # fmt: skip
-            if not player.sent(kind, row):
+            if not player.send(kind, row):
                 self._as_mouse(widget, mouse, at, player.device)
 
     @staticmethod

@@ -636,10 +636,14 @@ def test_pencils_are_read_shown_and_laid_as_drafts(window):
     assert window.sheet.view.scale > before.scale and "stops short" in notes._told.accessibleName()
     press(window, "hide what was read")
     assert not notes.reader.shown
+    window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], fade=0.4)
+    assert notes.reader.reading is not None
     press(window, "lay the lines as drafts")
     assert len(window.lines()) == 2 and window.bench.job.part_named("Drafts") is not None
     window.bench.undo()
     assert window.lines() == {}
+    window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], placed_mm=[5, 5, 120, 90])
+    assert notes.reader.reading is None  # it told where they lay before
 
 
 def test_a_reading_is_stopped_and_a_blank_sheet_told(window):

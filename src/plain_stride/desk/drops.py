@@ -8,8 +8,7 @@ from PySide6.QtCore import QMimeData
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.clipboard import OWN, can_paste, lay_svg, paste
 from plain_stride.errors import StrideError
-from plain_stride.hand.nib import Nib
-from plain_stride.job.reading import Wanted, import_changes, read_bytes, read_json
+from plain_stride.job.reading import import_changes, read_bytes, read_json
 
 SCANS = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp")
 KINDS = (".stride", ".svg", ".json", *SCANS)
@@ -46,13 +45,9 @@ def lay_file(bench: Bench, path: Path) -> bool:
     try:
         if path.suffix.lower() == ".svg":
             return lay_svg(bench, read_bytes(path), path.name)
-        wanted = _json_changes(path, bench.nib)
+        wanted = import_changes(read_json(path), bench.nib)
     except StrideError as fault:
         bench.said.emit(f"{fault}. The job is as it was.", True)
         return False
     made = bench.make_several(wanted, f"import of {path.name}")
     return made is not None
-
-
-def _json_changes(path: Path, nib: Nib) -> Wanted:
-    return import_changes(read_json(path), nib)

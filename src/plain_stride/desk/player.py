@@ -44,18 +44,8 @@ class PenPlayer:
         row: np.ndarray,
         button: Qt.MouseButton = Qt.MouseButton.LeftButton,
         keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
-    ) -> None:
-        """One event, delivered at once."""
-        self.sent(kind, row, button, keys)
-
-    def sent(
-        self,
-        kind: QEvent.Type,
-        row: np.ndarray,
-        button: Qt.MouseButton = Qt.MouseButton.LeftButton,
-        keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
     ) -> bool:
-        """As `send`; gives whether the widget took it: where none does, a system sends a mouse in its place."""
+        """One event, delivered at once; whether the widget took it: where none does, a system sends a mouse instead."""
         at = QPointF(float(row[0]), float(row[1]))
         down = Qt.MouseButton.NoButton if kind == QEvent.Type.TabletRelease else button
         if kind == QEvent.Type.TabletMove:

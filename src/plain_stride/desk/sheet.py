@@ -110,7 +110,7 @@ class SheetView(Painted, QWidget):
         self._pen_seen = -math.inf
         self._fingers = TwoFingers()
         self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)
-        self.over: Callable[[QPainter, Callable[[np.ndarray], np.ndarray]], object] = lambda painter, to_glass: None
+        self.over: Callable[[QPainter, BoardView], object] = lambda painter, view: None
         self.on_first_move: Callable[[], None] = lambda: None
         self.on_pen_button: Callable[[bool], None] = lambda down: None
         bench.changed.connect(self._job_changed)
@@ -351,7 +351,7 @@ class SheetView(Painted, QWidget):
     def _paint_over(self, painter: QPainter) -> None:
         for key in self.bench.chosen:
             self._trace_ink(painter, self.bench.shapes.ink(key))
-        self.over(painter, self.view.to_glass)
+        self.over(painter, self.view)
         self.hold.paint(painter)
         self.key_pen.paint(painter)
         for live in self._lifted if self.live is None else [*self._lifted, self.live]:

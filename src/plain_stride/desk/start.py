@@ -107,8 +107,8 @@ class Windows:
         QApplication.setQuitOnLastWindowClosed(False)
         station, path = old.station(), old.bench.job.path
         old.close()
-        QApplication.setFont(THEME.font())
         self.shell = self._shown(path)
+        QApplication.setFont(THEME.font())
         self.shell.show_station(station)
         QApplication.setQuitOnLastWindowClosed(True)
         old.deleteLater()

@@ -17,7 +17,7 @@ from plain_stride.pencils.read.undecided import Place
 DRAFTS = "Drafts"
 DRAFT_MM, TIP_SHARE = 0.35, 0.15
 """mm, the plan's base; share of it at a free end."""
-KNOT_STEP, LEAST_CONFIDENCE = 3, 0.0
+KNOT_STEP = 3
 MOST_LINES = 4000
 """More than that is no drawing on one sheet, and nobody wants it laid unasked."""
 

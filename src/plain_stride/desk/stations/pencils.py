@@ -79,7 +79,7 @@ class PencilsNotes(Notes):
             self._drafts,
         ):
             self.column.addWidget(widget)
-        self._read.clicked.connect(self.reader.read)
+        self._read.clicked.connect(self._begin_reading)
         self._stop.clicked.connect(self.reader.stop)
         self._next.clicked.connect(self._go_on)
         self._overlay.clicked.connect(lambda: self.reader.show(not self.reader.shown))
@@ -116,6 +116,10 @@ class PencilsNotes(Notes):
     def close_down(self) -> None:
         """Stops a reading that is under way."""
         self.reader.close()
+
+    def _begin_reading(self) -> None:
+        self._at = -1
+        self.reader.read()
 
     def _go_on(self) -> None:
         """Brings the next undecided place to the middle of the sheet, the worst first."""

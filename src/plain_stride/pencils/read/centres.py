@@ -180,11 +180,7 @@ def _drawn(
             w[-near:] *= 0.05
         pieces.append(_smoothed(piece, w, kind.smooth, False) if len(piece) > 4 else piece)
     out = np.vstack(pieces)
-    return out if len(out) < 5 else _even(out, chain.closed)
-
-
-def _even(p: np.ndarray, closed: bool) -> np.ndarray:
-    return _resampled(p, closed)
+    return out if len(out) < 5 else _resampled(out, chain.closed)
 
 
 def corner_places(p: np.ndarray, closed: bool, kind: Kind) -> list[int]:

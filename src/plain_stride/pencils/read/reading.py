@@ -9,7 +9,7 @@ from plain_stride.errors import StrideError
 from plain_stride.pencils.read.centres import STEP_MM, Centre, across, centres_of
 from plain_stride.pencils.read.flat import Flat, flattened
 from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
-from plain_stride.pencils.read.linking import Chain, chains_of, is_guide
+from plain_stride.pencils.read.linking import chains_of, is_guide
 from plain_stride.pencils.read.ridges import CLEAN, ROUGH, ROUGH_FROM_MM, Kind, oriented, ridges_of, strong_response
 from plain_stride.pencils.read.undecided import Place, too_fine, undecided_places
 
@@ -81,7 +81,7 @@ def read_pencils(darkness: np.ndarray, per_mm: float, progress: Progress | None 
     _step(told, 0.95)
     if not centres:
         raise ReadError("no pencil lines were found in this picture")
-    return _told(centres, chains, graph, kind)
+    return _told(centres, graph, kind)
 
 
 def _step(told: Progress, share: float) -> None:
@@ -120,7 +120,7 @@ def _length(centre: Centre) -> float:
     return float(np.hypot(*np.diff(p, axis=0).T).sum())
 
 
-def _told(centres: list[Centre], chains: list[Chain], graph: Graph, kind: Kind) -> Reading:
+def _told(centres: list[Centre], graph: Graph, kind: Kind) -> Reading:
     lines = []
     for c in centres:
         known = c.spread[np.isfinite(c.spread)]

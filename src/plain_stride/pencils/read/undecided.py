@@ -32,7 +32,7 @@ class Place:
 
 def undecided_places(centres: list[Centre], graph: Graph, kind: Kind) -> list[Place]:
     """The places, the worst first."""
-    found = [*_passes_apart(centres, kind), *_second_readings(graph), *_loops(graph), *_stops(centres, kind)]
+    found = [*_passes_apart(centres), *_second_readings(graph), *_loops(graph), *_stops(centres, kind)]
     found.sort(key=lambda place: -place.measured)
     out: list[Place] = []
     for place in found:
@@ -48,7 +48,7 @@ def _box(points: np.ndarray, reason: str, measured: float) -> Place:
     return Place(float(x), float(y), float(w), float(h), reason, round(float(measured), 3))
 
 
-def _passes_apart(centres: list[Centre], kind: Kind) -> list[Place]:
+def _passes_apart(centres: list[Centre]) -> list[Place]:
     """Stretches whose darkness is far wider than the drawing's own: passes that disagree."""
     if not centres:
         return []

@@ -90,7 +90,17 @@ def _parser() -> argparse.ArgumentParser:
         sub.add_argument("job", type=Path, metavar="JOB")
         if name == "read":
             sub.add_argument("--json", action="store_true", help="as JSON (the only form)")
+            sub.add_argument("--map", action="store_true", help="with the map of what the ink lost, a PNG in base64")
+        else:
+            sub.add_argument("--confidence", type=float, default=0.0, help="leave out lines less sure than that, 0..1")
+            sub.add_argument("--own-pressure", action="store_true", help="as wide as your own pulls swell, not a taper")
         sub.add_argument("--progress", action="store_true", help="tell the share done on stderr, a line each per cent")
+    board = command("board", _board, "what the board comes to: ladder, floor, enlargement, other uses, as JSON")
+    board.add_argument("job", type=Path, metavar="JOB")
+    board.add_argument("--json", action="store_true", help="as JSON (the only form)")
+    moves = board.add_mutually_exclusive_group()
+    moves.add_argument("--targets-out", type=Path, metavar="FILE", help="write own print targets to give away")
+    moves.add_argument("--targets-in", type=Path, metavar="FILE", help="take print targets from such a file")
     pull = command("pull", _pull, "let a simulated hand pull along target curves")
     pull.add_argument("job", type=Path, metavar="JOB")
     pull.add_argument("targets", type=Path, metavar="TARGETS.json")
@@ -128,6 +138,7 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("out", type=Path, metavar="OUT.svg|png|json")
     export.add_argument("--bw", action="store_true", help="PNG of one bit a pixel")
     export.add_argument("--transparent", action="store_true", help="PNG of ink on nothing")
+    export.add_argument("--bleed", action="store_true", help="with the board's bleed round the finished sheet")
     export.add_argument("--progress", action="store_true", help="tell the share done on stderr, a line each per cent")
     return top
 
@@ -178,22 +189,53 @@ def _lines(a: argparse.Namespace) -> None:
 def _read(a: argparse.Namespace) -> None:
     from plain_stride.job.job import opened
     from plain_stride.job.pencil_reading import read_job, reading_json
+    from plain_stride.job.pencils_and_ink import coverage_json, coverage_of, lost_json, lost_of
+    from plain_stride.job.shapes import Shapes
 
-    with opened(a.job) as (job, _):
-        _print_json(reading_json(read_job(job, _share_teller() if a.progress else _progress)))
+    with opened(a.job) as (job, store):
+        reading = read_job(job, _share_teller() if a.progress else _progress)
+        out = reading_json(reading)
+        if job.rows["lines"]:
+            shapes = Shapes(job, store)
+            out["coverage"] = coverage_json(coverage_of(job, shapes, reading))
+            out["lost"] = lost_json(lost_of(job, shapes, reading), a.map)
+        _print_json(out)
+
+
+def _board(a: argparse.Namespace) -> None:
+    from plain_stride.board.targets import targets_from_json, targets_json
+    from plain_stride.finish.write import write_whole
+    from plain_stride.job.board_facts import targets_of
+    from plain_stride.job.board_report import whole_report
+    from plain_stride.job.changes import make_all
+    from plain_stride.job.job import opened
+    from plain_stride.job.reading import read_json
+    from plain_stride.job.shapes import Shapes
+
+    with opened(a.job, write=a.targets_in is not None) as (job, store):
+        shapes = Shapes(job, store)
+        if a.targets_in is not None:
+            found = targets_from_json(read_json(a.targets_in))
+            _commit(store, make_all(job, shapes, [("target", t.as_row()) for t in found], "print targets"))
+        elif a.targets_out is not None:
+            own = [target for target in targets_of(job).values() if target.own] or list(targets_of(job).values())
+            write_whole(a.targets_out, targets_json(own).encode())
+        else:
+            _print_json(whole_report(job, shapes))
 
 
 def _trace(a: argparse.Namespace) -> None:
     from plain_stride.compiled.ready import load_if_compiled
     from plain_stride.job.changes import make_all
     from plain_stride.job.job import opened
-    from plain_stride.job.pencil_reading import draft_changes, read_job
+    from plain_stride.job.own_pressure import own_widths
+    from plain_stride.job.pencil_reading import draft_changes, read_job, sure_lines
     from plain_stride.job.shapes import Shapes
 
     with opened(a.job, write=True) as (job, store):
         reading = read_job(job, _share_teller() if a.progress else _progress)
         load_if_compiled()
-        wanted = draft_changes(job, reading)
+        wanted = draft_changes(job, sure_lines(reading, a.confidence), own_widths(job) if a.own_pressure else None)
         shapes = Shapes(job, store)
         _commit(store, make_all(job, shapes, wanted, "draft lines"), shapes)
     print(f"{len(wanted) - 1} draft lines laid in part '{wanted[0][1]['name']}'. {reading.sentence}")
@@ -335,7 +377,8 @@ def _export(a: argparse.Namespace) -> int | None:
     from plain_stride.compiled.ready import load_if_compiled
     from plain_stride.finish.write import write_whole
     from plain_stride.job import reports
-    from plain_stride.job.art import art_of
+    from plain_stride.job.art import art_of, drafts_of
+    from plain_stride.job.board_facts import edges_of
     from plain_stride.job.job import opened
     from plain_stride.job.shapes import Shapes
 
@@ -346,22 +389,28 @@ def _export(a: argparse.Namespace) -> int | None:
         return _refuse(2, f"export to '{a.out.name}' is not known: .svg, .png or .json")
     if kind != ".png" and (a.bw or a.transparent):
         return _refuse(2, "--bw and --transparent go with a PNG")
+    if kind == ".json" and a.bleed:
+        return _refuse(2, "--bleed goes with a picture: JSON holds whole lines")
     progress = _share_teller() if a.progress else _progress
     with opened(a.job) as (job, store):
         if len(job.rows["lines"]) >= MANY_LINES:
             load_if_compiled()
         shapes = Shapes(job, store)
+        bleed = edges_of(job).bleed if a.bleed else 0.0
+        left_out = len(drafts_of(job))
         if kind == ".json":
             data = (json.dumps(reports.lines(job, shapes), ensure_ascii=False) + "\n").encode()
         elif kind == ".svg":
             from plain_stride.finish.svg import svg_text
 
-            data = svg_text(art_of(job, shapes), progress).encode()
+            data = svg_text(art_of(job, shapes, bleed), progress).encode()
         else:
             from plain_stride.render.export import png_of
 
-            data = png_of(art_of(job, shapes), a.bw, a.transparent, progress)
+            data = png_of(art_of(job, shapes, bleed), a.bw, a.transparent, progress)
     write_whole(a.out, data)
+    if left_out and kind != ".json":
+        print(f"plain-stride: {left_out} drafts are no ink yet and were left out: take or refuse them", file=sys.stderr)
     return None
 
 

@@ -9,7 +9,7 @@ from plain_stride.pencils.read.centres import Centre
 from plain_stride.pencils.read.flat import flattened
 from plain_stride.pencils.read.reading import ReadError, kind_of, read_pencils
 from plain_stride.pencils.read.ridges import thinned
-from plain_stride.pencils.read.undecided import too_fine
+from plain_stride.pencils.read.undecided import Limits, too_fine
 from plain_stride.pencils.scanner import LEVELS, SOFT, Scanning, scan
 from tests.targets import cornered, flowing
 
@@ -138,7 +138,7 @@ def test_lines_that_would_close_up_are_told(gap, told):
     x = np.arange(20.0, 60.0, 0.2)
     lines = [np.column_stack([x, np.full(len(x), y)]) for y in (30.0, 30.0 + gap)]
     none = np.zeros(len(x))
-    found = too_fine([Centre(p, none, none, False, (True, True), 1.0) for p in lines])
+    found = too_fine([Centre(p, none, none, False, (True, True), 1.0) for p in lines], Limits())
     assert len(found) == told
     assert all(place.measured == pytest.approx(gap, abs=0.06) for place in found)
 

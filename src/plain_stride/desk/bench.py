@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from plain_stride.desk.finisher import Coming, Finisher
 from plain_stride.desk.keeper import Keeper
 from plain_stride.desk.refreshing import Refreshing
+from plain_stride.desk.strip_picture import StripPicture
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import BRIDGE_MM
 from plain_stride.hand.nib import Nib, Steadying
@@ -64,7 +65,8 @@ class Bench(QObject):
         self.shapes = Shapes(self.job, store)
         self.covers = Covers(self.job, self.shapes)
         for _, row in self.job.pencils():
-            self.job.image(str(row["image"]))
+            if row["image"] is not None:
+                self.job.image(str(row["image"]))
         self.keeper = Keeper(store)
         self.keeper.saved.connect(self._tell_saving)
         self.keeper.failed.connect(self._say_unsaved)
@@ -80,6 +82,8 @@ class Bench(QObject):
         self.last_line = self._newest_pull()
         self.share_before = 100.0
         self.drawing_cover = ""
+        self.inked_share: float | None = None
+        self.strip_picture: StripPicture | None = None
         self.opened_at = self.job.head
         self.looking_back = False
         parts = self.job.parts()
@@ -193,9 +197,14 @@ class Bench(QObject):
 
     def choose(self, lines: list[str]) -> None:
         if lines != self.chosen:
-            self.chosen = lines
+            self.chosen, self.strip_picture = lines, None
             self.chosen_changed.emit()
             self.refreshing.wake()
+
+    def show_on_strip(self, picture: StripPicture | None) -> None:
+        """Shows pencils on the strip, until a line is chosen or pulled."""
+        self.strip_picture = picture
+        self.refreshing.wake()
 
     def shown_line(self) -> str | None:
         """The line that the strip and the notes speak of: the one chosen, else the last one pulled."""
@@ -301,7 +310,7 @@ class Bench(QObject):
         if coming is None:
             return
         if made is not None and made.commit is not None:
-            self.last_line = made.results[0]
+            self.last_line, self.strip_picture = made.results[0], None
             self._written(made.commit.rows)
             self._tell_cover(made.commit.rows)
             self.choose([])

@@ -21,6 +21,7 @@ from plain_stride.desk.inked import underline
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
+from plain_stride.measure import MeasureError
 
 ROW, TRACK_STEPS = 28, 1000
 LINE_HEIGHT = 19 / 14
@@ -326,6 +327,14 @@ class Field(QWidget):
         if self.entry.text() != self._shown:
             self._shown = self.entry.text()
             self.typed.emit(self._shown)
+
+
+def plain_number(text: str) -> float:
+    """A number typed by hand, point or comma. Raises MeasureError."""
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        raise MeasureError(f"'{text.strip()}' is not a number") from None
 
 
 class HairLine(Painted, QWidget):

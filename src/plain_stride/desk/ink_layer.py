@@ -9,19 +9,20 @@ from dataclasses import dataclass, field
 from functools import partial
 from typing import Any, Protocol
 
-import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF, QRegion
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPolygonF, QRegion
 
 from plain_stride.desk.bands import SHOWN_BOXES, band_of
-from plain_stride.desk.pencil_image import PencilImage
+from plain_stride.desk.page_marks import paint_page_marks, paint_rulers
+from plain_stride.desk.pencil_image import PencilShelf, draw_passes
 from plain_stride.desk.seen_index import SeenIndex
-from plain_stride.desk.theme import RULER, RULER_COLOUR, THEME, sheet_color
+from plain_stride.desk.theme import THEME, sheet_color
 from plain_stride.desk.view import BoardView
-from plain_stride.errors import StrideError
 from plain_stride.form.cover import Cover, seen_rings
+from plain_stride.job.art import is_draft
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part
+from plain_stride.job.pencil_sheets import placing_of, strokes_of
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
@@ -34,7 +35,6 @@ QUICK_SCALES = ((8.0, 0.02), (20.0, 0.008))
 """(pixels a mm up to which, mm within which) a line is painted as a strip instead of its true outline."""
 CHUNK, PENCIL_ROWS, KEPT_PATHS, SHORT_MM = 4, 16, 20_000, 2.0
 """Lines, and rows of pencils, painted in one step; paths kept; below SHORT_MM a line is mostly ends."""
-RULER_STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 
 
 @dataclass(eq=False)
@@ -61,7 +61,7 @@ class Shown(Protocol):
 
 
 class InkLayer:
-    """pencils_off and hand_only are views of a moment: pencils gone, the plan lifted off.
+    """pencils_off, as_scanned and hand_only are views of a moment: pencils gone, not cleaned, the plan lifted off.
 
     `image` shows the board as `view` has it. A new view, and what changes in this one, is painted in slices beside it;
     `work` swaps it in when it is whole.
@@ -75,12 +75,12 @@ class InkLayer:
         self._cut_paths: dict[int, tuple[Ink, tuple[Cover, ...], QPainterPath]] = (
             small_of._cut_paths if small_of else {}
         )
-        self._pencils: dict[str, PencilImage | None] = {}
+        self._pencils: PencilShelf = small_of._pencils if small_of else PencilShelf(bench.said)
         self._next: _Generation | None = None
         self.index = SeenIndex()
         self.image = QImage(1, 1, QImage.Format.Format_RGB32)
         self.view: BoardView | None = None
-        self.pencils_off = False
+        self.pencils_off = self.as_scanned = False
         self.hand_only = False
         self.left_out: set[str] = set()
 
@@ -145,7 +145,7 @@ class InkLayer:
             return None
         painter = _open(self.image)
         try:
-            self._lines(painter, view, [(part.ink, shape, self._bench.covers.hiding(part.id, shape))])
+            self._lines(painter, view, [(self._ink_of(line, part), shape, self._bench.covers.hiding(part.id, shape))])
         finally:
             painter.end()
         return band_of(shape, view, SHOWN_BOXES)
@@ -204,23 +204,25 @@ class InkLayer:
             self.index.put(key, shape)
             bx0, by0, bx1, by1 = shape.box
             if bx0 <= x1 and bx1 >= x0 and by0 <= y1 and by1 >= y0:
-                yield part.ink, shape, self._bench.covers.hiding(part.id, shape)
+                yield self._ink_of(key, part), shape, self._bench.covers.hiding(part.id, shape)
+
+    def _ink_of(self, key: str, part: Part) -> str:
+        """A part's ink, or 'draft', which is shown pale: it is no ink before it is taken."""
+        return "draft" if is_draft(self._bench.job, key) else part.ink
 
     def _lines(self, painter: QPainter, view: BoardView, chunk: list[Seen]) -> None:
         painter.setTransform(view.transform)
         painter.setPen(Qt.PenStyle.NoPen)
-        colours = {"black": sheet_color("ink"), "white": THEME.color("paper")}
+        colours = {"black": sheet_color("ink"), "white": THEME.color("paper"), "draft": sheet_color("pencil")}
         for ink, shape, hiding in chunk:
             painter.setBrush(colours[ink])
             painter.drawPath(self._cut_path(shape, hiding) if hiding else self.path(shape, view.scale))
         painter.resetTransform()
 
     def _top(self, painter: QPainter, view: BoardView, seen: QRectF) -> None:
-        painter.setTransform(view.transform)
-        _dim_outside(painter, self._bench.job.page.size_mm, seen)
-        painter.resetTransform()
+        paint_page_marks(painter, self._bench.job, view, seen)
         if view.turn == 0.0 and self._rulers_shown:
-            self._rulers(painter, view)
+            paint_rulers(painter, self._bench.job.page.size_mm, view)
 
     def path(self, shape: Ink, scale: float) -> QPainterPath:
         """The outline of a shape in mm for `scale` pixels a mm, made once: below QUICK_SCALES a strip that the eye
@@ -276,72 +278,17 @@ class InkLayer:
         painter.drawPolygon(sheet)
 
     def _draw_pencils(self, painter: QPainter, scale: float) -> None:
-        for _, row in self._bench.job.pencils():
+        job = self._bench.job
+        for key, row in job.pencils():
             if row["hidden"]:
                 continue
-            key = str(row["image"])
-            if key not in self._pencils:
-                self._pencils[key] = self._pencil_image(key, str(row["name"]))
-            if (image := self._pencils[key]) is None:
-                continue
-            x, y, w, h = (float(row[c]) for c in ("x_mm", "y_mm", "w_mm", "h_mm"))  # type: ignore[arg-type]
-            image.draw(painter, QRectF(x, y, w, h), scale, float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
-
-    def _pencil_image(self, key: str, name: str) -> PencilImage | None:
-        """The pencils of a scan; None, said once, where the file in the job is damaged."""
-        try:
-            return PencilImage(self._bench.job.image(key))
-        except StrideError as fault:
-            self._bench.said.emit(f"Pencils '{name}' cannot be shown: {fault}. The lines are all there.", True)
-            return None
-
-    def _rulers(self, painter: QPainter, view: BoardView) -> None:
-        w, h = self._bench.job.page.size_mm
-        step = next((s for s in RULER_STEPS if s * view.scale >= 30.0), RULER_STEPS[-1])
-        label = next((s for s in RULER_STEPS if s * view.scale >= 90.0 and (s / step) % 1 < 1e-9), step * 5)
-        painter.setFont(THEME.font(RULER, bold=True))
-        painter.setPen(QPen(THEME.color(RULER_COLOUR), 1))
-        corner = view.to_glass(np.array([[w if view.mirror else 0.0, 0.0]]))[0]
-        for along, long, vertical in ((0, w, False), (1, h, True)):
-            for n in range(int(long / step + 1e-6) + 1):
-                mm = n * step
-                at = np.zeros((1, 2))
-                at[0, along] = mm
-                x, y = view.to_glass(at)[0]
-                named = abs(mm / label - round(mm / label)) < 1e-6
-                reach = 9.0 if named else 6.0
-                if vertical:
-                    _tick_left(painter, corner[0], y, reach, f"{mm:g}" if named else "")
-                else:
-                    _tick_top(painter, x, corner[1], reach, f"{mm:g}" if named else "")
+            if row["kind"] == "passes":
+                draw_passes(painter, strokes_of(job, key), float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
+            elif (image := self._pencils.of(job, {**row, "clean": None} if self.as_scanned else row)) is not None:
+                image.draw(painter, placing_of(row), scale, float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
 
 
 def _open(image: QImage) -> QPainter:
     painter = QPainter(image)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     return painter
-
-
-def _tick_left(painter: QPainter, x: float, y: float, reach: float, text: str) -> None:
-    painter.drawLine(QLineF(x - reach, y, x - 1, y))
-    if text:
-        width = QFontMetricsF(painter.font()).horizontalAdvance(text)
-        painter.drawText(QPointF(x - 13 - width, y + 4), text)
-
-
-def _tick_top(painter: QPainter, x: float, y: float, reach: float, text: str) -> None:
-    painter.drawLine(QLineF(x, y - reach, x, y - 1))
-    if text:
-        width = QFontMetricsF(painter.font()).horizontalAdvance(text)
-        painter.drawText(QPointF(x - width / 2, y - 13), text)
-
-
-def _dim_outside(painter: QPainter, page: tuple[float, float], seen: QRectF) -> None:
-    """What lies off the sheet is not printed: it is covered by the desk, thinly."""
-    outside = QPainterPath()
-    outside.addRect(seen.adjusted(-1, -1, 1, 1))
-    inner = QPainterPath()
-    inner.addRect(QRectF(0, 0, *page))
-    veil = THEME.color("desk")
-    veil.setAlphaF(0.72)
-    painter.fillPath(outside.subtracted(inner), veil)

@@ -51,6 +51,15 @@ def key_uses(shell: "Shell") -> dict[str, KeyUse]:
                     lambda: shell.bench.undo()),
         "V": KeyUse("the strip, large", "strip folded, or back", lambda: shell.enlarge_strip(True),
                     lambda: shell.enlarge_strip(False), shell.fold_strip),
+        "N": KeyUse("the frame under the pen fills the view", "the frame, or back to the page",
+                    lambda: shell.show_frame(True), lambda: shell.show_frame(False),
+                    lambda: shell.show_frame(not shell.frame_shown())),
+        "K": KeyUse("the scan as it came, before it was cleaned", "keep it so, or back",
+                    lambda: _as_scanned(shell, True), lambda: _as_scanned(shell, False),
+                    lambda: _as_scanned(shell, not sheet.layer.as_scanned)),
+        "L": KeyUse("what the ink lost of the pencils, over the ink alone", "keep it so, or back",
+                    lambda: _lost(shell, True), lambda: _lost(shell, False),
+                    lambda: _lost(shell, not sheet.layer.pencils_off)),
         ".": KeyUse("", "the next role, of the chosen lines or of the next one",
                     tap=lambda: step_role(shell.bench, 1)),
         ",": KeyUse("", "the role before", tap=lambda: step_role(shell.bench, -1)),
@@ -104,6 +113,16 @@ def _nib_step(bench: Bench, step: int) -> None:
 def _ink_alone(shell: "Shell", on: bool) -> None:
     shell.sheet.layer.pencils_off = on
     shell.sheet.redraw()
+
+
+def _as_scanned(shell: "Shell", on: bool) -> None:
+    shell.sheet.layer.as_scanned = on
+    shell.sheet.redraw()
+
+
+def _lost(shell: "Shell", on: bool) -> None:
+    shell.pencils().show_lost(on)
+    _ink_alone(shell, on)
 
 
 def _toggle_pencils(shell: "Shell") -> None:

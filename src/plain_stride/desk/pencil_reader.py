@@ -1,28 +1,37 @@
-"""The reading of the pencils beside the window: asked for, shown over the sheet, laid as drafts."""
+"""The reading of the pencils beside the window: asked for, kept as long as it is true, held against the ink."""
 
+import base64
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QObject, QPointF, QSizeF, Qt, Signal
-from PySide6.QtGui import QImage, QPainter, QPen, QPolygonF
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.errand import Errand
-from plain_stride.desk.painted import draw_whole
-from plain_stride.desk.theme import LABEL, THEME, sheet_color
-from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
-from plain_stride.job.pencil_reading import draft_changes, reading_from_json
+from plain_stride.job.art import drafts_of
+from plain_stride.job.own_pressure import own_widths
+from plain_stride.job.pencil_reading import draft_changes, reading_from_json, sure_lines
+from plain_stride.job.pencils_and_ink import coverage_of, lost_places_from_json
 from plain_stride.job.store import RowChange
-from plain_stride.pencils.read.reading import Reading
-from plain_stride.render.paths import polyline
+from plain_stride.pencils.coverage import Coverage
+from plain_stride.pencils.lost import LostPlace
+from plain_stride.pencils.read.reading import Reading, ReadLine
 
-RING_PX, STALK_PX, MOST_RINGS = 10.0, 16.0, 30
+LINES, BARE, LOST = "lines", "bare", "lost"
+"""What may be shown over the sheet: what was read, what has no ink yet, what the ink lost."""
+MOVES = ("image", "x_mm", "y_mm", "w_mm", "h_mm", "turn", "corners", "crop", "kind")
+AGES = ("hidden", "clean")
+UNDER_MM = 4.0
+"""How near the pen a pencil line must lie to be meant."""
 
 
 class PencilReader(QObject):
-    """reading: the newest one, None before there is any. changed: it is another now, or shown otherwise."""
+    """reading: the newest one, None before there is any; stale: pencils were added or cleaned since. lost, marks: of
+    the newest reading. shown: what lies over the sheet, '' for nothing. changed: any of it is another now."""
 
     changed = Signal()
 
@@ -30,10 +39,14 @@ class PencilReader(QObject):
         super().__init__()
         self._bench, self._progress = bench, progress
         self.reading: Reading | None = None
-        self._picture: tuple[tuple[BoardView, float], QImage] | None = None
-        self.shown = False
-        bench.changed.connect(self._pencils_changed)
+        self.stale = False
+        self.lost: list[LostPlace] = []
+        self.lost_map: tuple[QImage, tuple[float, float], float] | None = None
+        self.marks: list[np.ndarray] = []
+        self.shown = ""
         self.fault = ""
+        self._coverage: tuple[int, Reading, Coverage] | None = None
+        bench.changed.connect(self._job_changed)
         self._errand = Errand(self, "the reading", "nothing was changed")
         self._errand.progressed.connect(lambda share: self._progress(share))
         self._errand.ended.connect(self._ended)
@@ -45,14 +58,25 @@ class PencilReader(QObject):
     def set_bench(self, bench: Bench) -> None:
         """Another job: what was read is not of it."""
         self._errand.stop()
-        self._bench, self.reading, self.shown, self.fault = bench, None, False, ""
-        bench.changed.connect(self._pencils_changed)
+        self._bench = bench
+        bench.changed.connect(self._job_changed)
+        self._forget()
+
+    def _forget(self) -> None:
+        self.reading, self.shown, self.fault, self.stale = None, "", "", False
+        self.lost, self.lost_map, self.marks = [], None, []
+        self._bench.inked_share = None
         self.changed.emit()
 
-    def _pencils_changed(self, rows: tuple[RowChange, ...]) -> None:
-        """What was read of pencils that lie otherwise now, or are not there, is no longer true of them."""
-        if self.reading is not None and any(_lies_otherwise(row) for row in rows if row.table == "pencils"):
-            self.reading, self.shown = None, False
+    def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
+        """What was read of pencils that lie otherwise now is no longer true of them; new ones make it old."""
+        if self.reading is None:
+            return
+        if any(row.table == "pencils" and _differs(row, MOVES) for row in rows):
+            self._forget()
+        elif any(row.table in ("passes", "areas", "frames") or (row.table == "pencils" and _differs(row, AGES))
+                 for row in rows):  # fmt: skip
+            self.stale = True
             self.changed.emit()
 
     def read(self) -> None:
@@ -63,7 +87,7 @@ class PencilReader(QObject):
         except StrideError as fault:
             self._ended(str(fault))
             return
-        self._errand.start("read", str(self._bench.job.path), "--json")
+        self._errand.start("read", str(self._bench.job.path), "--json", "--map")
         self.changed.emit()
 
     def stop(self) -> None:
@@ -72,82 +96,85 @@ class PencilReader(QObject):
     def close(self) -> None:
         self._errand.close()
 
-    def show(self, on: bool) -> None:
-        self.shown = on and self.reading is not None
+    def show(self, what: str) -> None:
+        """Shows LINES, BARE or LOST over the sheet, or nothing."""
+        self.shown = what if self.reading is not None else ""
         self.changed.emit()
-
-    def lay_drafts(self) -> None:
-        """Lays what was read as lines of a part of their own, in one step."""
-        if self.reading is not None:
-            try:
-                wanted = draft_changes(self._bench.job, self.reading)
-            except StrideError as fault:
-                self._bench.said.emit(f"{fault}.", True)
-                return
-            made = self._bench.make_several(wanted, "draft lines")
-            if made is not None:
-                self._bench.said.emit(
-                    f"**{len(wanted) - 1} draft lines** lie in part **{wanted[0][1]['name']}**: keep what is good, take"
-                    " the rest away. They are one step of undo.",
-                    False,
-                )
 
     def _ended(self, fault: str) -> None:
         self._progress(None)
         if not fault:
             try:
-                self.reading = reading_from_json(json.loads(self._errand.out))
+                self._take(json.loads(self._errand.out))
             except (ValueError, KeyError, TypeError):
                 fault = "the reading could not be understood: read the pencils again"
-        self._picture = None
-        self.fault, self.shown = fault, self.reading is not None and not fault
+        self.fault = fault
+        self.shown = LINES if self.reading is not None and not fault else ""
         self.changed.emit()
 
-    def paint(self, painter: QPainter, view: BoardView) -> None:
-        """What was read, over the sheet; painted once for a view, so that it costs the pen a copy of pixels."""
-        if not self.shown or self.reading is None:
+    def _take(self, told: dict[str, Any]) -> None:
+        reading = reading_from_json(told)
+        marks = [np.array(mark["outline"], float) for mark in told["x_marks"]]
+        lost = told.get("lost", {"places": []})
+        places = lost_places_from_json(lost)
+        image = QImage.fromData(base64.b64decode(lost["map"])) if "map" in lost else None
+        self.lost_map = (image, (lost["origin"][0], lost["origin"][1]), lost["per_mm"]) if image is not None else None
+        self.reading, self.stale, self.marks, self.lost = reading, False, marks, places
+
+    # Against the ink
+
+    def coverage(self) -> Coverage | None:
+        """What of the pencils has ink now; worked out once for a state of the job."""
+        if self.reading is None:
+            return None
+        job = self._bench.job
+        if self._coverage is None or self._coverage[:2] != (job.version, self.reading):
+            self._coverage = (job.version, self.reading, coverage_of(job, self._bench.shapes, self.reading))
+            self._bench.inked_share = self._coverage[2].inked
+        return self._coverage[2]
+
+    # Drafts
+
+    def lay_drafts(self, lines: Sequence[ReadLine], own: bool = False) -> None:
+        """Lays read lines as drafts in a part of their own, in one step; own: as wide as the hand's pulls swell."""
+        try:
+            widths = own_widths(self._bench.job, self._bench.nib) if own else None
+            wanted = draft_changes(self._bench.job, lines, widths)
+        except StrideError as fault:
+            self._bench.said.emit(f"{fault}.", True)
             return
-        ratio = painter.device().devicePixelRatioF()
-        if self._picture is None or self._picture[0] != (view, ratio):
-            image = QImage(QSizeF(*view.size).toSize() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
-            image.setDevicePixelRatio(ratio)
-            image.fill(Qt.GlobalColor.transparent)
-            own = QPainter(image)
-            own.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._draw(own, self.reading, view.to_glass)
-            own.end()
-            self._picture = ((view, ratio), image)
-        draw_whole(painter, self._picture[1])
+        if self._bench.make_several(wanted, "draft lines") is not None:
+            n = len(wanted) - 1
+            self._bench.said.emit(
+                f"**{n} draft line{'' if n == 1 else 's'}** lie{'s' if n == 1 else ''} in part"
+                f" **{wanted[0][1]['name']}**, pale: take them or refuse them. They are one step of undo.",
+                False,
+            )
 
-    def _draw(self, painter: QPainter, reading: Reading, to_glass: Callable[[np.ndarray], np.ndarray]) -> None:
-        """Lines as strokes, the surer the wider; undecided places in numbered rings."""
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for line in reading.lines:
-            painter.setPen(QPen(sheet_color("chosen"), 0.8 + 1.2 * line.confidence))
-            points = polyline(to_glass(line.points))
-            if line.closed:
-                painter.drawPolygon(points)
-            else:
-                painter.drawPolyline(points)
-        painter.setFont(THEME.font(LABEL, bold=True))
-        for n, place in enumerate(reading.undecided[:MOST_RINGS], 1):
-            x, y = to_glass(np.array([[place.x, place.y]]))[0]
-            self._ring(painter, QPointF(x, y), str(n))
+    def sure(self, confidence: float) -> list[ReadLine]:
+        return sure_lines(self.reading, confidence) if self.reading is not None else []
 
-    @staticmethod
-    def _ring(painter: QPainter, at: QPointF, number: str) -> None:
-        """A ring beside a place, with a stalk that points at it."""
-        middle = at + QPointF(STALK_PX, -STALK_PX)
-        painter.setPen(QPen(sheet_color("ahead"), 1.4))
-        painter.setBrush(sheet_color("paper"))
-        painter.drawPolyline(QPolygonF([at, middle]))
-        painter.drawEllipse(middle, RING_PX, RING_PX)
-        box = painter.boundingRect(0, 0, 100, 100, Qt.AlignmentFlag.AlignCenter, number)
-        painter.drawText(middle - QPointF(box.width() / 2.0, -box.height() / 4.0), number)
+    def inside(self, loop: np.ndarray, confidence: float) -> list[ReadLine]:
+        """Read lines of which more than half lies in a loop (n, 2) mm."""
+        import shapely
+
+        area = shapely.make_valid(shapely.Polygon(loop))
+        shapely.prepare(area)
+        return [line for line in self.sure(confidence)
+                if np.mean(shapely.contains_xy(area, line.points[:, 0], line.points[:, 1])) > 0.5]  # fmt: skip
+
+    def under(self, at: np.ndarray, reach: float = UNDER_MM) -> ReadLine | None:
+        """The read line nearest to a place in mm, within reach."""
+        every = self.sure(0.0)
+        far = [float(np.hypot(*(line.points - at).T).min()) for line in every]
+        return every[int(np.argmin(far))] if far and min(far) <= reach else None
+
+    def drafts(self, only: Sequence[str] = ()) -> list[str]:
+        """Drafts that are neither taken nor refused; of these alone, if any are given."""
+        every = drafts_of(self._bench.job)
+        return [key for key in every if key in set(only)] if only else every
 
 
-def _lies_otherwise(change: RowChange) -> bool:
-    """Whether pencils came, went, were hidden or moved; a fade or a tint changes nothing of what they say."""
+def _differs(change: RowChange, columns: Sequence[str]) -> bool:
     before, after = change.before, change.after
-    told = ("image", "x_mm", "y_mm", "w_mm", "h_mm", "hidden")
-    return before is None or after is None or any(before[column] != after[column] for column in told)
+    return before is None or after is None or any(before[column] != after[column] for column in columns)

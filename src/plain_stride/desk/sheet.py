@@ -12,21 +12,13 @@ from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, QTimer, Si
 from PySide6.QtGui import (
     QFocusEvent,
     QGuiApplication,
-    QInputDevice,
-    QKeyEvent,
-    QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
-    QPointingDevice,
-    QPointingDeviceUniqueId,
     QRegion,
     QResizeEvent,
-    QTabletEvent,
-    QTouchEvent,
-    QWheelEvent,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from plain_stride.desk.bands import band_of, box_region
 from plain_stride.desk.bench import Bench
@@ -37,9 +29,10 @@ from plain_stride.desk.key_pen import KeyPen
 from plain_stride.desk.line_tools import SwellInHand, Touch, black_at, line_at
 from plain_stride.desk.live_pull import LivePull
 from plain_stride.desk.painted import Painted, draw_whole
+from plain_stride.desk.sheet_events import SheetEvents
 from plain_stride.desk.state_view import StateView
 from plain_stride.desk.theme import THEME, sheet_color
-from plain_stride.desk.two_fingers import TwoFingers
+from plain_stride.desk.tools.base import SheetTool
 from plain_stride.desk.view import BoardView
 from plain_stride.form.cover import Cover, changed_boxes
 from plain_stride.hand.pull import View
@@ -53,24 +46,23 @@ BORDER = (38.0, 36.0, 34.0, 14.0)
 FRAME_SLICE_S, SLICE_S, PEN_SLICE_S, PEN_REST_MS = 0.012, 0.004, 0.0005, 6
 """How long the board is painted at a stretch: within a frame, between events, under the pen; ms between two
 slices under the pen, since a timer that never rests would come before every frame."""
-WHEEL_STEP, TURN_STEP = 1.18, 5.0
-SHOWN_ROWS, LOOP_PX, THEN_S, LOOK_PX_PER_MM = 64, 6.0, 0.08, 14.0
+BOX_PX = 24.0
+"""Pixels left free round a frame that fills the view."""
+SHOWN_ROWS, THEN_S, LOOK_PX_PER_MM = 64, 0.08, 14.0
 TELL_WIDTH_S = 0.03
 """The width under the pen is told no more often: nobody reads it quicker, and each time is a frame's work."""
-PALM_S, RUB_PX = 0.6, 5.0
-"""Touches this soon after the pen was seen are a palm; an eraser that moves farther than RUB_PX strokes."""
-TOUCHES = (QEvent.Type.TouchBegin, QEvent.Type.TouchUpdate, QEvent.Type.TouchEnd, QEvent.Type.TouchCancel)
 
 
-class SheetView(Painted, QWidget):
+class SheetView(Painted, SheetEvents):
     """Signals: view_changed; pointed (mm under the pen or None); pulling (True while the pen is down);
-    menu_wanted (pixel of a chosen line that was chosen again); resized."""
+    menu_wanted (pixel of a chosen line that was chosen again); resized; tool_changed (another in hand, or none)."""
 
     view_changed = Signal()
     pointed = Signal(object)
     pulling = Signal(bool)
     menu_wanted = Signal(object)
     resized = Signal()
+    tool_changed = Signal()
 
     def __init__(self, bench: Bench) -> None:
         super().__init__()
@@ -90,6 +82,7 @@ class SheetView(Painted, QWidget):
         self._lifted: list[LivePull] = []
         self.hold = HeldKeys(self)
         self.key_pen = KeyPen(self)
+        self.tool: SheetTool | None = None
         self.kept_left = self.kept_right = 0
         self._then: InkLayer | None = None
         self._fitted = True
@@ -103,16 +96,10 @@ class SheetView(Painted, QWidget):
         self._ring = QRect()
         self._covers_seen: dict[str, Cover] = {}
         self._behind = False
-        self._rubbed: QPointF | None = None
         self._ringed = False
-        self._chooses: QPointF | None = None
-        self._watched: list[QPointingDeviceUniqueId] = []
-        self._pen_seen = -math.inf
-        self._fingers = TwoFingers()
         self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)
         self.over: Callable[[QPainter, BoardView], object] = lambda painter, view: None
         self.on_first_move: Callable[[], None] = lambda: None
-        self.on_pen_button: Callable[[bool], None] = lambda down: None
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
         bench.in_hand_changed.connect(self.update)
@@ -147,6 +134,7 @@ class SheetView(Painted, QWidget):
 
     def set_bench(self, bench: Bench) -> None:
         """Shows another job."""
+        self.put_tool_away()
         self.bench = bench
         self.layer, self._then = InkLayer(bench), None
         self._lifted = []
@@ -188,6 +176,12 @@ class SheetView(Painted, QWidget):
     def look_at(self, x: float, y: float) -> None:
         """Brings a place in mm to the middle, near enough to see it."""
         self.set_view(replace(self.view, centre=(x, y), scale=max(self.view.scale, LOOK_PX_PER_MM)))
+
+    def show_box(self, box: tuple[float, float, float, float]) -> None:
+        """Brings a box in mm up to fill the view, upright."""
+        x0, y0, x1, y1 = box
+        scale = min((self.width() - 2 * BOX_PX) / (x1 - x0), (self.height() - 2 * BOX_PX) / (y1 - y0))
+        self.set_view(replace(self.view, scale=scale, turn=0.0, centre=((x0 + x1) / 2.0, (y0 + y1) / 2.0)))
 
     def mirror(self) -> None:
         self.set_view(self.view.mirrored(self.about()))
@@ -352,6 +346,8 @@ class SheetView(Painted, QWidget):
         for key in self.bench.chosen:
             self._trace_ink(painter, self.bench.shapes.ink(key))
         self.over(painter, self.view)
+        if self.tool is not None:
+            self.tool.paint(painter, self.view)
         self.hold.paint(painter)
         self.key_pen.paint(painter)
         for live in self._lifted if self.live is None else [*self._lifted, self.live]:
@@ -406,148 +402,16 @@ class SheetView(Painted, QWidget):
     def leaveEvent(self, event: QEvent) -> None:
         self.point(None)
 
-    # Pen and mouse
-
-    def tabletEvent(self, event: QTabletEvent) -> None:
-        event.accept()
-        at, stamp = event.position(), event.timestamp() / 1000.0
-        tilt = math.hypot(event.xTilt(), event.yTilt())
-        kind = event.type()
-        self._pen_seen = time.perf_counter()
-        if event.pointerType() == QPointingDevice.PointerType.Eraser and (self._rubbed is not None or event.button()):
-            self._rub(kind, at)
-        elif kind == QEvent.Type.TabletPress:
-            if event.button() == Qt.MouseButton.RightButton:
-                self.point(at)
-                self.on_pen_button(True)
-            elif event.button() == Qt.MouseButton.LeftButton:
-                self._watch(event.pointingDevice())
-                self._down(at, event.pressure(), stamp, tilt, "pen")
-        elif kind == QEvent.Type.TabletMove:
-            self._move(at, event.pressure(), stamp, tilt)
-        elif kind == QEvent.Type.TabletRelease and event.button() == Qt.MouseButton.LeftButton:
-            self._up(at)
-        elif kind == QEvent.Type.TabletRelease and event.button() == Qt.MouseButton.RightButton:
-            self.on_pen_button(False)
-
-    def _rub(self, kind: QEvent.Type, at: QPointF) -> None:
-        """The eraser end: a touch trims the stretch under it, a stroke shaves the line, up is lighter."""
-        if kind == QEvent.Type.TabletPress:
-            self._rubbed = at
-            self.point(at)
-            self.begin_hold("shave")
-        elif self._rubbed is not None and kind == QEvent.Type.TabletMove:
-            if (at - self._rubbed).manhattanLength() > RUB_PX:
-                self._move(at, 0.0, 0.0, 0.0)
-        elif self._rubbed is not None:
-            touched = self._rubbed if (at - self._rubbed).manhattanLength() <= RUB_PX else None
-            self._rubbed = None
-            self.end_hold()
-            if touched is not None:
-                self.point(touched)
-                self.trim_under()
-
-    def _watch(self, device: QPointingDevice | None) -> None:
-        """A tablet that is pulled out in the middle of a pull ends it."""
-        if device is not None and device.uniqueId() not in self._watched:
-            self._watched.append(device.uniqueId())
-            device.destroyed.connect(self.finish_pull)
-
-    def end_pull(self) -> None:
-        """Ends the pull in hand as if the pen had been lifted where it was seen last."""
-        if self.live is not None and self.pointer is not None:
-            self._up(self.pointer)
-
-    def finish_pull(self) -> None:
-        """Ends the pull of a pen that went away."""
-        if self.live is not None and self.live.device == "pen":
-            self.end_pull()
-            self.bench.said.emit("The pen went away in mid-pull: the line is kept as far as it came.", False)
-
-    def event(self, event: QEvent) -> bool:
-        if event.type() not in TOUCHES:
-            return super().event(event)
-        assert isinstance(event, QTouchEvent)
-        event.accept()
-        if self.live is not None or time.perf_counter() - self._pen_seen < PALM_S:
-            self._fingers.let_go()
-            if event.type() == QEvent.Type.TouchBegin:
-                self.bench.said.emit("A touch beside the pen was left out: fingers count once the pen is away.", False)
-        elif event.type() in (QEvent.Type.TouchEnd, QEvent.Type.TouchCancel):
-            self._fingers.let_go()
-        else:
-            self.set_view(self._fingers.moved([p.position() for p in event.points()], self.view))
-        return True
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self._from_pen(event):
-            return
-        self.setFocus(Qt.FocusReason.MouseFocusReason)
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._down(event.position(), self._mouse_pressure(), _stamp(event), math.nan, "mouse")
-        elif event.button() == Qt.MouseButton.RightButton:
-            self._chooses = event.position()
-        elif event.button() == Qt.MouseButton.MiddleButton:
-            self.hold.drag_from(event.position())
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._from_pen(event):
-            return
-        if event.buttons() & Qt.MouseButton.MiddleButton:
-            self.hold.drag_board("move", event.position())
-            return
-        if event.buttons() & Qt.MouseButton.RightButton and self._chooses is not None:
-            self._draw_round(event)
-            return
-        self._move(event.position(), self._mouse_pressure(), _stamp(event), math.nan)
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._from_pen(event):
-            return
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._up(event.position())
-        elif event.button() == Qt.MouseButton.RightButton and self._chooses is not None:
-            at, self._chooses = self._chooses, None
-            if self.hold.loop:
-                self.hold.up()
-            else:
-                self.choose_at(at, _more(event))
-
-    def _draw_round(self, event: QMouseEvent) -> None:
-        """The right button moved: a loop round lines to choose."""
-        assert self._chooses is not None
-        if self.hold.loop:
-            self.hold.move(event.position())
-        elif (event.position() - self._chooses).manhattanLength() > LOOP_PX:
-            self.hold.begin_loop(self._chooses, _more(event))
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not self.key_pen.key(event):
-            super().keyPressEvent(event)
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        turns = (event.angleDelta().y() or event.angleDelta().x()) / 120.0
-        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.set_view(self.view.turned(TURN_STEP * turns, event.position()))
-        else:
-            self.set_view(self.view.enlarged(WHEEL_STEP**turns, event.position()))
-        event.accept()
-
-    def _from_pen(self, event: QMouseEvent) -> bool:
-        """Mouse events that a system makes of pen or touch events are dropped: the pen came by itself."""
-        device = event.pointingDevice()
-        kinds = (QInputDevice.DeviceType.Stylus, QInputDevice.DeviceType.TouchScreen)
-        return isinstance(device, QPointingDevice) and device.type() in kinds
-
-    def _mouse_pressure(self) -> float:
-        nib = self.bench.nib
-        span = nib.heaviest - nib.lightest
-        return (nib.middle - nib.lightest) / span if span > 0 else 0.5
+    # The pull
 
     def _down(self, at: QPointF, pressure: float, stamp: float, tilt: float, device: str) -> None:
         self.point(at)
         if self.held:
             self.hold.down(at, bool(QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier))
+            return
+        if self.tool is not None:
+            self.tool.down(self._mm(at), pressure, self.view)
+            self.update()
             return
         reason = self.bench.guard()
         if reason:
@@ -567,12 +431,20 @@ class SheetView(Painted, QWidget):
         self.on_first_move()
         if self.held:
             self.hold.move(at)
+        elif self.tool is not None and self.tool.busy:
+            self.tool.move(self._mm(at), pressure, self.view)
+            self.update()
         self.point(at)
 
     def _up(self, at: QPointF) -> None:
         if self.live is None:
             if self.hold.busy:
                 self.hold.up()
+            elif self.tool is not None and self.tool.busy:
+                self.tool.up(self._mm(at), self.view)
+                if self.tool.done:
+                    self.put_tool_away()
+                self.update()
             return
         if self._behind:
             self._catch_up()
@@ -589,6 +461,25 @@ class SheetView(Painted, QWidget):
         self.point(at)
         self.bench.live_width.emit(None)
         self.pulling.emit(False)
+
+    def _mm(self, at: QPointF) -> np.ndarray:
+        return np.array(self.view.to_board(at))
+
+    def take_tool(self, tool: SheetTool) -> None:
+        """The next drags are this tool's, until it is done or put away."""
+        self.put_tool_away()
+        self.tool = tool
+        self.bench.said.emit(tool.words, False)
+        self.tool_changed.emit()
+        self.update()
+
+    def put_tool_away(self) -> bool:
+        """The pen pulls lines again; False where it did already."""
+        tool, self.tool = self.tool, None
+        if tool is not None:
+            self.tool_changed.emit()
+            self.update()
+        return tool is not None
 
     def _laid(self, live: LivePull, line: str | None) -> None:
         """A lifted pull has become a line, or could not: its live ink stays until the picture of the board is whole."""
@@ -674,11 +565,3 @@ class SheetView(Painted, QWidget):
             return
         place = self.bench.shapes[touch.line].arc.point(np.array([touch.s]))[0]
         self.bench.make("trim", line=touch.line, at=[float(v) for v in place])
-
-
-def _more(event: QMouseEvent) -> bool:
-    return bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-
-
-def _stamp(event: QMouseEvent) -> float:
-    return event.timestamp() / 1000.0 if event.timestamp() else time.perf_counter()

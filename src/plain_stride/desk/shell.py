@@ -46,8 +46,10 @@ from plain_stride.desk.stride_line import StrideLine
 from plain_stride.desk.strip import Strip
 from plain_stride.desk.style import style_sheet
 from plain_stride.desk.theme import TEXT_SCALES, THEME, desktop_variant
+from plain_stride.desk.tools.base import SheetTool
 from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
+from plain_stride.job.board_facts import frame_under, frames_of
 from plain_stride.job.job import new_job
 
 NOTES_WIDTH = 288
@@ -73,6 +75,7 @@ class Shell(QWidget):
         KEYS.load(settings)
         self._focus_chain: list[QWidget] = []
         self._before_print: tuple[BoardView, bool] | None = None
+        self._before_frame: BoardView | None = None
         # Before there is anything in the window: each widget is then styled once.
         self._style()
         self.bench = Bench(path)
@@ -108,15 +111,18 @@ class Shell(QWidget):
         self._quiet.setSingleShot(True)
         self._quiet.setInterval(SAID_MS)
         self._quiet.timeout.connect(lambda: self.message.say(""))
+        for notes in self.stations.values():
+            notes.tool_wanted.connect(self._use_tool)
         self.stride.chosen.connect(self.show_station)
         self.stride.menu_wanted.connect(self._open_menu)
         self.sheet.menu_wanted.connect(self._open_line_menu)
         self._hand_over().progress = self.stride.show_progress
-        pencils = self._pencils()
+        pencils = self.pencils()
         pencils.progress = self.stride.show_progress
         pencils.place_wanted.connect(self.sheet.look_at)
         pencils.reader.changed.connect(self.sheet.update)
-        self.sheet.over = pencils.reader.paint
+        self.sheet.over = pencils.overlay.paint
+        self.sheet.tool_changed.connect(pencils.tool_changed)
         THEME.changed.connect(self._paint_ground)
         self._add_shortcuts()
         self._join(self.bench)
@@ -351,6 +357,25 @@ class Shell(QWidget):
             sheet.set_view(view.resized(QRectF(sheet.rect()).size()))
             sheet.redraw()
 
+    def frame_shown(self) -> bool:
+        return self._before_frame is not None
+
+    def show_frame(self, on: bool) -> None:
+        """The frame under the pen, or the first one, up to fill the view; or the board as it was."""
+        sheet = self.sheet
+        if on and self._before_frame is None:
+            frames = frames_of(self.bench.job)
+            if not frames:
+                self.say("The sheet has no frames: draw them at Board, page Frames.", False)
+                return
+            at = sheet.view.to_board(sheet.about())
+            frame = frames[frame_under(self.bench.job, *at) or next(iter(frames))]
+            self._before_frame = sheet.view
+            sheet.show_box(frame.box)
+        elif not on and self._before_frame is not None:
+            before, self._before_frame = self._before_frame, None
+            sheet.set_view(before.resized(QRectF(sheet.rect()).size()))
+
     def show_margins(self, shown: bool) -> None:
         """All margins away, or back."""
         for widget in (self.stride, self.gauge, self.notes, self._top_line):
@@ -483,18 +508,26 @@ class Shell(QWidget):
 
     def _place_scan(self, path: Path) -> None:
         self.show_station("Pencils")
-        self._pencils().place_scan(path)
+        self.pencils().place_scan(path)
 
-    def _pencils(self) -> PencilsNotes:
+    def pencils(self) -> PencilsNotes:
         notes = self.stations["Pencils"]
         assert isinstance(notes, PencilsNotes)
         return notes
+
+    def _use_tool(self, tool: SheetTool | None) -> None:
+        if tool is None:
+            self.sheet.put_tool_away()
+        else:
+            self.sheet.take_tool(tool)
 
     def _give_up(self) -> None:
         """What was begun and not done is left; else nothing is chosen any more."""
         self.keys.let_all_go()
         if self.sheet.key_pen.give_up():
             self.say("The points were dropped: no line was pulled.", False)
+        elif self.sheet.put_tool_away():
+            self.say("Put away: the pen pulls lines again.", False)
         elif self.print_shown():
             self.show_print(False)
         elif self.bench.drawing_cover:
@@ -556,6 +589,6 @@ class Shell(QWidget):
         self.sheet.end_pull()
         self.asks.close_history()
         self._hand_over().close_down()
-        self._pencils().close_down()
+        self.pencils().close_down()
         self.bench.close()
         super().closeEvent(event)

@@ -4,12 +4,13 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.painted import Painted
+from plain_stride.desk.strip_picture import StripPicture
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.hand.pull import working_samples
 from plain_stride.job.reports import line_report
@@ -69,6 +70,9 @@ class Strip(Painted, QWidget):
         painter.fillRect(self.rect(), THEME.color("margin"))
         focus_ring(painter, self)
         key = self._bench.shown_line()
+        if self._bench.strip_picture is not None:
+            self._pencils(painter, self._bench.strip_picture)
+            return
         if key is None:
             self._empty(painter)
             return
@@ -82,6 +86,36 @@ class Strip(Painted, QWidget):
         words = "Pull a line, or choose one, and it is unrolled here: both edges, and your hand behind it."
         painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, words)
 
+    def _pencils(self, painter: QPainter, picture: StripPicture) -> None:
+        """Pencil passes over each other, along the line that runs through them."""
+        self._told(painter, picture.title, list(picture.facts), "ahead")
+        left = THEME.px(LEFT)
+        wide, top, foot = self.width() - left - RIGHT, THEME.px(24), THEME.px(40)
+        along = wide / max(picture.long, 1e-6)
+        high = self.height() - top - foot
+        rows, columns = picture.dark.shape
+        image = QImage(picture.dark.tobytes(), columns, rows, columns, QImage.Format.Format_Grayscale8)
+        image.invertPixels()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(QRectF(left, top, wide, high), image)
+        painter.setPen(QPen(THEME.color("chosen"), 1.2, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(left, top + high / 2.0), QPointF(left + wide, top + high / 2.0))
+        times = high / (2.0 * picture.half) / along
+        self._legend(painter, [("the line as it was read", "chosen", 1.2)],
+                     f"passes unrolled, {2.0 * picture.half:.1f} mm across, {times:.1f} × as large")  # fmt: skip
+        self._ruler(painter, picture.long, left, along)
+
+    def _told(self, painter: QPainter, title: str, facts: list[str], colour: str = "text") -> None:
+        """A title and facts under it, at the left."""
+        painter.setPen(THEME.color(colour))
+        painter.setFont(THEME.font(BODY, bold=True))
+        painter.drawText(QPointF(18, THEME.px(24)), title)
+        painter.setFont(THEME.font(LABEL))
+        painter.setPen(THEME.color("faint"))
+        for n, fact in enumerate(facts):
+            shown = painter.fontMetrics().elidedText(fact, Qt.TextElideMode.ElideMiddle, THEME.px(LEFT) - 24)
+            painter.drawText(QPointF(18, THEME.px(43 + 18 * n)), shown)
+
     def _words(self, painter: QPainter, key: str, shape: Shape) -> None:
         bench = self._bench
         row: Any = bench.job.rows["lines"][key]
@@ -91,14 +125,7 @@ class Strip(Painted, QWidget):
         if len(bench.chosen) > 1:
             title = f"{len(bench.chosen)} lines chosen"
         facts = [f"{part['name']}, {role_of(row)}", *_figures(report)]
-        painter.setPen(THEME.color("text"))
-        painter.setFont(THEME.font(BODY, bold=True))
-        painter.drawText(QPointF(18, THEME.px(24)), title)
-        painter.setFont(THEME.font(LABEL))
-        painter.setPen(THEME.color("faint"))
-        for n, fact in enumerate(facts):
-            shown = painter.fontMetrics().elidedText(fact, Qt.TextElideMode.ElideMiddle, THEME.px(LEFT) - 24)
-            painter.drawText(QPointF(18, THEME.px(43 + 18 * n)), shown)
+        self._told(painter, title, facts)
 
     def _line(self, painter: QPainter, key: str, shape: Shape) -> None:
         left = THEME.px(LEFT)

@@ -1,6 +1,6 @@
 """Final art: what every export is made from. Pencils are no part of it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -50,8 +50,15 @@ class ArtPart:
 
 @dataclass(frozen=True, eq=False)
 class Art:
-    """parts: back to front, hidden ones left out."""
+    """parts: back to front, hidden ones left out; bleed: mm round the page that are written as well."""
 
     name: str
     page: Page
     parts: tuple[ArtPart, ...]
+    bleed: float = 0.0
+
+    @property
+    def whole(self) -> Page:
+        """The page that is written: the finished sheet and its bleed."""
+        w, h = self.page.size_mm
+        return replace(self.page, size_mm=(w + 2.0 * self.bleed, h + 2.0 * self.bleed))

@@ -41,11 +41,12 @@ class SvgLine:
 
 def svg_text(art: Art, progress: Callable[[float], bool] | None = None) -> str:
     """The whole file as text. progress: told the share done after each line; returning False raises SvgStopped."""
-    w, h = (_number(v) for v in art.page.size_mm)
+    w, h = (_number(v) for v in art.whole.size_mm)
+    corner = _number(-art.bleed)
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<svg xmlns="http://www.w3.org/2000/svg" xmlns:stride="{OURS}" version="1.1"'
-        f' width="{w}mm" height="{h}mm" viewBox="0 0 {w} {h}">',
+        f' width="{w}mm" height="{h}mm" viewBox="{corner} {corner} {w} {h}">',
         f"<title>{_escaped(art.name)}</title>",
     ]
     taken: set[str] = set()

@@ -17,6 +17,8 @@ SIMPLE_MM = 0.01
 """Centrelines are thinned to this before they are joined, covers after they are widened."""
 GRID_MM, TOUCH_MM = 1e-5, 1e-4
 LEAST_MM2 = 1e-4
+FAR_MM = 2e5
+"""Twice as far out as any point of a line may lie."""
 _DISC_QUARTER = 12
 """Corners in a quarter of a round corner of a gap."""
 
@@ -45,6 +47,12 @@ class Cover:
             return False
         shapely.prepare(self.area)
         return bool(shapely.intersects(self.area, shapely.box(*box)))
+
+    def rings(self) -> list[np.ndarray]:
+        """Its outer edges (n, 2), holes left out."""
+        import shapely
+
+        return [shapely.get_coordinates(part.exterior)[:-1] for part in shapely.get_parts(self.area)]
 
     def holds(self, points: np.ndarray) -> np.ndarray:
         """(n,) whether points (n, 2) lie on the cover."""
@@ -78,6 +86,15 @@ def drawn_cover(rings: Sequence[np.ndarray], ink: Iterable[list[np.ndarray]], ga
 
     faces = shapely.union_all([shapely.make_valid(shapely.Polygon(ring)) for ring in rings if len(ring) > 2])
     return _cover(_without_slivers(faces), ink, gap, np.zeros((0, 2, 2)), np.zeros((0, 2)))
+
+
+def outside_cover(boxes: Sequence[tuple[float, float, float, float]]) -> Cover:
+    """All that lies outside boxes (x0, y0, x1, y1), as far as any line goes."""
+    import shapely
+
+    inside = shapely.union_all([shapely.box(*box) for box in boxes])
+    area = shapely.difference(shapely.box(-FAR_MM, -FAR_MM, FAR_MM, FAR_MM), inside)
+    return Cover(area, np.zeros((0, 2, 2)), np.zeros((0, 2)))
 
 
 def seen_rings(rings: list[np.ndarray], covers: Sequence[Cover]) -> list[np.ndarray]:

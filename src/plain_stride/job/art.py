@@ -1,22 +1,29 @@
 """The final art of a job as it stands: what is seen, back to front."""
 
 from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart
+from plain_stride.form.cover import Cover
+from plain_stride.job.board_facts import frames_cover
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job
 from plain_stride.job.shapes import Shapes, role_of
 from plain_stride.lines.black import Black
 
 
-def art_of(job: Job, shapes: Shapes) -> Art:
-    """Visible parts with their lines and what hides them; pencils and hidden parts are left out."""
+def art_of(job: Job, shapes: Shapes, bleed: float = 0.0) -> Art:
+    """Visible parts with their lines, what hides them and what frames clip; pencils, drafts and hidden parts are left
+    out. bleed: mm round the page that are wanted as well."""
     covers = Covers(job, shapes)
-    ids = job.ink_ids()
+    outside = frames_cover(job)
+    ids = [key for key in job.ink_ids() if not is_draft(job, key)]
     parts = []
     for part in reversed(job.parts()):
         if not part.hidden:
-            ink = tuple(_inked(job, shapes, covers, part.id, k) for k in ids if job.inked(k)["part"] == part.id)
-            parts.append(ArtPart(part.name, part.tier, part.ink, ink, tuple(covers.over(part.id))))
-    return Art(job.name, job.page, tuple(parts))
+            clip = None if part.over_frames else outside
+            mine = [key for key in ids if job.inked(key)["part"] == part.id]
+            ink = tuple(_inked(job, shapes, covers, part.id, key, clip) for key in mine)
+            hiding = (*covers.over(part.id), *([clip] if clip is not None else []))
+            parts.append(ArtPart(part.name, part.tier, part.ink, ink, hiding))
+    return Art(job.name, job.page, tuple(parts), bleed)
 
 
 def art_of_some(job: Job, shapes: Shapes, keys: list[str]) -> Art:
@@ -29,9 +36,24 @@ def art_of_some(job: Job, shapes: Shapes, keys: list[str]) -> Art:
     return Art(job.name, job.page, tuple(parts))
 
 
-def _inked(job: Job, shapes: Shapes, covers: Covers | None, part: str, key: str) -> ArtLine | ArtBlack:
+def is_draft(job: Job, key: str) -> bool:
+    """Whether a line is a draft from the pencils, which is no ink before it is taken."""
+    row = job.rows["lines"].get(key)
+    return row is not None and bool(row["draft"])
+
+
+def drafts_of(job: Job) -> list[str]:
+    """Drafts that are neither taken nor refused yet."""
+    return [key for key in job.line_ids() if is_draft(job, key)]
+
+
+def _inked(
+    job: Job, shapes: Shapes, covers: Covers | None, part: str, key: str, clip: Cover | None = None
+) -> ArtLine | ArtBlack:
     shape = shapes.ink(key)
     hiding = covers.hiding(part, shape) if covers is not None else ()
+    if clip is not None and clip.reaches(shape.box):
+        hiding = (*hiding, clip)
     if isinstance(shape, Black):
         return ArtBlack(key, shape, hiding)
     return ArtLine(key, role_of(job.rows["lines"][key]), shape, hiding)

@@ -1,17 +1,18 @@
-"""Named changes of the board, the pencils, the nibs and the plan."""
+"""Named changes of the board and what it is for, of print targets, of the nibs and the plan."""
 
 from typing import Any
 
-from plain_stride.board.page import Page, placed
+from plain_stride.board.job_sheet import sheet_from_row
+from plain_stride.board.page import Page
+from plain_stride.board.targets import LIMITS, STANDARD, target_from_row
 from plain_stride.hand.nib import Nib, Steadying
+from plain_stride.job.board_facts import sheet_of, targets_of
 from plain_stride.job.job import BOARD, PLAN
-from plain_stride.job.making import Making, change, flag, nib_named, number
-from plain_stride.job.schema import Row
+from plain_stride.job.making import Making, change, nib_named, number
 from plain_stride.job.store import JobError
-from plain_stride.pencils.picture import picture_facts
 from plain_stride.weight.plan import Plan
 
-TINTS = ("pale blue", "as drawn")
+MOST_EDGE_MM = 50.0
 
 
 @change
@@ -21,76 +22,73 @@ def board(
     height_mm: float | None = None,
     dpi: float | None = None,
     enlarge: float | None = None,
+    bleed_mm: float | None = None,
+    margin_mm: float | None = None,
+    gutter_mm: float | None = None,
+    target: str | None = None,
 ) -> None:
-    """Changes the finished size, the resolution or the enlargement. No line is touched."""
+    """Changes the finished size, the resolution, the enlargement, what is drawn beyond the trim (bleed) and kept clear
+    within it (margin), the gutter between frames, or what it is printed on. No line is touched."""
     row: Any = dict(m.job.rows["board"][BOARD])
     for column, value in (("width_mm", width_mm), ("height_mm", height_mm), ("dpi", dpi), ("enlarge", enlarge)):
         if value is not None:
             row[column] = number(value, column)
-    Page((row["width_mm"], row["height_mm"]), row["dpi"], row["enlarge"])
+    for column, value in (("bleed_mm", bleed_mm), ("margin_mm", margin_mm), ("gutter_mm", gutter_mm)):
+        if value is not None:
+            row[column] = number(value, column.replace("_mm", ""), 0.0, MOST_EDGE_MM)
+    if target is not None:
+        if target not in targets_of(m.job):
+            raise JobError(f"there is no print target '{target}'; there are: {', '.join(targets_of(m.job))}")
+        row["target"] = target
+    page = Page((row["width_mm"], row["height_mm"]), row["dpi"], row["enlarge"])
+    if 2.0 * row["margin_mm"] >= min(page.size_mm):
+        raise JobError(f"a safe margin of {row['margin_mm']:g} mm leaves nothing of this sheet")
     m.draft.put("board", BOARD, row)
 
 
 @change
-def pencils_add(m: Making, data: bytes, name: str) -> str:
-    """Places a scan at its own dpi, else fitted to the board. The file's bytes are kept as they are."""
-    facts = picture_facts(data)
-    x, y, w, h = placed(facts.pixels, facts.dpi, m.job.page)
-    key = m.job.new_id("s")
-    row: Row = {
-        "name": name,
-        "image": m.draft.add_image(data),
-        "x_mm": x,
-        "y_mm": y,
-        "w_mm": w,
-        "h_mm": h,
-        "px_w": facts.pixels[0],
-        "px_h": facts.pixels[1],
-        "fade": 0.15,
-        "tint": TINTS[0],
-        "hidden": 0,
-        "place": max((p["place"] for p in m.job.rows["pencils"].values()), default=0.0) + 1.0,  # type: ignore[type-var, operator]
-    }
-    m.draft.put("pencils", key, row)
-    return key
-
-
-@change
-def pencils(
+def job_sheet(
     m: Making,
-    sheet: str,
-    fade: float | None = None,
-    tint: str | None = None,
-    hidden: bool | None = None,
-    placed_mm: list[float] | None = None,
+    purpose: str | None = None,
+    ink: str | None = None,
+    finish: str | None = None,
+    school: str | None = None,
+    due: str | None = None,
 ) -> None:
-    """Fades (0..1, the blackest pencil against ink), tints, hides or places ([x, y, w, h] mm) a sheet of pencils."""
-    if sheet not in m.job.rows["pencils"]:
-        raise JobError(f"there are no pencils '{sheet}'")
-    new: dict[str, Any] = {}
-    if fade is not None:
-        new["fade"] = number(fade, "a fade", 0.0, 1.0)
-    if tint is not None:
-        if tint not in TINTS:
-            raise JobError(f"a tint is {' or '.join(TINTS)}, not '{tint}'")
-        new["tint"] = tint
-    if hidden is not None:
-        new["hidden"] = flag(hidden, "hidden")
-    if placed_mm is not None:
-        if not isinstance(placed_mm, list) or len(placed_mm) != 4:
-            raise JobError("a place for pencils is [x, y, w, h] in mm")
-        x, y = (number(v, "a place") for v in placed_mm[:2])
-        w, h = (number(v, "a size", 0.1, 20_000.0) for v in placed_mm[2:])
-        new.update(x_mm=x, y_mm=y, w_mm=w, h_mm=h)
-    m.draft.change("pencils", sheet, **new)
+    """What the job is for: purpose, black and white or for colour, how finished, how settled the pencils are to be,
+    the day it is due (YYYY-MM-DD, or empty)."""
+    row = sheet_of(m.job).as_row()
+    told = {"purpose": purpose, "ink": ink, "finish": finish, "school": school, "due": due}
+    row.update({key: value for key, value in told.items() if value is not None})
+    m.draft.change("board", BOARD, sheet=sheet_from_row(row).as_row())
 
 
 @change
-def pencils_remove(m: Making, sheet: str) -> None:
-    """Takes a sheet of pencils off the board."""
-    if sheet not in m.job.rows["pencils"]:
-        raise JobError(f"there are no pencils '{sheet}'")
-    m.draft.put("pencils", sheet, None)
+def target(
+    m: Making,
+    name: str,
+    line_mm: float | None = None,
+    gap_mm: float | None = None,
+    dpi: float | None = None,
+    distance_mm: float | None = None,
+) -> None:
+    """Alters a print target for this job, or adds one of the inker's own; values left out stay, or are those of fine
+    offset."""
+    before = targets_of(m.job).get(name) or next(iter(STANDARD.values()))
+    told = {"line_mm": line_mm, "gap_mm": gap_mm, "dpi": dpi, "distance_mm": distance_mm}
+    row = {**before.as_row(), "name": name, **{key: v for key, v in told.items() if v is not None}}
+    assert set(told) == set(LIMITS)
+    m.draft.put("targets", name, {"target": target_from_row(row).as_row()})
+
+
+@change
+def target_delete(m: Making, name: str) -> None:
+    """Takes an own target away, or brings a standard one back to its values."""
+    if name not in m.job.rows["targets"]:
+        raise JobError(f"there is no own or altered print target '{name}'")
+    m.draft.put("targets", name, None)
+    if m.job.rows["board"][BOARD]["target"] not in targets_of(m.job):
+        m.draft.change("board", BOARD, target=next(iter(STANDARD)))
 
 
 @change

@@ -4,8 +4,7 @@ Each takes plain arguments, checks them at the door, and puts rows; `make` turns
 history. `docs/changes.md` lists them for people.
 """
 
-from plain_stride.job import board_changes, line_changes, part_changes
-from plain_stride.job.board_changes import TINTS
+from plain_stride.job import board_changes, frame_changes, line_changes, part_changes, pencil_changes
 from plain_stride.job.line_changes import trimmed_stretch
 from plain_stride.job.making import (
     CHANGES,
@@ -17,8 +16,9 @@ from plain_stride.job.making import (
     make,
     make_all,
 )
+from plain_stride.job.pencil_changes import TINTS
 
 __all__ = [
     "CHANGES", "DEFAULT_PART", "DEFAULT_ROLE", "DEFAULT_TIER", "TINTS", "Made", "argument_names", "board_changes",
-    "line_changes", "make", "make_all", "part_changes", "trimmed_stretch",
+    "frame_changes", "line_changes", "make", "make_all", "part_changes", "pencil_changes", "trimmed_stretch",
 ]  # fmt: skip

@@ -14,7 +14,7 @@ import numpy as np
 from plain_stride.board.page import Page
 from plain_stride.hand.nib import Nib, nib_from_row, standard_nibs
 from plain_stride.hand.pull import KEPT, Pull, View
-from plain_stride.job.schema import TABLES, Row
+from plain_stride.job.schema import ADDED, TABLES, Row
 from plain_stride.job.store import Commit, JobError, RowChange, Step, Store, create_store, now, open_store
 from plain_stride.lines.black import Black, packed, unpacked
 from plain_stride.lines.given import Form
@@ -29,7 +29,7 @@ INKED = ("lines", "blacks")
 @dataclass(frozen=True)
 class Part:
     """A named group of lines. order: 1 is nearest; cover: whether it hides what lies behind it, cover_gap (mm) round it
-    as well."""
+    as well; over_frames: its lines are not clipped by frames."""
 
     id: str
     name: str
@@ -40,6 +40,7 @@ class Part:
     ink: str
     cover: bool
     cover_gap: float
+    over_frames: bool = False
 
 
 class Job:
@@ -108,6 +109,7 @@ class Job:
                 r["ink"],
                 bool(r["cover"]),
                 r["cover_gap"],
+                bool(r["over_frames"]),
             )
             for n, (key, r) in enumerate(rows, 1)
         ]
@@ -449,7 +451,7 @@ def new_job(path: Path, page: Page) -> None:
     w, h = page.size_mm
     plan = Plan()
     rows: list[tuple[str, str, Row]] = [
-        ("board", BOARD, {"width_mm": w, "height_mm": h, "dpi": page.dpi, "enlarge": page.enlarge}),
+        ("board", BOARD, {"width_mm": w, "height_mm": h, "dpi": page.dpi, "enlarge": page.enlarge, **ADDED["board"]}),
         (
             "plan",
             PLAN,

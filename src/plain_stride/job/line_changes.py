@@ -7,7 +7,17 @@ import numpy as np
 from plain_stride.hand.nib import END_KINDS, Nib, Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.job.bundle import BLOB_COLUMNS, bundle_of, checked_bundle
-from plain_stride.job.making import DEFAULT_PART, DEFAULT_ROLE, Making, change, line_list, nib_named, number, place_of
+from plain_stride.job.making import (
+    DEFAULT_PART,
+    DEFAULT_ROLE,
+    Making,
+    change,
+    flag,
+    line_list,
+    nib_named,
+    number,
+    place_of,
+)
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import JobError
 from plain_stride.lines.black import Black, checked
@@ -70,8 +80,10 @@ def line(
     role: str = DEFAULT_ROLE,
     id: str | None = None,
     tier: str | None = None,
+    draft: bool = False,
 ) -> str:
-    """Lays a line that comes with its centreline and widths; they already hold its ends."""
+    """Lays a line that comes with its centreline and widths; they already hold its ends. draft: it is shown pale and
+    is no ink before it is taken."""
     if any(kind not in END_KINDS for kind in ends):
         raise JobError(f"ends are {', '.join(END_KINDS)}, not {', '.join(map(str, ends))}")
     key = m.draft.add_form(form)
@@ -85,6 +97,7 @@ def line(
             "nib": nib.as_row(),
             "roles": [[None, None, check_role(role)]],
             "ends": [[kind, 0.0] for kind in ends],
+            "draft": flag(draft, "draft"),
         },
         id,
     )

@@ -82,7 +82,7 @@ class Making:
         """Puts a new line on top of its part, under the wanted id where that is free, and works it out once."""
         key = self.free_id(wanted, "l")
         place = self.job.top_place(row["part"]) + 1.0
-        self.draft.put("lines", key, {"place": place, "span": None, "edits": [], "shift": None, **row})
+        self.draft.put("lines", key, {"place": place, "span": None, "edits": [], **ADDED["lines"], **row})
         _ = self.shapes[key]
         return key
 

@@ -24,8 +24,10 @@ def part(
     hidden: bool | None = None,
     ink: str | None = None,
     rename: str | None = None,
+    over_frames: bool | None = None,
 ) -> str:
-    """Makes a part or alters one: order 1 is nearest, within its tier; ink black or white; rename: its new name."""
+    """Makes a part or alters one: order 1 is nearest, within its tier; ink black or white; rename: its new name;
+    over_frames: its lines run over the frames and are not clipped by them."""
     key = m.part(name, check_tier(tier) if tier is not None and m.job.part_named(name) is None else None)
     new: dict[str, Any] = {}
     if tier is not None:
@@ -34,6 +36,8 @@ def part(
         new["locked"] = flag(locked, "locked")
     if hidden is not None:
         new["hidden"] = flag(hidden, "hidden")
+    if over_frames is not None:
+        new["over_frames"] = flag(over_frames, "over_frames")
     if ink is not None:
         if ink not in INKS:
             raise JobError(f"ink is {' or '.join(INKS)}, not '{ink}'")

@@ -6,6 +6,8 @@ from typing import Any
 
 import numpy as np
 
+from plain_stride.job.art import drafts_of, is_draft
+from plain_stride.job.board_report import board_report
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part
 from plain_stride.job.shapes import Shapes, role_of
@@ -39,6 +41,7 @@ def info(job: Job) -> dict[str, Any]:
                 "ink": part.ink,
                 "cover": part.cover,
                 "cover_gap": _tidy(part.cover_gap),
+                "over_frames": part.over_frames,
             }
             for part in job.parts()
         ],
@@ -46,13 +49,20 @@ def info(job: Job) -> dict[str, Any]:
         "pulls": job.pull_count,
         "undo": job.undo_count(),
         "redo": job.redo_count(),
+        "drafts": len(drafts_of(job)),
+        "board": board_report(job),
         "pencils": [
             {
                 "name": row["name"],
                 "pixels": [row["px_w"], row["px_h"]],
                 "placed_mm": [row["x_mm"], row["y_mm"], row["w_mm"], row["h_mm"]],
+                "sheet": key,
+                "kind": row["kind"],
+                "turn": row["turn"],
+                "hidden": bool(row["hidden"]),
+                "locked": bool(row["locked"]),
             }
-            for _, row in job.pencils()
+            for key, row in job.pencils()
         ],
     }
 
@@ -90,6 +100,7 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
                 "left": np.round(left, 6).tolist(),
                 "right": np.round(right, 6).tolist(),
                 "ends": list(shapes[key].ends),
+                "draft": is_draft(job, key),
                 "hidden": [[round(a, 3), round(b, 3)] for a, b in covers.hidden(part.id, shapes[key])],
                 "report": line_report(job, shapes, key),
             }

@@ -2,12 +2,24 @@
 
 APPLICATION_ID = 0x53545244
 """'STRD' as four bytes."""
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 
 Row = dict[str, object]
 
 TABLES: dict[str, dict[str, str]] = {
-    "board": {"width_mm": "real", "height_mm": "real", "dpi": "real", "enlarge": "real"},
+    "board": {
+        "width_mm": "real",
+        "height_mm": "real",
+        "dpi": "real",
+        "enlarge": "real",
+        "bleed_mm": "real",
+        "margin_mm": "real",
+        "gutter_mm": "real",
+        "target": "text",
+        "sheet": "json",
+    },
+    "frames": {"x_mm": "real", "y_mm": "real", "w_mm": "real", "h_mm": "real"},
+    "targets": {"target": "json"},
     "parts": {
         "name": "text",
         "tier": "text",
@@ -18,6 +30,7 @@ TABLES: dict[str, dict[str, str]] = {
         "cover": "int",
         "cover_gap": "real",
         "cover_form": "json",
+        "over_frames": "int",
     },
     "lines": {
         "part": "text",
@@ -32,6 +45,7 @@ TABLES: dict[str, dict[str, str]] = {
         "edits": "json",
         "ends": "json",
         "shift": "json",
+        "draft": "int",
     },
     "blacks": {"part": "text", "place": "real", "outline": "text", "shift": "json"},
     "plan": {"name": "text", "base": "real", "share": "real", "roles": "json", "tiers": "json", "halo": "real"},
@@ -49,13 +63,23 @@ TABLES: dict[str, dict[str, str]] = {
         "tint": "text",
         "hidden": "int",
         "place": "real",
+        "kind": "text",
+        "turn": "real",
+        "corners": "json",
+        "crop": "json",
+        "locked": "int",
+        "clean": "json",
     },
+    "passes": {"sheet": "text", "points": "json", "place": "real"},
+    "areas": {"kind": "text", "outline": "json", "found": "int"},
 }
 """Tables whose rows change, each with a text key `id`; 'json' columns hold JSON text. History keeps rows of these."""
 
 ADDED: dict[str, Row] = {
-    "parts": {"cover": 0, "cover_gap": 0.0, "cover_form": None},
-    "lines": {"shift": None},
+    "board": {"bleed_mm": 0.0, "margin_mm": 0.0, "gutter_mm": 4.0, "target": "fine offset", "sheet": None},
+    "parts": {"cover": 0, "cover_gap": 0.0, "cover_form": None, "over_frames": 0},
+    "lines": {"shift": None, "draft": 0},
+    "pencils": {"kind": "rough", "turn": 0.0, "corners": None, "crop": None, "locked": 0, "clean": None},
 }
 """Columns that came after schema 1, with what they hold for rows of before; the history keeps such rows."""
 
@@ -82,6 +106,25 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "ALTER TABLE lines ADD COLUMN shift TEXT",
         "CREATE TABLE blacks (id TEXT PRIMARY KEY, part TEXT, place REAL, outline TEXT, shift TEXT)",
         f"CREATE TABLE outlines ({BLOBS['outlines']})",
+    ),
+    3: (
+        "ALTER TABLE board ADD COLUMN bleed_mm REAL DEFAULT 0.0",
+        "ALTER TABLE board ADD COLUMN margin_mm REAL DEFAULT 0.0",
+        "ALTER TABLE board ADD COLUMN gutter_mm REAL DEFAULT 4.0",
+        "ALTER TABLE board ADD COLUMN target TEXT DEFAULT 'fine offset'",
+        "ALTER TABLE board ADD COLUMN sheet TEXT",
+        "CREATE TABLE frames (id TEXT PRIMARY KEY, x_mm REAL, y_mm REAL, w_mm REAL, h_mm REAL)",
+        "CREATE TABLE targets (id TEXT PRIMARY KEY, target TEXT)",
+        "ALTER TABLE parts ADD COLUMN over_frames INTEGER DEFAULT 0",
+        "ALTER TABLE lines ADD COLUMN draft INTEGER DEFAULT 0",
+        "ALTER TABLE pencils ADD COLUMN kind TEXT DEFAULT 'rough'",
+        "ALTER TABLE pencils ADD COLUMN turn REAL DEFAULT 0.0",
+        "ALTER TABLE pencils ADD COLUMN corners TEXT",
+        "ALTER TABLE pencils ADD COLUMN crop TEXT",
+        "ALTER TABLE pencils ADD COLUMN locked INTEGER DEFAULT 0",
+        "ALTER TABLE pencils ADD COLUMN clean TEXT",
+        "CREATE TABLE passes (id TEXT PRIMARY KEY, sheet TEXT, points TEXT, place REAL)",
+        "CREATE TABLE areas (id TEXT PRIMARY KEY, kind TEXT, outline TEXT, found INTEGER)",
     ),
 }
 """What brings a file of a schema to the next one."""

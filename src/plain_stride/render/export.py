@@ -16,10 +16,10 @@ def png_of(art: Art, bw: bool, transparent: bool, progress: Callable[[float], bo
     inked, total = [], sum(len(part.lines) for part in art.parts)
     for part in art.parts:
         for line in part.lines:
-            inked.append((part.ink, line.seen()))
+            inked.append((part.ink, [ring + art.bleed for ring in line.seen()] if art.bleed else line.seen()))
             if not told(OUTLINES_SHARE * len(inked) / total):
                 raise Stopped("the export was stopped: no file was written")
-    page = art.page
+    page = art.whole
 
     def filled(share: float) -> bool:
         return told(OUTLINES_SHARE + (1.0 - OUTLINES_SHARE) * share)

@@ -1,16 +1,20 @@
-"""What every station's notes have in common."""
+"""What every station's notes have in common: a column of controls, or several pages of them."""
 
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from collections.abc import Mapping
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import Choice, Word
 from plain_stride.desk.theme import THEME
 
 
-class Notes(QWidget):
-    """A column of sentences and controls; `refresh` shows the job as it is now."""
+class Page(QWidget):
+    """A column of sentences and controls; `refresh` shows the job as it is now. tool_wanted: a sheet tool that is to
+    be taken in hand, None to put it away."""
 
-    name = ""
-    key = ""
+    tool_wanted = Signal(object)
 
     def __init__(self, bench: Bench) -> None:
         super().__init__()
@@ -21,11 +25,70 @@ class Notes(QWidget):
 
     def set_bench(self, bench: Bench) -> None:
         self.bench = bench
-        self.refresh()
 
     def refresh(self) -> None:
         raise TypeError(f"{type(self).__name__} shows nothing")
 
+    def add(self, *widgets: QWidget) -> None:
+        for widget in widgets:
+            self.column.addWidget(widget)
+
+    def add_verbs(self, *verbs: Word) -> None:
+        """Short verbs side by side."""
+        row = QHBoxLayout()
+        row.setSpacing(THEME.px(10))
+        for verb in verbs:
+            row.addWidget(verb)
+        row.addStretch(1)
+        self.column.addLayout(row)
+
+
+class Notes(Page):
+    """A station's notes, under its name and the letter that Alt takes it with."""
+
+    name = ""
+    key = ""
+
+    def set_bench(self, bench: Bench) -> None:
+        super().set_bench(bench)
+        self.refresh()
+
     def fact(self) -> str:
         """The one fact under the station's name."""
         return ""
+
+
+class PagedNotes(Notes):
+    """Notes of several pages, of which one is shown; only that one is kept up to date."""
+
+    def __init__(self, bench: Bench, pages: Mapping[str, Page]) -> None:
+        super().__init__(bench)
+        first = next(iter(pages))
+        self._pages = dict(pages)
+        self.pages = Choice(tuple(pages), first, f"What is shown of {self.name}")
+        self.column.addWidget(self.pages)
+        for page in pages.values():
+            page.tool_wanted.connect(self.tool_wanted)
+            self.column.addWidget(page)
+        self.pages.chosen.connect(self.show_page)
+        self.show_page(first)
+
+    def show_page(self, name: str) -> None:
+        for key, page in self._pages.items():
+            page.setVisible(key == name)
+        self.pages.show_chosen(name)
+        self._pages[name].refresh()
+
+    def page(self, name: str) -> Page:
+        return self._pages[name]
+
+    def shown_page(self) -> str:
+        return next(name for name, button in self.pages.words.items() if button.isChecked())
+
+    def set_bench(self, bench: Bench) -> None:
+        for page in self._pages.values():
+            page.set_bench(bench)
+        super().set_bench(bench)
+
+    def refresh(self) -> None:
+        self._pages[self.shown_page()].refresh()

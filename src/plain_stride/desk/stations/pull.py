@@ -4,7 +4,6 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtGui import QPainter, QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from plain_stride import measure
 from plain_stride.desk.bench import Bench
@@ -13,7 +12,7 @@ from plain_stride.desk.inked import calming
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.line_menu import HEAVIER
 from plain_stride.desk.lines_list import LinesList
-from plain_stride.desk.stations.base import Notes
+from plain_stride.desk.stations.base import Page, PagedNotes
 from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
 from plain_stride.job.reports import line_report
@@ -26,69 +25,23 @@ MOST_LEEWAY = 0.12
 SCHOOL_WORDS = {"off": "off", "live": "live", "after the pull": "after"}
 
 
-class PullNotes(Notes):
+class PullNotes(PagedNotes):
     name, key = "Pull", "U"
 
     def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
-        pages = Choice(("Hand", "Line", "Nib"), "Hand", "What is shown of Pull")
-        self._pages = {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Nib": _NibPage(bench)}
-        self.column.addWidget(pages)
-        for page in self._pages.values():
-            self.column.addWidget(page)
-        pages.chosen.connect(self.show_page)
-        self.pages = pages
-        self.show_page("Hand")
+        super().__init__(bench, {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Nib": _NibPage(bench)})
 
     def fact(self) -> str:
-        n = len(self.bench.job.rows["lines"])
-        return f"{n} line{'' if n == 1 else 's'}"
-
-    def show_page(self, name: str) -> None:
-        for key, page in self._pages.items():
-            page.setVisible(key == name)
-        self.pages.show_chosen(name)
-
-    def set_bench(self, bench: Bench) -> None:
-        for page in self._pages.values():
-            page.set_bench(bench)
-        super().set_bench(bench)
-
-    def refresh(self) -> None:
-        for page in self._pages.values():
-            page.refresh()
+        n, inked = len(self.bench.job.rows["lines"]), self.bench.inked_share
+        share = f", {inked:.0%} inked" if inked is not None else ""
+        return f"{n} line{'' if n == 1 else 's'}{share}"
 
 
-class _Page(QWidget):
-    def __init__(self, bench: Bench) -> None:
-        super().__init__()
-        self.bench = bench
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.column.setSpacing(THEME.px(2))
-
-    def set_bench(self, bench: Bench) -> None:
-        self.bench = bench
-
-    def refresh(self) -> None:
-        raise TypeError(f"{type(self).__name__} shows nothing")
-
+class _Page(Page):
     def lines(self) -> list[str]:
         """The lines that verbs act on: the chosen ones, else the last one pulled."""
         shown = self.bench.shown_line()
         return self.bench.chosen_lines() or ([shown] if shown else [])
-
-    def add(self, *widgets: QWidget) -> None:
-        for widget in widgets:
-            self.column.addWidget(widget)
-
-    def add_verbs(self, *verbs: Word) -> None:
-        row = QHBoxLayout()
-        row.setSpacing(THEME.px(10))
-        for verb in verbs:
-            row.addWidget(verb)
-        row.addStretch(1)
-        self.column.addLayout(row)
 
 
 class _HandPage(_Page):

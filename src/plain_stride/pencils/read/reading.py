@@ -1,7 +1,7 @@
 """The reading of a scan: its lines, how sure they are, and the places that are still undecided."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -11,7 +11,7 @@ from plain_stride.pencils.read.flat import Flat, flattened
 from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
 from plain_stride.pencils.read.linking import chains_of, is_guide
 from plain_stride.pencils.read.ridges import CLEAN, ROUGH, ROUGH_FROM_MM, Kind, oriented, ridges_of, strong_response
-from plain_stride.pencils.read.undecided import Place, too_fine, undecided_places
+from plain_stride.pencils.read.undecided import Limits, Place, too_fine, undecided_places
 
 LEAST_PX, MOST_NET, FULL_NET, LEAST_STRONG, WEAK = 24, 1.5, 0.5, 0.03, 0.15
 """A side must have so many pixels. More mm of ridge for each square mm than MOST_NET is no drawing, nor are more than
@@ -34,16 +34,24 @@ class ReadLine:
     rough_width: float
     corners: tuple[int, ...] = ()
 
+    @property
+    def length(self) -> float:
+        """mm."""
+        p = np.vstack([self.points, self.points[:1]]) if self.closed else self.points
+        return float(np.hypot(*np.diff(p, axis=0).T).sum())
+
 
 @dataclass(frozen=True, eq=False)
 class Reading:
-    """kind: clean or rough; undecided: worst first; ready: share of the length that lies outside such places."""
+    """kind: clean or rough; undecided: worst first; ready: share of the length that lies outside such places; guides:
+    lines so faint that they were construction."""
 
     kind: str
     lines: list[ReadLine]
     undecided: list[Place]
     too_fine: list[Place]
     ready: float
+    guides: list[ReadLine] = field(default_factory=list)
 
     @property
     def sentence(self) -> str:
@@ -57,8 +65,11 @@ class Reading:
         return f"{places} are undecided: {self.ready:.0%} of the pencils are settled. Look at the worst first."
 
 
-def read_pencils(darkness: np.ndarray, per_mm: float, progress: Progress | None = None) -> Reading:
+def read_pencils(
+    darkness: np.ndarray, per_mm: float, progress: Progress | None = None, limits: Limits | None = None
+) -> Reading:
     """Reads a scan (uint8, 0 paper to 255 black) of so many pixels a mm. progress: told the share done; False stops.
+    limits: what print holds, for detail that is not worth inking.
 
     Raises ReadError where the picture holds no lines, or is no drawing.
     """
@@ -76,12 +87,19 @@ def read_pencils(darkness: np.ndarray, per_mm: float, progress: Progress | None 
     _check_drawing(ridges.net, ridges.strong, ridges.per_mm)
     graph = cleaned(graph_of(ridges), kind)
     _step(told, 0.5)
-    chains = [chain for chain in chains_of(graph, kind) if not is_guide(chain)]
-    centres = [c for c in centres_of(chains, flat, kind) if _length(c) >= LEAST_LINE_MM]
-    _step(told, 0.95)
+    chains = chains_of(graph, kind)
+    faint = [chain for chain in chains if is_guide(chain)]
+    centres = _long_enough(centres_of([chain for chain in chains if not is_guide(chain)], flat, kind))
+    _step(told, 0.9)
     if not centres:
         raise ReadError("no pencil lines were found in this picture")
-    return _told(centres, graph, kind)
+    guides = _long_enough(centres_of(faint, flat, kind)) if faint else []
+    _step(told, 0.97)
+    return _told(centres, guides, graph, kind, limits or Limits())
+
+
+def _long_enough(centres: list[Centre]) -> list[Centre]:
+    return [centre for centre in centres if _length(centre) >= LEAST_LINE_MM]
 
 
 def _step(told: Progress, share: float) -> None:
@@ -120,20 +138,24 @@ def _length(centre: Centre) -> float:
     return float(np.hypot(*np.diff(p, axis=0).T).sum())
 
 
-def _told(centres: list[Centre], graph: Graph, kind: Kind) -> Reading:
-    lines = []
-    for c in centres:
-        known = c.spread[np.isfinite(c.spread)]
-        width = 2.0 * np.sqrt(3.0) * float(np.median(known)) if len(known) else kind.width
-        lines.append(ReadLine(c.points, c.closed, float(np.clip(c.strength / SURE, 0.0, 1.0)), width, c.corners))
+def _told(centres: list[Centre], guides: list[Centre], graph: Graph, kind: Kind, limits: Limits) -> Reading:
     places = undecided_places(centres, graph, kind)
-    settled = _outside(centres, places)
-    return Reading(kind.name, lines, places, too_fine(centres), settled)
+    settled = ready_share([c.points for c in centres], places)
+    lines = [_read_line(c, kind) for c in centres]
+    return Reading(kind.name, lines, places, too_fine(centres, limits), settled, [_read_line(c, kind) for c in guides])
 
 
-def _outside(centres: list[Centre], places: list[Place]) -> float:
-    """The share of all points that lie in none of the places."""
-    points = np.vstack([c.points for c in centres])
+def _read_line(c: Centre, kind: Kind) -> ReadLine:
+    known = c.spread[np.isfinite(c.spread)]
+    width = 2.0 * np.sqrt(3.0) * float(np.median(known)) if len(known) else kind.width
+    return ReadLine(c.points, c.closed, float(np.clip(c.strength / SURE, 0.0, 1.0)), width, c.corners)
+
+
+def ready_share(lines: list[np.ndarray], places: list[Place]) -> float:
+    """The share of all points of lines that lie in none of the places."""
+    if not lines:
+        return 1.0
+    points = np.vstack(lines)
     inside = np.zeros(len(points), bool)
     for p in places:
         inside |= (np.abs(points - (p.x, p.y)) <= (p.w / 2.0 + STEP_MM, p.h / 2.0 + STEP_MM)).all(axis=1)

@@ -13,8 +13,17 @@ APART_MM, APART_LONG_MM = 1.0, 1.4
 STOP_FROM_W, STOP_TO_MM, STOP_DEG, STOP_LONG_MM = 1.2, 3.5, 14.0, 5.0
 LEAST_BOX_MM, PAD_MM = 1.0, 0.4
 LOOP_LONG_MM, LOOP_APART_MM = 25.0, 2.6
-LIGHTEST_MM, GAP_MM, FINE_LONG_MM = 0.10, 0.20, 1.5
-"""The lightest nib, the least white between lines in print, and how long two lines must be closer."""
+FINE_LONG_MM = 1.5
+"""How long two lines must run closer than print holds."""
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What print holds, mm: the lightest nib, the least white between two lines, the thinnest line."""
+
+    lightest: float = 0.10
+    gap: float = 0.20
+    line: float = 0.09
 
 
 @dataclass(frozen=True)
@@ -134,17 +143,19 @@ def _stops(centres: list[Centre], kind: Kind) -> list[Place]:
     return out
 
 
-def too_fine(centres: list[Centre]) -> list[Place]:
-    """Stretches of lines closer than the lightest nib and the least white of print allow: they would close up."""
+def too_fine(centres: list[Centre], limits: Limits) -> list[Place]:
+    """What would close up or vanish in print if it were inked with the lightest nib: stretches of lines closer than it
+    and the least white allow, and rings smaller than that inside."""
     from scipy.spatial import cKDTree
 
     if not centres:
         return []
     own = np.concatenate([np.full(len(c.points), n) for n, c in enumerate(centres)])
     points = np.vstack([c.points for c in centres])
-    pairs = cKDTree(points).query_pairs(LIGHTEST_MM + GAP_MM, output_type="ndarray")
+    least = max(limits.lightest, limits.line) + limits.gap
+    pairs = cKDTree(points).query_pairs(least, output_type="ndarray")
     pairs = pairs[own[pairs[:, 0]] != own[pairs[:, 1]]]
-    out = []
+    out = [_box(c.points, "close-up", across) for c in centres if c.closed and (across := _across(c)) < least]
     for a in np.unique(own[pairs[:, 0]]):
         mine = pairs[own[pairs[:, 0]] == a]
         for b in np.unique(own[mine[:, 1]]):
@@ -154,3 +165,12 @@ def too_fine(centres: list[Centre]) -> list[Place]:
                 gap = float(np.hypot(*(points[both[:, 0]] - points[both[:, 1]]).T).mean())
                 out.append(_box(run, "close-up", gap))
     return out
+
+
+def _across(ring: Centre) -> float:
+    """How wide a ring is at most inside, mm, by its area and its length: a circle's diameter, a slit's width."""
+    p = ring.points
+    x, y = p.T
+    area = abs(float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)))) / 2.0
+    length = float(np.hypot(*(np.roll(p, -1, axis=0) - p).T).sum())
+    return 4.0 * area / max(length, 1e-9)

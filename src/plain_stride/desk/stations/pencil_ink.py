@@ -1,0 +1,100 @@
+"""Pencils, page Ink: what of the pencils is inked, what ink is the inker's own, how far it strays, what it lost."""
+
+from PySide6.QtCore import Signal
+
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import Heading, Sentence, Word
+from plain_stride.desk.pencil_reader import BARE, LOST, PencilReader
+from plain_stride.desk.place_list import PlaceList
+from plain_stride.desk.stations.base import Page
+from plain_stride.pencils.coverage import Strays
+from plain_stride.pencils.lost import DARK, LostPlace
+
+MOST_STRAYS, LEAST_STRAY_MM = 8, 0.3
+
+
+class InkPage(Page):
+    """place_wanted: a place in mm that is to be shown."""
+
+    place_wanted = Signal(float, float)
+
+    def __init__(self, bench: Bench, reader: PencilReader) -> None:
+        super().__init__(bench)
+        self._reader = reader
+        self._inked, self._own, self._stray = Sentence(), Sentence(), Sentence()
+        self._bare = Word("show what has no ink yet")
+        self._strays, self._lost_places = PlaceList("Lines that stray farthest", 4), PlaceList("What the ink lost", 5)
+        self._lost, self._map, self._again = Sentence(), Word("show it on the sheet"), Word("look again")
+        self._headings = [Heading("Inked so far"), Heading("Straying"), Heading("What the ink lost")]
+        self.add(self._headings[0], self._inked, self._own, self._bare, self._headings[1], self._stray, self._strays)
+        self.add(self._headings[2], self._lost, self._lost_places)
+        self.add_verbs(self._map, self._again)
+        self.add(Sentence("The key L shows it over the ink alone, while it is held.", colour="faint"))
+        self._bare.clicked.connect(lambda: reader.show("" if reader.shown == BARE else BARE))
+        self._map.clicked.connect(lambda: reader.show("" if reader.shown == LOST else LOST))
+        self._again.clicked.connect(reader.read)
+        self._strays.picked.connect(self._go_stray)
+        self._lost_places.picked.connect(self._go_lost)
+        self._worst: list[tuple[str, Strays]] = []
+
+    def refresh(self) -> None:
+        found = self._reader.coverage()
+        for widget in (*self._headings[1:], self._own, self._bare, self._stray, self._lost, self._map, self._again):
+            widget.setVisible(found is not None)
+        if found is None:
+            self._inked.say("Read the pencils first: then this tells what of them has ink, and what the ink lost.")
+            self._strays.show_rows([])
+            self._lost_places.show_rows([])
+            return
+        left = (
+            f"**{found.bare_mm / 10:.0f} cm** of them have none yet." if found.bare_mm >= 10 else "None is left bare."
+        )
+        self._inked.say(f"**{found.inked:.0%}** of the pencils' length has ink. {left}")
+        own = (
+            f"**{found.own_mm / 10:.1f} cm** of ink follow no pencil: your own additions." if found.own_mm >= 5 else ""
+        )
+        self._own.say(own)
+        self._bare.setText("hide what has no ink" if self._reader.shown == BARE else "show what has no ink yet")
+        self._bare.updateGeometry()
+        self._show_strays()
+        self._show_lost()
+
+    def _show_strays(self) -> None:
+        found = self._reader.coverage()
+        assert found is not None
+        every = sorted(found.straying.items(), key=lambda item: -item[1].most)
+        self._worst = [(key, s) for key, s in every if s.most >= LEAST_STRAY_MM][:MOST_STRAYS]
+        if not every:
+            self._stray.say("No ink follows the pencils yet.")
+        else:
+            rms = (sum(s.rms**2 for _, s in every) / len(every)) ** 0.5
+            self._stray.say(
+                f"Ink lies **{rms:.2f} mm** off the pencils it follows (RMS), {every[0][1].most:.1f} at most."
+            )
+        self._strays.show_rows([f"{s.most:.1f} mm · {self.bench.short_words_of(key)}" for key, s in self._worst])
+
+    def _show_lost(self) -> None:
+        places = self._reader.lost
+        n = len(places)
+        words = f"**{n} place{'s' if n != 1 else ''}** had darkness or swing that the ink has not."
+        self._lost.say(words if n else "With the pencils off, nothing is missed.")
+        self._lost_places.show_rows([f"{k}  {_words(place)}" for k, place in enumerate(places, 1)])
+        self._map.setText("hide it" if self._reader.shown == LOST else "show it on the sheet")
+        self._map.updateGeometry()
+
+    def _go_stray(self, row: int) -> None:
+        key, strays = self._worst[row]
+        if key in self.bench.job.rows["lines"]:
+            self.bench.choose([key])
+            self.place_wanted.emit(*strays.at)
+
+    def _go_lost(self, row: int) -> None:
+        place = self._reader.lost[row]
+        self._reader.show(LOST)
+        self.place_wanted.emit(place.x, place.y)
+
+
+def _words(place: LostPlace) -> str:
+    if place.kind == DARK:
+        return f"darkness: {place.rough:.0%} in the rough, {place.ink:.0%} in ink"
+    return f"swing: turns {place.rough:.0f}° in the rough, {place.ink:.0f}° in ink"

@@ -1,0 +1,1 @@
+"""What a drag on the sheet can do instead of pulling a line, once it was asked for."""

@@ -1,0 +1,64 @@
+"""What every sheet tool has: it takes drags in mm of the sheet, shows what they do, and is done or goes on."""
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QPainter, QPen
+
+from plain_stride.desk.theme import sheet_color
+from plain_stride.desk.view import BoardView
+from plain_stride.render.paths import polyline
+
+HANDLE_PX, GRIP_PX = 5.0, 12.0
+"""Half-width of a handle as it is drawn, and how near it a pen must come down."""
+
+
+class SheetTool:
+    """words: said when it is taken in hand; busy: a drag is under way; done: it puts itself away after the drag."""
+
+    words = ""
+
+    def __init__(self) -> None:
+        self.busy = False
+        self.done = False
+
+    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+        """The pen comes down at `at` mm."""
+        self.busy = True
+
+    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+        """The pen moves on while it is down."""
+
+    def up(self, at: np.ndarray, view: BoardView) -> None:
+        """The pen lifts."""
+        self.busy = False
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        """What it shows over the sheet, in pixels."""
+
+
+def grip(points: np.ndarray, at: np.ndarray, view: BoardView) -> int | None:
+    """Which of some places (n, 2) mm a pen takes hold of; None where none is near."""
+    if not len(points):
+        return None
+    far = np.hypot(*(points - at).T) * view.scale
+    k = int(np.argmin(far))
+    return k if far[k] <= GRIP_PX else None
+
+
+def paint_outline(painter: QPainter, view: BoardView, points: np.ndarray, closed: bool = True,
+                  handles: bool = False) -> None:  # fmt: skip
+    """An outline in the colour of what is chosen, with handles at its corners if wanted."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(sheet_color("chosen"), 1.6, Qt.PenStyle.DashLine))
+    glass = view.to_glass(np.vstack([points, points[:1]]) if closed else points)
+    painter.drawPolyline(polyline(glass))
+    if handles:
+        painter.setPen(QPen(sheet_color("chosen"), 1.6))
+        painter.setBrush(sheet_color("paper"))
+        for x, y in view.to_glass(points):
+            painter.drawEllipse(QPointF(x, y), HANDLE_PX, HANDLE_PX)
+
+
+def box_corners(x0: float, y0: float, x1: float, y1: float) -> np.ndarray:
+    """(4, 2) clockwise from the upper left."""
+    return np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]], float)

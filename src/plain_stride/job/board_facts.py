@@ -1,0 +1,68 @@
+"""What a job's board says beyond its page: edges, frames, print target, job sheet."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from plain_stride.board.frames import Frame
+from plain_stride.board.job_sheet import JobSheet, sheet_from_row
+from plain_stride.board.ladder import Floor, floor_of
+from plain_stride.board.targets import DEFAULT_TARGET, STANDARD, PrintTarget, target_from_row
+from plain_stride.form.cover import Cover, outside_cover
+from plain_stride.job.job import BOARD, Job
+
+
+@dataclass(frozen=True)
+class Edges:
+    """mm: drawn beyond the trim, kept clear within it, left between frames."""
+
+    bleed: float
+    margin: float
+    gutter: float
+
+
+def edges_of(job: Job) -> Edges:
+    row: Any = job.rows["board"][BOARD]
+    return Edges(row["bleed_mm"], row["margin_mm"], row["gutter_mm"])
+
+
+def targets_of(job: Job) -> dict[str, PrintTarget]:
+    """Print targets by name: the standard ones, as altered in this job, then the inker's own."""
+    rows: dict[str, Any] = job.rows["targets"]
+    own = {key: target_from_row(row["target"]) for key, row in sorted(rows.items())}
+    return {**{name: own.get(name, target) for name, target in STANDARD.items()}, **own}
+
+
+def target_of(job: Job) -> PrintTarget:
+    """What the job is printed on."""
+    row: Any = job.rows["board"][BOARD]
+    targets = targets_of(job)
+    return targets.get(row["target"], targets[DEFAULT_TARGET])
+
+
+def floor_of_job(job: Job) -> Floor:
+    return floor_of(job.page, target_of(job))
+
+
+def sheet_of(job: Job) -> JobSheet:
+    row: Any = job.rows["board"][BOARD]
+    return sheet_from_row(row["sheet"])
+
+
+def frames_of(job: Job) -> dict[str, Frame]:
+    """Frames by key, from the upper left on, row by row."""
+    rows: dict[str, Any] = job.rows["frames"]
+    frames = {key: Frame(r["x_mm"], r["y_mm"], r["w_mm"], r["h_mm"]) for key, r in rows.items()}
+    return dict(sorted(frames.items(), key=lambda item: (round(item[1].y), item[1].x)))
+
+
+def frames_cover(job: Job) -> Cover | None:
+    """What lies outside all frames, as a cover: dimmed on the sheet, clipped on export. None without frames."""
+    boxes = [frame.box for frame in frames_of(job).values()]
+    return outside_cover(boxes) if boxes else None
+
+
+def frame_under(job: Job, x: float, y: float) -> str | None:
+    """The key of the smallest frame that holds a place."""
+    frames = frames_of(job)
+    holding = [key for key, frame in frames.items() if frame.holds(x, y)]
+    return min(holding, key=lambda key: frames[key].w * frames[key].h, default=None)

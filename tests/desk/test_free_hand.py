@@ -64,19 +64,19 @@ def test_a_key_is_moved_and_a_clash_refused(window):
     key_to(sheet, KEY.Key_Escape)
     assert KEYS.own == {}
     sheet.words["A"].click()
-    key_to(sheet, KEY.Key_L, "l")
-    assert KEYS.place("A") == "L" and sheet.words["A"].text() == "L"
+    key_to(sheet, KEY.Key_P, "p")
+    assert KEYS.place("A") == "P" and sheet.words["A"].text() == "P"
     sheet.close()
     window.settle()
     window.shell.activateWindow()
     window.settle()
-    window.hold(KEY.Key_L)
+    window.hold(KEY.Key_P)
     assert window.sheet.layer.pencils_off
-    window.let_go(KEY.Key_L)
+    window.let_go(KEY.Key_P)
     assert not window.sheet.layer.pencils_off
     again = KeyPlan()
     again.load(window.shell.settings)
-    assert again.place("A") == "L"
+    assert again.place("A") == "P"
     sheet._as_made()
     assert KEYS.place("A") == "A"
     sheet.deleteLater()

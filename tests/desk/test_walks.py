@@ -74,7 +74,7 @@ class Mouse:
 
     def place(self, path):
         soon(lambda: self.pick(path.name), dialog)
-        self.verb("place a scan")
+        self.verb("place a scan…")
 
     def pick(self, name):
         """A file by its row in the list, as soon as the dialog has read its folder; then the button that accepts."""
@@ -205,7 +205,7 @@ class Keyboard:
 
     def place(self, path):
         soon(lambda: self.type_name(path.name), dialog)
-        self.verb("place a scan")
+        self.verb("place a scan…")
 
     def pull(self, points):
         self.tab_to(lambda w: w is self.window.sheet)

@@ -243,7 +243,7 @@ def test_board_is_changed_by_typing_and_nonsense_is_said(window):
     type_into(window, "Finished width", "-3")
     assert window.bench.job.page.size_mm == (203.2, 90.0)
     assert "not possible" in said(window) or "not a" in said(window)
-    press(window, "turn the sheet on its side")
+    press(window, "turn it on its side")
     assert window.bench.job.page.size_mm == (90.0, 203.2)
     assert "90 × 203.2 mm" in window.shell.stride.words["Board"].fact
 
@@ -257,14 +257,18 @@ def test_a_scan_is_placed_faded_tinted_and_hidden(window, tmp_path):
     row = window.bench.job.pencils()[0][1]
     assert (row["fade"], row["tint"]) == (0.15, "pale blue")
     assert (row["x_mm"], row["w_mm"]) == pytest.approx((0, 120), abs=0.1)
-    track = notes._fade.track
+    notes.show_page("Clean")
+    track = notes.page("Clean")._fade.track
     QTest.mouseClick(track, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(track.width() // 2, 10))
     assert 0.4 < window.bench.job.pencils()[0][1]["fade"] < 0.6
-    press(window, "as drawn")
-    press(window, "hide the pencils")
+    press(window, "pencils to follow, 22 %")
+    assert window.bench.job.pencils()[0][1]["fade"] == 0.22
+    next(a for a in notes.page("Clean").tints().actions() if a.text() == "as drawn").trigger()
+    notes.show_page("Place")
+    press(window, "hide it")
     row = window.bench.job.pencils()[0][1]
     assert (row["tint"], row["hidden"]) == ("as drawn", 1)
-    press(window, "show the pencils")
+    press(window, "show it")
     type_into(window, "Width", "60 mm")
     row = window.bench.job.pencils()[0][1]
     assert (row["w_mm"], row["h_mm"]) == pytest.approx((60, 45), abs=0.1)
@@ -627,18 +631,23 @@ def test_pencils_are_read_shown_and_laid_as_drafts(window):
     window.bench.make("pencils-add", data=scan(lines, (120.0, 90.0), 200.0, 1, SOFT), name="r")
     window.shell.show_station("Pencils")
     notes = window.shell.stations["Pencils"]
+    notes.show_page("Read")
     press(window, "read the pencils")
     assert notes.reader.running
     window.wait_until(lambda: notes.reader.reading is not None, 60)
-    assert "2 lines" in notes._told.accessibleName() and notes.reader.shown
+    page = notes.page("Read")
+    assert "2 lines" in page._told.accessibleName() and notes.reader.shown == "lines"
     before = window.sheet.view
-    press(window, "the worst place, then the next")
-    assert window.sheet.view.scale > before.scale and "stops short" in notes._told.accessibleName()
+    page._places.setCurrentRow(0)
+    window.settle()
+    assert window.sheet.view.scale > before.scale and "short" in page._places.currentItem().text()
+    assert window.bench.strip_picture is not None and "short" in window.bench.strip_picture.facts[0]
     press(window, "hide what was read")
     assert not notes.reader.shown
     window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], fade=0.4)
     assert notes.reader.reading is not None
-    press(window, "lay the lines as drafts")
+    notes.show_page("Draft")
+    press(window, "draft the whole sheet")
     assert len(window.lines()) == 2 and window.bench.job.part_named("Drafts") is not None
     window.bench.undo()
     assert window.lines() == {}
@@ -650,18 +659,19 @@ def test_a_reading_is_stopped_and_a_blank_sheet_told(window):
     window.bench.make("pencils-add", data=scan([], (120.0, 90.0), 200.0, 1), name="blank")
     window.shell.show_station("Pencils")
     notes = window.shell.stations["Pencils"]
+    notes.show_page("Read")
     press(window, "read the pencils")
     press(window, "stop")
     window.wait_until(lambda: not notes.reader.running, 30)
-    assert "stopped" in notes._told.accessibleName()
+    assert "stopped" in notes.page("Read")._told.accessibleName()
     press(window, "read the pencils")
     window.wait_until(lambda: not notes.reader.running, 60)
-    assert "no pencil lines" in notes._told.accessibleName()
+    assert "no pencil lines" in notes.page("Read")._told.accessibleName()
 
 
 def test_a_common_size_is_chosen_and_advice_given(window):
     window.shell.show_station("Board")
-    board = window.shell.stations["Board"]
+    board = window.shell.stations["Board"].page("Sheet")
     next(a for a in board.formats().actions() if a.text() == "A5").trigger()
     # The sheet lay on its side and stays so.
     assert window.bench.job.page.size_mm == (210.0, 148.0)

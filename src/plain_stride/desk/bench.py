@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from plain_stride.desk.finisher import Coming, Finisher
 from plain_stride.desk.keeper import Keeper
 from plain_stride.desk.refreshing import Refreshing
+from plain_stride.desk.step_words import step_words
 from plain_stride.desk.strip_picture import StripPicture
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import BRIDGE_MM
@@ -356,7 +357,7 @@ class Bench(QObject):
             return
         self._written(commit.rows)
         self.keeper.put(commit)
-        self.said.emit(f"Taken back: {step.words if step else ''}", False)
+        self.said.emit(f"Taken back: {step_words(self.job, step.id) if step else ''}.", False)
 
     def redo(self) -> None:
         self.settle()

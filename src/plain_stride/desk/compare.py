@@ -8,7 +8,7 @@ from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.state_picture import StatePicture
-from plain_stride.desk.state_view import step_words
+from plain_stride.desk.step_words import step_words
 from plain_stride.desk.theme import THEME
 
 
@@ -55,7 +55,7 @@ class Compare(QDialog):
         job = self._bench.job
         marks = [(name, at) for name, at in reversed(job.marks.items())]
         if step not in {at for _, at in marks}:
-            marks.insert(0, (f"after: {step_words(self._bench, step)}", step))
+            marks.insert(0, (f"after: {step_words(self._bench.job, step)}", step))
         return marks
 
     @property

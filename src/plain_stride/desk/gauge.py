@@ -10,6 +10,7 @@ from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, RULER, THEME
+from plain_stride.job.board_facts import floor_of_job
 from plain_stride.measure import LADDER, mm_from_px
 
 WIDTH = 66
@@ -52,13 +53,15 @@ class Gauge(Painted, QWidget):
             "heaviest": nib.heaviest,
             "ceiling": self._bench.shapes.ceiling_of(part.id) if part is not None else None,
             "pixel": mm_from_px(1.0, self._bench.job.page.dpi),
+            "floor": floor_of_job(self._bench.job).mm,
             "live": self._live,
         }
 
     def _refresh(self) -> None:
         f = self._figures = self.figures()
         ceiling = f"; ceiling {f['ceiling']:.2f} mm" if f["ceiling"] else ""
-        widths = f"{f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm"
+        floor = f"; print floor {f['floor']:.3f} mm"
+        widths = f"{f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm{floor}"
         self.setAccessibleDescription(f"Nib {self._bench.in_hand.nib}: {widths}")
         self.setToolTip(self.accessibleDescription())
         shown = self._bench.in_hand.nib, self.accessibleDescription()
@@ -157,10 +160,23 @@ class Gauge(Painted, QWidget):
             painter.setPen(THEME.color("text"))
             high = THEME.px(15)
             painter.drawText(QRectF(4, y - high - 1, self.width() - 14, high), Qt.AlignmentFlag.AlignLeft, "ceiling")
+        self._floor(painter)
+        painter.setFont(THEME.font(RULER, bold=True))
         painter.setPen(THEME.color("faint"))
         box = QRectF(0, self.height() - THEME.px(40), self.width(), THEME.px(16))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "one pixel")
         painter.drawText(box.translated(0, THEME.px(15)), Qt.AlignmentFlag.AlignCenter, f"{f['pixel']:.3f}")
+
+    def _floor(self, painter: QPainter) -> None:
+        """The least width that holds where it is printed; below the ladder it stands at its foot."""
+        floor = self._figures["floor"] or 0.0
+        y = self._y(floor)
+        painter.setPen(QPen(THEME.color("red"), 1.2, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(2, y), QPointF(self.width() - 12, y))
+        painter.setPen(THEME.color("red"))
+        painter.setFont(THEME.font(RULER, bold=True))
+        box = QRectF(2, y + 1, self.width() - 4, THEME.px(14))
+        painter.drawText(box, Qt.AlignmentFlag.AlignLeft, f"floor {floor:.2f}")
 
     def _needle(self, painter: QPainter, y: float) -> None:
         painter.setPen(Qt.PenStyle.NoPen)

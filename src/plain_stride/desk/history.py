@@ -19,7 +19,8 @@ from PySide6.QtWidgets import (
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
-from plain_stride.desk.state_view import StateView, step_words
+from plain_stride.desk.state_view import StateView
+from plain_stride.desk.step_words import step_words
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.desk.view import BoardView
 
@@ -70,7 +71,7 @@ class Moments(QAbstractListModel):
 
     def words(self, step: int) -> str:
         names = ", ".join(self._marks.get(step, []))
-        words = step_words(self._bench, step)
+        words = step_words(self._bench.job, step)
         return f"{names}: {words}" if names else words
 
     def marked(self, step: int) -> bool:

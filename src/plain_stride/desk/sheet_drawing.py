@@ -14,7 +14,7 @@ from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import LABEL, THEME, sheet_color
 from plain_stride.job.board_facts import Edges
 
-HIGH, ROOM = 196, 30
+HIGH, WIDE, ROOM = 210, 184, 28
 ROW, BAR_PX = 21, 34.0
 Box = tuple[float, float, float, float]
 
@@ -33,6 +33,8 @@ class SheetDrawing(Painted, QWidget):
     def show_board(self, page: Page, edges: Edges, frames: Sequence[Frame]) -> None:
         self._page, self._edges, self._frames = page, edges, list(frames)
         w, h = page.size_mm
+        # A sheet that lies on its side needs less room.
+        self.setFixedHeight(min(THEME.px(HIGH), round(THEME.px(WIDE) * h / w) + 2 * THEME.px(ROOM)))
         told = [f"The sheet to scale: {w:g} by {h:g} mm", f"bleed {edges.bleed:g} mm", f"margin {edges.margin:g} mm"]
         told += [f"frame {k}: {f.w:.1f} by {f.h:.1f} mm" for k, f in enumerate(self._frames, 1)]
         self.setAccessibleName(", ".join(told))
@@ -129,7 +131,7 @@ class LadderDrawing(Painted, QWidget):
         columns = _columns(self.width())
         painter.setFont(THEME.font(LABEL))
         painter.setPen(THEME.color("faint"))
-        for words, (x, wide) in zip(("mm", "pt", "px", "×2 px"), columns, strict=True):
+        for words, (x, wide) in zip(("mm", "pt", "px", "px at 2×"), columns, strict=True):
             painter.drawText(QRectF(x, 0, wide, high), _RIGHT, words)
         for n, step in enumerate(self._steps, 1):
             self._row(painter, step, n * high, high, columns)

@@ -18,6 +18,7 @@ def style_sheet() -> str:
         f"QListView:focus {{ border: 2px solid {p.chosen} }}"
         f"QListView::item {{ min-height: {THEME.px(24)}px; padding-left: 4px }}"
         f"QListView::item:selected {{ background: {p.wash}; color: {p.text} }}"
+        f"PlaceList {{ border: none }} PlaceList:focus {{ border: 1px solid {p.chosen} }}"
         f"QMenu {{ background: {p.margin}; color: {p.text}; border: 1px solid {p.hair}; padding: 6px 0 }}"
         f"QMenu::item {{ padding: 6px 28px 6px 18px; min-width: 150px }}"
         f"QMenu::item:selected {{ background: {p.wash} }}"

@@ -3,10 +3,12 @@
 import os
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from plain_stride.errors import StrideError
+from plain_stride.job.board_facts import frames_of
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -87,6 +89,36 @@ def _more_pictures(shell: "Shell", folder: Path) -> None:
         box.close()
 
 
+def _prepare(shell: "Shell", shot: str) -> None:
+    """What a picture needs besides its station: frames on the sheet, the pencils read, what the ink lost shown."""
+    from plain_stride.desk.pencil_reader import LOST
+
+    reader = shell.pencils().reader
+    if shot == "board-frames":
+        shell.bench.make("frame-grid", rows=2, columns=2)
+        shell.bench.make("frame-merge", frames=list(frames_of(shell.bench.job))[2:])
+    elif shot == "board-print":
+        shell.bench.undo()
+        shell.bench.undo()
+    elif shot == "pencils-read":
+        reader.read()
+        _wait(lambda: not reader.running)
+        shell.pencils().show_worst()
+    elif shot == "pencils-ink":
+        reader.show(LOST)
+        shell.sheet.layer.pencils_off = True
+    elif shot == "pull":
+        reader.show("")
+        shell.sheet.layer.pencils_off = False
+
+
+def _wait(until: Callable[[], bool]) -> None:
+    from PySide6.QtCore import QCoreApplication
+
+    while not until():
+        QCoreApplication.processEvents()
+
+
 def _take_pictures(path: Path, folder: Path) -> None:
     from plain_stride.desk.settings import Settings
     from plain_stride.desk.shell import Shell
@@ -96,10 +128,13 @@ def _take_pictures(path: Path, folder: Path) -> None:
     shell = Shell(path, Settings())
     shell.resize(*SIZE)
     shell.show()
-    shots = [("board", "Board", "", "day"), ("pencils", "Pencils", "", "day"), ("pull", "Pull", "Hand", "day"),
-             ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "", "day"),
-             ("hand-over", "Hand over", "", "day")]  # fmt: skip
+    shots = [("board", "Board", "Sheet", "day"), ("board-frames", "Board", "Frames", "day"),
+             ("board-print", "Board", "Print", "day"), ("pencils", "Pencils", "Clean", "day"),
+             ("pencils-read", "Pencils", "Read", "day"), ("pencils-ink", "Pencils", "Ink", "day"),
+             ("pull", "Pull", "Hand", "day"), ("pull-evening", "Pull", "Line", "evening"),
+             ("weigh", "Weigh", "", "day"), ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
+        _prepare(shell, name)
         shell.use_variant(variant)
         shell.show_station(station)
         if page:

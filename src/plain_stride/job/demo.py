@@ -24,6 +24,7 @@ DEMO_NAME = "Lock keeper"
 DPI, SCAN_DPI = 600.0, 200.0
 SEED = 7
 SHARE, BASE_MM, GAP_MM = 65.0, 0.42, 0.35
+BLEED_MM, MARGIN_MM = 3.0, 8.0
 SCANNED = Scanning(passes=2, wander_mm=0.24, broken=0.15, overrun_mm=1.2)
 BEYOND_MM = 1.5
 MARK_AFTER = 5
@@ -66,6 +67,8 @@ class _Drawing:
 
     def draw(self) -> None:
         things = scene()
+        self._do("board", bleed_mm=BLEED_MM, margin_mm=MARGIN_MM)
+        self._do("job-sheet", purpose="almanac, page for December", ink="black and white", finish="for print")
         self._pencils(things)
         self._do_all([("part", {"name": t.part, "tier": t.tier}) for t in things], "parts")
         self._do_all([("cover", _cover(thing)) for thing in things if thing.covers], "covers")

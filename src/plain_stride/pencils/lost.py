@@ -13,6 +13,7 @@ ARM_MM, BLUR_MM = 600.0, 2.5
 """Arm's length; the blur at which hatching and doubled lines become grey from there (about 14 minutes of arc)."""
 LEAST_SHARE, LEAST_MM2 = 0.35, 12.0
 """A place lacks at least so much of the drawing's own dark tone, over so much of the sheet."""
+MOST_MM = 30.0
 SWING_MM, LEAST_SWING_DEG, SWING_SHARE = 12.0, 25.0, 0.55
 """Over windows of 12 mm of a pencil line that turns by 25 degrees or more, ink that turns less than .55 of it is
 flat."""
@@ -111,7 +112,14 @@ def _dark_places(
 ) -> list[LostPlace]:
     from scipy import ndimage
 
-    labels = ndimage.label(lack > LEAST_SHARE)[0]
+    # Places are no larger than an eye takes in at once: a whole sky without ink is several.
+    down, right = (np.arange(n) // round(MOST_MM * PER_MM) for n in lack.shape)
+    block = down[:, None] * (right[-1] + 1) + right[None]
+    dark = np.where(lack > LEAST_SHARE, block + 1, 0)
+    labels: np.ndarray = np.zeros(lack.shape, int)
+    for one in np.unique(dark[dark > 0]):
+        own: np.ndarray = ndimage.label(dark == one)[0]
+        labels = np.where(own > 0, own + labels.max(), labels)
     out = []
     for k, box in enumerate(ndimage.find_objects(labels), 1):
         mine = labels[box] == k
@@ -151,7 +159,8 @@ def _flat_places(pencils: Sequence[Pencil], lines: Mapping[str, np.ndarray]) -> 
                 continue
             lo, hi = sorted(place[near])
             other = ink[owner[near[0]]][lo : hi + 1]
-            has = _turning(other) if len(other) > 3 else turn
+            # Ink that ends on the way has not lost its swing, it is not all there yet.
+            has = _turning(other) if len(other) >= LEAST_ALONG * len(window) else turn
             if has < SWING_SHARE * turn:
                 low, high = window.min(axis=0), window.max(axis=0)
                 (x, y), (w, h) = (low + high) / 2.0, high - low
@@ -159,7 +168,7 @@ def _flat_places(pencils: Sequence[Pencil], lines: Mapping[str, np.ndarray]) -> 
     return out
 
 
-_STEP = 0.5
+_STEP, CALM_MM, LEAST_ALONG = 0.5, 1.5, 0.8
 
 
 def _even(points: np.ndarray) -> np.ndarray:
@@ -169,7 +178,7 @@ def _even(points: np.ndarray) -> np.ndarray:
     at = np.linspace(0.0, s[-1], max(3, round(s[-1] / _STEP) + 1))
     even = np.column_stack([np.interp(at, s, points[:, k]) for k in (0, 1)])
     # Tremor and pencil grain are no swing.
-    return np.asarray(ndimage.gaussian_filter1d(even, 2.0, axis=0, mode="nearest"))
+    return np.asarray(ndimage.gaussian_filter1d(even, CALM_MM / _STEP, axis=0, mode="nearest"))
 
 
 def _turning(points: np.ndarray) -> float:

@@ -55,7 +55,7 @@ class ReadPage(Page):
         self._stop.clicked.connect(reader.stop)
         self._show.clicked.connect(lambda: reader.show("" if reader.shown == LINES else LINES))
         look.clicked.connect(lambda: self.tool_wanted.emit(PointTool(LOOK, self._tell_line)))
-        self._places.picked.connect(self._go)
+        self._places.picked.connect(self.go)
         self._fine_places.picked.connect(self._go_fine)
         self._mark.clicked.connect(self._mark_found)
         self._x_off.clicked.connect(lambda: self._take_off(FILL))
@@ -126,10 +126,10 @@ class ReadPage(Page):
         self._x_off.setVisible(bool(kept))
         self._none_off.setVisible(bool(areas_of(self.bench.job, NO_NEED)))
 
-    def _go(self, row: int) -> None:
+    def go(self, row: int) -> None:
         """Brings an undecided place to the middle of the sheet, and its passes on the strip."""
         reading = self._reader.reading
-        if reading is None:
+        if reading is None or row >= len(reading.undecided):
             return
         place = reading.undecided[row]
         self._overlay.choose(row if row < MOST_RINGS else None)

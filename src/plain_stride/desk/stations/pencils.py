@@ -36,7 +36,7 @@ class PencilsNotes(PagedNotes):
         pages = {"Place": place, "Clean": CleanPage(bench, self._sheet), "Read": read,
                  "Draft": DraftPage(bench, self.reader), "Ink": ink}  # fmt: skip
         super().__init__(bench, pages)
-        self._place = place
+        self._place, self._read_page = place, read
         self._sheets, self._what = PlaceList("Sheets of pencils", 4), Sentence()
         self.column.insertWidget(0, self._sheets)
         self.column.insertWidget(1, self._what)
@@ -72,6 +72,11 @@ class PencilsNotes(PagedNotes):
     def tool_changed(self) -> None:
         """Another sheet tool is in hand, or none."""
         self._place.tool_gone()
+
+    def show_worst(self) -> None:
+        """The worst undecided place, on the sheet and on the strip."""
+        self.show_page("Read")
+        self._read_page.go(0)
 
     def show_lost(self, on: bool) -> None:
         """What the ink lost, over the ink alone, or what was shown before."""

@@ -9,7 +9,7 @@ from plain_stride.pencils.read.flat import Flat
 from plain_stride.pencils.read.linking import Chain
 from plain_stride.pencils.read.ridges import Kind
 
-STEP_MM, ACROSS_MM, POWER = 0.2, 0.05, 0.5
+STEP_MM, ACROSS_MM, POWER = 0.2, 0.05, 0.7
 CORNER_DEG = 38.0
 CORNER_SPANS = ((0.8, 0.7), (1.7, 1.4))
 """Spans in W, at least mm, over which a corner turns and over which it stays turned."""
@@ -52,6 +52,13 @@ def centres_of(chains: list[Chain], flat: Flat, kind: Kind) -> list[Centre]:
         if len(points) > 3:
             out.append(_finished(points, chain, flat, kind, (owners, n), sharp[n]))
     return out
+
+
+def as_it_runs(chain: Chain, kind: Kind) -> Centre:
+    """A chain as the net has it, only evened out: enough for construction lines, which nobody inks."""
+    points = _lightly(_resampled(chain.points, chain.closed), FIRST_W * kind.width, chain.closed)
+    unknown = np.full(len(points), np.nan)
+    return Centre(points, unknown, unknown, chain.closed, (not chain.ends[0], not chain.ends[1]), chain.strength)
 
 
 class _Owners:

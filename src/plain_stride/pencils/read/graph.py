@@ -9,6 +9,9 @@ from plain_stride.pencils.read.ridges import Kind, Ridges
 
 _NEAR = ((0, 1), (1, 0), (0, -1), (-1, 0), (1, 1), (1, -1), (-1, -1), (-1, 1))
 FAINT = 0.42
+RUN_OUT_W, CORNER_DEG = 1.5, 40.0
+"""Free ends up to so many W past a corner of so many degrees are run-outs."""
+LOOP_W = 2.0
 FAINT_SPUR_MM, BESIDE_SPUR_MM, BESIDE, SAME = 3.2, 12.0, 1.2, 1.6
 """Faint spurs up to so long go, and spurs that run within 1.2 W of the rest; of two edges within 1.6 W one stays."""
 
@@ -144,6 +147,7 @@ def cleaned(graph: Graph, kind: Kind) -> Graph:
     for _ in range(4):
         before = len(graph.edges)
         _drop_spurs(graph, kind)
+        _drop_run_outs(graph, kind)
         _merge_through(graph)
         _join_near(graph, kind)
         _drop_doubled(graph, kind)
@@ -156,6 +160,8 @@ def cleaned(graph: Graph, kind: Kind) -> Graph:
 def _drop_spurs(graph: Graph, kind: Kind) -> None:
     """Edges that end free and are short, faint, or run beside the rest."""
     at = graph.at()
+    for key in [k for k, e in graph.edges.items() if e.a == e.b and e.length < LOOP_W * kind.width and len(at[e.a]) > 2]:
+        _remove_loop(graph, key, at)
     for key in sorted(graph.edges, key=lambda k: graph.edges[k].length):
         edge = graph.edges[key]
         free = [n for n in (edge.a, edge.b) if len(at[n]) == 1]
@@ -170,6 +176,36 @@ def _drop_spurs(graph: Graph, kind: Kind) -> None:
             _remove(graph, key, at)
 
 
+def _drop_run_outs(graph: Graph, kind: Kind) -> None:
+    """Where two lines meet in a corner and run past it a little, the corner is meant, not what runs past."""
+    at = graph.at()
+    for node, keys in list(at.items()):
+        if not 3 <= len(keys) <= 4 or len(set(keys)) != len(keys):
+            continue
+        past = [k for k in keys if graph.edges[k].length < RUN_OUT_W * kind.width and _is_free(graph, k, node, at)]
+        rest = [k for k in keys if k not in past]
+        if past and len(rest) == 2 and all(graph.edges[k].length > RUN_OUT_W * kind.width for k in rest):
+            ways = [_way_from(graph.edges[k], node, 3.0 * kind.width) for k in rest]
+            if float(ways[0] @ ways[1]) > -np.cos(np.radians(CORNER_DEG)):
+                for key in past:
+                    _remove(graph, key, at)
+
+
+def _is_free(graph: Graph, key: int, node: int, at: dict[int, list[int]]) -> bool:
+    edge = graph.edges[key]
+    return edge.a != edge.b and len(at[edge.b if edge.a == node else edge.a]) == 1
+
+
+def _way_from(edge: Edge, node: int, reach: float) -> np.ndarray:
+    """The unit direction in which an edge leaves a node, over a reach in mm, past what the joint bends."""
+    points = edge.from_node(node)
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    near, far = (np.array([np.interp(min(d, s[-1]), s, points[:, k]) for k in (0, 1)]) for d in (reach / 3.0, reach))
+    way = far - near
+    out: np.ndarray = way / max(float(np.hypot(*way)), 1e-9)
+    return out
+
+
 def _runs_beside(graph: Graph, key: int, others: list[int], joint: int, kind: Kind) -> bool:
     """Whether all of an edge lies within 1.2 W of the others at its joint."""
     mine = graph.edges[key].points
@@ -180,6 +216,12 @@ def _runs_beside(graph: Graph, key: int, others: list[int], joint: int, kind: Ki
 
     far, _ = cKDTree(np.vstack(rest)).query(mine)
     return float(np.max(far)) < BESIDE * kind.width
+
+
+def _remove_loop(graph: Graph, key: int, at: dict[int, list[int]]) -> None:
+    """A loop no larger than a blot of the pencil is none."""
+    node = graph.edges.pop(key).a
+    at[node] = [k for k in at[node] if k != key]
 
 
 def _remove(graph: Graph, key: int, at: dict[int, list[int]]) -> None:

@@ -13,6 +13,8 @@ BACK_FROM, BACK_TO_MM = 0.8, 3.0
 """Directions are read from .8 W to .8 W + 3 mm back: nearer ones are bent by the joint."""
 TIP_REACH, TIP_DEG = 4.0, 35.0
 MOST_AT_ONCE = 7
+UNLIKE_MM, UNLIKE = 4.0, 1.6
+"""A faint edge longer than this does not run on into one that is so many times as strong."""
 SHARED_W, SHARED_DEG = 6.0, 35.0
 """An edge of up to 6 W may be shared by two lines that turn by less than 35 degrees each."""
 
@@ -100,7 +102,8 @@ def _paired(graph: Graph, ends: list[End], kind: Kind) -> list[tuple[End, End]]:
         return []
     ways = [way_at(graph.edges[k], e, kind) for k, e in ends]
     cost = {(i, j): _bend(ways[i], ways[j]) for i, j in itertools.combinations(range(len(ends)), 2)
-            if ends[i][0] != ends[j][0] or graph.edges[ends[i][0]].length > 6.0 * kind.width}  # fmt: skip
+            if (ends[i][0] != ends[j][0] or graph.edges[ends[i][0]].length > 6.0 * kind.width)
+            and not _unlike(graph.edges[ends[i][0]], graph.edges[ends[j][0]])}  # fmt: skip
     if len(ends) > MOST_AT_ONCE:
         return _greedy(ends, cost)
     best, found = np.inf, []
@@ -109,6 +112,12 @@ def _paired(graph: Graph, ends: list[End], kind: Kind) -> list[tuple[End, End]]:
         if total < best:
             best, found = total, pairs
     return [(ends[i], ends[j]) for i, j in found]
+
+
+def _unlike(one: Edge, two: Edge) -> bool:
+    """Whether one was construction and the other was meant: they never run on into each other."""
+    weak, strong = sorted((one, two), key=lambda edge: edge.strength)
+    return weak.strength < FAINT and weak.length > UNLIKE_MM and strong.strength > UNLIKE * weak.strength
 
 
 def _greedy(ends: list[End], cost: dict[tuple[int, int], float]) -> list[tuple[End, End]]:
@@ -159,6 +168,8 @@ def _link_tips(graph: Graph, at: dict[int, list[End]], links: dict[End, End], ki
     found = []
     for i, j in cKDTree(places).query_pairs(TIP_REACH * kind.width):
         if tips[i][0] == tips[j][0] and graph.edges[tips[i][0]].length < 8.0 * kind.width:
+            continue
+        if _unlike(graph.edges[tips[i][0]], graph.edges[tips[j][0]]):
             continue
         chord = places[j] - places[i]
         long = float(np.hypot(*chord))

@@ -11,8 +11,15 @@ from plain_stride.pencils.read.ridges import Kind
 APART_MM, APART_LONG_MM = 1.0, 1.4
 """Passes that lie so far apart, over such a length, disagree."""
 STOP_FROM_W, STOP_TO_MM, STOP_DEG, STOP_LONG_MM = 1.2, 3.5, 14.0, 5.0
+AROUND_MM, MOST_AROUND, MOST_AROUND_LONG, STOP_SURE_MM = 5.0, 2, 3, 15.0
+"""So many other lines within 5 mm of an end that stops short, one more where the line is 15 mm long."""
 LEAST_BOX_MM, PAD_MM = 1.0, 0.4
 LOOP_LONG_MM, LOOP_APART_MM = 25.0, 2.6
+EMPTY_PER_MM, EMPTY_MM, EMPTY_RING_MM, SIDES = 2.0, 6.0, 8.0, 12
+BUSY, EMPTIER = 0.35, 3.0
+"""Pixels a mm of the map; least radius of an empty place, width of the ring round it that is looked at, in so many
+sectors, of which one at most may hold no line. The ring has at least so many mm of line for each square mm, and nine
+in ten of its places lie three times nearer to a line than the middle of the empty one."""
 FINE_LONG_MM = 1.5
 """How long two lines must run closer than print holds."""
 
@@ -41,7 +48,8 @@ class Place:
 
 def undecided_places(centres: list[Centre], graph: Graph, kind: Kind) -> list[Place]:
     """The places, the worst first."""
-    found = [*_passes_apart(centres), *_second_readings(graph), *_loops(graph), *_stops(centres, kind)]
+    found = [*_passes_apart(centres), *_second_readings(graph), *_loops(graph), *_stops(centres, kind),
+             *empty_places(centres)]  # fmt: skip
     found.sort(key=lambda place: -place.measured)
     out: list[Place] = []
     for place in found:
@@ -138,8 +146,42 @@ def _stops(centres: list[Centre], kind: Kind) -> list[Place]:
             ahead = (off @ way) > long * np.cos(np.radians(STOP_DEG))
             if not ahead.any() or long.min() < STOP_FROM_W * kind.width:
                 continue
+            # Among many lines an end that points at one is chance, or the manner of the drawing.
+            around = len({int(own[k]) for k in tree.query_ball_point(tip, AROUND_MM)} - {n})
+            if around > (MOST_AROUND_LONG if len(c.points) * STEP_MM >= STOP_SURE_MM else MOST_AROUND):
+                continue
             k = int(np.argmin(np.where(ahead, long, np.inf)))
             out.append(_box(np.array([tip, points[near[k]]]), "stops", float(long[k])))
+    return out
+
+
+def empty_places(centres: list[Centre]) -> list[Place]:
+    """Where nothing is drawn in the midst of a busy form: round places far wider than what lies between lines around
+    them, with lines on all sides."""
+    from scipy import ndimage
+
+    if not centres:
+        return []
+    points = np.vstack([c.points for c in centres])
+    low = points.min(axis=0) - 2.0
+    w, h = np.ceil((points.max(axis=0) + 2.0 - low) * EMPTY_PER_MM).astype(int)
+    col, row = ((points - low) * EMPTY_PER_MM).astype(int).T
+    length = np.bincount(row * w + col, minlength=h * w).reshape(h, w) * STEP_MM
+    free = ndimage.distance_transform_edt(length == 0) / EMPTY_PER_MM
+    widest = (free == ndimage.maximum_filter(free, round(EMPTY_MM * EMPTY_PER_MM))) & (free >= EMPTY_MM)
+    out = []
+    y, x = np.mgrid[0:h, 0:w]
+    for r, c in np.argwhere(widest):
+        radius = float(free[r, c])
+        far = np.hypot(y - r, x - c) / EMPTY_PER_MM
+        ring = (far >= radius) & (far <= radius + EMPTY_RING_MM)
+        dense = length[ring].sum() / (np.count_nonzero(ring) / EMPTY_PER_MM**2)
+        sides = np.unique((np.degrees(np.arctan2(y - r, x - c)[ring & (length > 0)]) // (360.0 / SIDES)).astype(int))
+        usual = float(np.percentile(free[ring], 90)) if ring.any() else radius
+        if dense >= BUSY and len(sides) >= SIDES - 1 and radius >= EMPTIER * max(usual, 0.5):
+            place = low + (np.array([c, r]) + 0.5) / EMPTY_PER_MM
+            box = np.array([place - radius * 0.7, place + radius * 0.7])
+            out.append(_box(box, "empty", 2.0 * radius))
     return out
 
 

@@ -1,0 +1,35 @@
+"""What steps of the history did, in words for people."""
+
+from plain_stride.job.job import INKED, Job
+
+
+def step_words(job: Job, step: int) -> str:
+    """What a step of the history did, in words for people."""
+    if not step:
+        return "the empty job" if not any(not s for s in job.marks.values()) else "where the history begins"
+    made = job.steps[step]
+    words = WORDS.get(made.words, made.words)
+    if made.words in ("pull", "line", "black"):
+        row = next((c.after for c in made.rows if c.table in INKED and c.after is not None), None)
+        parts = {**job.rows["parts"], **{c.id: c.after for c in made.rows if c.table == "parts"}}
+        part = parts.get(str(row["part"])) if row is not None else None
+        words += f": {part['name']}" if part is not None else ""
+    return words
+
+
+WORDS = {
+    "pull": "line pulled", "line": "line laid", "black": "black laid", "paste": "lines pasted", "delete": "taken away",
+    "move": "lines moved", "duplicate": "lines duplicated", "trim": "line trimmed", "swell": "width changed",
+    "set": "role, ends or part set", "steady": "steadied anew", "part": "part changed", "cover": "cover changed",
+    "part-delete": "part taken away", "board": "board changed", "pencils-add": "pencils placed",
+    "pencils": "pencils changed", "pencils-remove": "pencils taken off", "nib": "nib changed", "plan": "plan changed",
+    "parts": "parts made", "covers": "covers made", "draft lines": "drafts laid", "take-drafts": "drafts taken",
+    "refuse-drafts": "drafts refused", "frame": "frame placed", "frame-split": "frame split",
+    "frame-merge": "frames merged", "frame-delete": "frames taken away", "frame-grid": "even frames made",
+    "frame-lines": "frames lined", "target": "print target changed", "target-delete": "print target taken back",
+    "job-sheet": "job sheet changed", "pencil-pass": "pencil pass drawn", "pass-delete": "pencil passes taken away",
+    "area": "area marked", "area-delete": "areas taken off", "X marks": "X marks kept",
+    "no need to ink": "areas that need no ink", "own print target": "print target made",
+    "print targets": "print targets taken in",
+}  # fmt: skip
+"""By the words that a step was made with."""

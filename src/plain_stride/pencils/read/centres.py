@@ -43,15 +43,43 @@ def centres_of(chains: list[Chain], flat: Flat, kind: Kind) -> list[Centre]:
         sharp.append(rough[corner_places(rough, chain.closed, kind)])
         soft.append(rough if len(sharp[-1]) else _lightly(rough, kind.smooth, chain.closed))
     for _ in range(2):
-        owners = _Owners(soft, flat)
-        soft = [_drawn(p, chains[n], flat, kind, (owners, n), sharp[n]) for n, p in enumerate(soft)]
+        seen = _looked_across(soft, chains, _Owners(soft, flat), flat, kind)
+        soft = [_drawn(p, chains[n], kind, seen[n], sharp[n]) for n, p in enumerate(soft)]
     owners = _Owners(soft, flat)
+    seen = _looked_across(soft, chains, owners, flat, kind)
+    last = [_drawn(p, chains[n], kind, seen[n], sharp[n]) for n, p in enumerate(soft)]
+    seen = _looked_across(last, chains, owners, flat, kind)
     out = []
-    for n, chain in enumerate(chains):
-        points = _drawn(soft[n], chain, flat, kind, (owners, n), sharp[n])
+    for n, points in enumerate(last):
         if len(points) > 3:
-            out.append(_finished(points, chain, flat, kind, (owners, n), sharp[n]))
+            out.append(_finished(points, chains[n], flat, kind, seen[n], sharp[n]))
     return out
+
+
+@dataclass(frozen=True, eq=False)
+class _Across:
+    """What lies across a curve: darkness (n, m) at offsets (m,) mm to its left, and what of it is its own."""
+
+    dark: np.ndarray
+    offsets: np.ndarray
+    own: np.ndarray
+
+
+def _looked_across(
+    curves: list[np.ndarray], chains: list[Chain], owners: "_Owners", flat: Flat, kind: Kind
+) -> list[_Across]:
+    """Of all curves at once: one look at the scan is far quicker than many."""
+    if not curves:
+        return []
+    ways = np.vstack([_ways(p, chain.closed) for p, chain in zip(curves, chains, strict=True)])
+    points = np.vstack(curves)
+    dark, offsets = across(points, ways, flat, kind.window)
+    normal = np.column_stack([ways[:, 1], -ways[:, 0]])
+    places = (points[:, None] + normal[:, None] * offsets[None, :, None]).reshape(-1, 2)
+    number = np.repeat(np.arange(len(curves)), [len(p) for p in curves])
+    own = owners.of(places).reshape(dark.shape) == number[:, None]
+    cuts = np.cumsum([len(p) for p in curves])[:-1]
+    return [_Across(d, offsets, o) for d, o in zip(np.split(dark, cuts), np.split(own, cuts), strict=True)]
 
 
 def as_it_runs(chain: Chain, kind: Kind) -> Centre:
@@ -129,14 +157,6 @@ def _ways(p: np.ndarray, closed: bool) -> np.ndarray:
     return way / np.maximum(np.hypot(*way.T), 1e-9)[:, None]
 
 
-def profiles(p: np.ndarray, closed: bool, flat: Flat, window: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """(darkness (n, m), offsets (m,) mm to the left, places (n, m, 2)) across a curve."""
-    way = _ways(p, closed)
-    dark, offsets = across(p, way, flat, window)
-    normal = np.column_stack([way[:, 1], -way[:, 0]])
-    return dark, offsets, p[:, None] + normal[:, None] * offsets[None, :, None]
-
-
 def across(places: np.ndarray, ways: np.ndarray, flat: Flat, window: float) -> tuple[np.ndarray, np.ndarray]:
     """(darkness (n, m), offsets (m,) mm to the left) across unit directions at places (n, 2) mm."""
     from scipy import ndimage
@@ -148,18 +168,13 @@ def across(places: np.ndarray, ways: np.ndarray, flat: Flat, window: float) -> t
     return np.maximum(dark.reshape(len(places), len(offsets)), 0.0), offsets
 
 
-def _drawn(
-    p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple["_Owners", int], sharp: np.ndarray
-) -> np.ndarray:
+def _drawn(p: np.ndarray, chain: Chain, kind: Kind, seen: _Across, sharp: np.ndarray) -> np.ndarray:
     """One round: each point towards the centroid of the darkness across, evened out along the curve."""
     if len(p) < 5:
         return p
-    dark, offsets, places = profiles(p, chain.closed, flat, kind.window)
-    force = np.where(dark > 0.06, dark, 0.0) ** POWER
-    owners, own = owner
-    force = force * (owners.of(places.reshape(-1, 2)).reshape(force.shape) == own)
+    force = np.where(seen.own & (seen.dark > 0.06), seen.dark, 0.0) ** POWER
     mass = force.sum(axis=1)
-    shift = (force * offsets).sum(axis=1) / np.maximum(mass, 1e-6)
+    shift = (force * seen.offsets).sum(axis=1) / np.maximum(mass, 1e-6)
     way = _ways(p, chain.closed)
     normal = np.column_stack([way[:, 1], -way[:, 0]])
     moved = p + normal * np.where(mass > 1e-6, shift, 0.0)[:, None]
@@ -222,14 +237,11 @@ def corner_places(p: np.ndarray, closed: bool, kind: Kind) -> list[int]:
     return sorted(found)
 
 
-def _finished(
-    p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, owner: tuple[_Owners, int], sharp: np.ndarray
-) -> Centre:
+def _finished(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, seen: _Across, sharp: np.ndarray) -> Centre:
     """With sharp corners, ends where the darkness ends, and what was measured across."""
-    dark, offsets, places = profiles(p, chain.closed, flat, kind.window)
+    dark, offsets = seen.dark, seen.offsets
     mass = dark.sum(axis=1) * ACROSS_MM
-    own = owner[0].of(places.reshape(-1, 2)).reshape(dark.shape) == owner[1]
-    clear = (dark * own).sum(axis=1) >= CLEAR_SHARE * np.maximum(dark.sum(axis=1), 1e-6)
+    clear = (dark * seen.own).sum(axis=1) >= CLEAR_SHARE * np.maximum(dark.sum(axis=1), 1e-6)
     middle = (dark * offsets).sum(axis=1) / np.maximum(dark.sum(axis=1), 1e-6)
     spread = np.sqrt((dark * (offsets - middle[:, None]) ** 2).sum(axis=1) / np.maximum(dark.sum(axis=1), 1e-6))
     # Where another line's darkness lies across, the width is nobody's.
@@ -329,7 +341,7 @@ def _carried(points: np.ndarray, flat: Flat, kind: Kind, body: float) -> np.ndar
     line = line[: len(line) if inside.all() else int(np.argmin(inside))]
     if len(line) < 3:
         return line[:0]
-    dark, _, _ = profiles(line, False, flat, kind.window)
+    dark, _ = across(line, _ways(line, False), flat, kind.window)
     enough = dark.sum(axis=1) * ACROSS_MM >= kind.end * body
     n = len(enough) if enough.all() else int(np.argmin(enough))
     return line[:n]

@@ -85,9 +85,10 @@ def _trace(graph: Graph, paths: np.ndarray, clusters: np.ndarray, ridges: Ridges
     def neighbours(p: tuple[int, int]) -> list[tuple[int, int]]:
         return [q for dy, dx in _NEAR if (q := (p[0] + dy, p[1] + dx)) in left]
 
+    touched = _touched(paths, clusters)
+
     def joints(p: tuple[int, int]) -> list[int]:
-        found = [int(clusters[p[0] + dy, p[1] + dx]) for dy, dx in _NEAR]
-        return list(dict.fromkeys(k for k in found if k))
+        return touched.get(p, [])
 
     starts = [p for p in sorted(left) if len(neighbours(p)) < 2 or joints(p)]
     for start in [*starts, *sorted(left)]:
@@ -104,6 +105,15 @@ def _trace(graph: Graph, paths: np.ndarray, clusters: np.ndarray, ridges: Ridges
             left.discard(way)
             path.append(way)
         _add(graph, path, joints(start), joints(way), ridges)
+
+
+def _touched(paths: np.ndarray, clusters: np.ndarray) -> dict[tuple[int, int], list[int]]:
+    """The joints beside each pixel of a path that has any, each once, nearest neighbours first."""
+    rows, cols = np.nonzero(paths)
+    around = np.column_stack([clusters[rows + dy, cols + dx] for dy, dx in _NEAR])
+    some = around.any(axis=1)
+    cells = zip(rows[some].tolist(), cols[some].tolist(), around[some].tolist(), strict=True)
+    return {(r, c): list(dict.fromkeys(k for k in found if k)) for r, c, found in cells}
 
 
 def _add(graph: Graph, path: list[tuple[int, int]], first: list[int], last: list[int], ridges: Ridges) -> None:
@@ -160,7 +170,9 @@ def cleaned(graph: Graph, kind: Kind) -> Graph:
 def _drop_spurs(graph: Graph, kind: Kind) -> None:
     """Edges that end free and are short, faint, or run beside the rest."""
     at = graph.at()
-    for key in [k for k, e in graph.edges.items() if e.a == e.b and e.length < LOOP_W * kind.width and len(at[e.a]) > 2]:
+    for key in [
+        k for k, e in graph.edges.items() if e.a == e.b and e.length < LOOP_W * kind.width and len(at[e.a]) > 2
+    ]:
         _remove_loop(graph, key, at)
     for key in sorted(graph.edges, key=lambda k: graph.edges[k].length):
         edge = graph.edges[key]

@@ -170,19 +170,28 @@ def empty_places(centres: list[Centre]) -> list[Place]:
     free = ndimage.distance_transform_edt(length == 0) / EMPTY_PER_MM
     widest = (free == ndimage.maximum_filter(free, round(EMPTY_MM * EMPTY_PER_MM))) & (free >= EMPTY_MM)
     out = []
-    y, x = np.mgrid[0:h, 0:w]
-    for r, c in np.argwhere(widest):
+    for r, c in np.argwhere(widest).tolist():
         radius = float(free[r, c])
-        far = np.hypot(y - r, x - c) / EMPTY_PER_MM
-        ring = (far >= radius) & (far <= radius + EMPTY_RING_MM)
-        dense = length[ring].sum() / (np.count_nonzero(ring) / EMPTY_PER_MM**2)
-        sides = np.unique((np.degrees(np.arctan2(y - r, x - c)[ring & (length > 0)]) // (360.0 / SIDES)).astype(int))
-        usual = float(np.percentile(free[ring], 90)) if ring.any() else radius
-        if dense >= BUSY and len(sides) >= SIDES - 1 and radius >= EMPTIER * max(usual, 0.5):
+        if _in_busy_form(length, free, r, c, radius):
             place = low + (np.array([c, r]) + 0.5) / EMPTY_PER_MM
             box = np.array([place - radius * 0.7, place + radius * 0.7])
             out.append(_box(box, "empty", 2.0 * radius))
     return out
+
+
+def _in_busy_form(length: np.ndarray, free: np.ndarray, r: int, c: int, radius: float) -> bool:
+    """Whether the ring round an empty place has many lines, on all sides, and little room between them."""
+    reach = int((radius + EMPTY_RING_MM) * EMPTY_PER_MM) + 1
+    r0, c0 = max(r - reach, 0), max(c - reach, 0)
+    lines, room = (a[r0 : r + reach + 1, c0 : c + reach + 1] for a in (length, free))
+    y, x = np.mgrid[0 : lines.shape[0], 0 : lines.shape[1]]
+    y, x = y - (r - r0), x - (c - c0)
+    far = np.hypot(y, x) / EMPTY_PER_MM
+    ring = (far >= radius) & (far <= radius + EMPTY_RING_MM)
+    if lines[ring].sum() < BUSY * np.count_nonzero(ring) / EMPTY_PER_MM**2:
+        return False
+    sides = np.unique(np.degrees(np.arctan2(y, x)[ring & (lines > 0)]) // (360.0 / SIDES))
+    return len(sides) >= SIDES - 1 and radius >= EMPTIER * max(float(np.percentile(room[ring], 90)), 0.5)
 
 
 def too_fine(centres: list[Centre], limits: Limits) -> list[Place]:

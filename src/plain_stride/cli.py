@@ -93,6 +93,7 @@ def _parser() -> argparse.ArgumentParser:
             sub.add_argument("--map", action="store_true", help="with the map of what the ink lost, a PNG in base64")
         else:
             sub.add_argument("--confidence", type=float, default=0.0, help="leave out lines less sure than that, 0..1")
+            sub.add_argument("--anyway", action="store_true", help="lay them even where it looks like no drawing")
             sub.add_argument("--own-pressure", action="store_true", help="as wide as your own pulls swell, not a taper")
         sub.add_argument("--progress", action="store_true", help="tell the share done on stderr, a line each per cent")
     board = command("board", _board, "what the board comes to: ladder, floor, enlargement, other uses, as JSON")
@@ -234,6 +235,8 @@ def _trace(a: argparse.Namespace) -> None:
 
     with opened(a.job, write=True) as (job, store):
         reading = read_job(job, _share_teller() if a.progress else _progress)
+        if reading.doubt and not a.anyway:
+            raise StrideError(f"{reading.sentence} No drafts were laid; --anyway lays them")
         load_if_compiled()
         wanted = draft_changes(job, sure_lines(reading, a.confidence), own_widths(job) if a.own_pressure else None)
         shapes = Shapes(job, store)

@@ -92,6 +92,7 @@ def reading_json(reading: Reading) -> dict[str, Any]:
         "ready": round(reading.ready, 4),
         "sentence": reading.sentence,
         "pencils": reading.kind,
+        "doubt": reading.doubt or None,
         "undecided": [_place_json(place) for place in reading.undecided],
         "too_fine": [_place_json(place) for place in reading.too_fine],
         "x_marks": [
@@ -174,7 +175,7 @@ def reading_from_json(data: dict[str, Any]) -> Reading:
     lines = [_line_from_json(line) for line in data["lines"]]
     guides = [_line_from_json(line) for line in data["guides"]]
     places = [[_place_from_json(place) for place in data[key]] for key in ("undecided", "too_fine")]
-    return Reading(str(data["pencils"]), lines, places[0], places[1], float(data["ready"]), guides)
+    return Reading(str(data["pencils"]), lines, places[0], places[1], float(data["ready"]), guides, data["doubt"] or "")
 
 
 def _line_from_json(line: dict[str, Any]) -> ReadLine:

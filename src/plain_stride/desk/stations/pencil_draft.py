@@ -43,7 +43,8 @@ class DraftPage(Page):
         self.add(Sentence("A help for dull stretches, not a verdict. Drafts are no ink: they are left out of every file"
                           " until they are taken.", colour="faint"))  # fmt: skip
         self._sure.moving.connect(lambda v: self._say_left_out())
-        whole.clicked.connect(lambda: reader.lay_drafts(reader.sure(self._sure.value), self._own()))
+        self._doubted = False
+        whole.clicked.connect(self._whole)
         loop.clicked.connect(lambda: self.tool_wanted.emit(
             LoopTool("**Draft:** draw round the pencil lines. Esc gives it up.", self._round)))  # fmt: skip
         point.clicked.connect(lambda: self.tool_wanted.emit(
@@ -55,6 +56,16 @@ class DraftPage(Page):
         self._take_all.clicked.connect(lambda: self._take(reader.drafts()))
         self._refuse_chosen.clicked.connect(lambda: self._refuse(reader.drafts(self.bench.chosen or [""])))
         self._refuse_all.clicked.connect(lambda: self._refuse(reader.drafts()))
+
+    def _whole(self) -> None:
+        """Where the picture looks like no drawing, it is asked first: the second press lays them."""
+        reading = self._reader.reading
+        if reading is not None and reading.doubt and not self._doubted:
+            self._doubted = True
+            self.bench.said.emit(f"{reading.sentence} Press once more to lay them all the same.", True)
+            return
+        self._doubted = False
+        self._reader.lay_drafts(self._reader.sure(self._sure.value), self._own())
 
     def _own(self) -> bool:
         return self._width.words[OWN].isChecked()

@@ -1,7 +1,7 @@
 """The reading of a scan: its lines, how sure they are, and the places that are still undecided."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -20,6 +20,8 @@ LEAST_LINE_MM, SURE = 0.8, 1.1
 KIND_WINDOW_MM, PAPER_DARK, ROUGH_STROKE_MM = 1.0, 0.12, 0.185
 """Half-width that is looked at to tell clean from rough, darkness below which it is paper, RMS half-width of a single
 stroke (75th percentile) from which it is rough: measured .144 to .172 on clean pencils, .201 to .339 on rough ones."""
+TONED, FIRM, MOST_TONED, SOME_TONED, LEAST_FIRM = 0.12, 0.30, 0.50, 0.22, 0.67
+"""Even darkness from which a pixel is toned, or firm; shares of the picture that are toned, and of these firm."""
 Progress = Callable[[float], bool]
 
 
@@ -47,7 +49,7 @@ class ReadLine:
 @dataclass(frozen=True, eq=False)
 class Reading:
     """kind: clean or rough; undecided: worst first; ready: share of the length that lies outside such places; guides:
-    lines so faint that they were construction."""
+    lines so faint that they were construction; doubt: why this may be no drawing at all, mostly empty."""
 
     kind: str
     lines: list[ReadLine]
@@ -55,11 +57,14 @@ class Reading:
     too_fine: list[Place]
     ready: float
     guides: list[ReadLine] = field(default_factory=list)
+    doubt: str = ""
 
     @property
     def sentence(self) -> str:
         """The whole in one sentence."""
         n = len(self.undecided)
+        if self.doubt:
+            return f"{self.doubt}: {len(self.lines)} lines were read, few of which anybody drew."
         if not n:
             return f"Ready to ink: {len(self.lines)} lines, none of them undecided."
         places = f"{n} place{'' if n == 1 else 's'}"
@@ -97,7 +102,17 @@ def read_pencils(
     if not centres:
         raise ReadError("no pencil lines were found in this picture")
     guides = _long_enough([as_it_runs(chain, kind) for chain in faint])
-    return _told(centres, guides, graph, kind, limits or Limits())
+    return replace(_told(centres, guides, graph, kind, limits or Limits()), doubt=_doubt(flat))
+
+
+def _doubt(flat: Flat) -> str:
+    """A sentence where the picture has tones instead of lines. Measured on general pictures of an image library: toned
+    share .23 to .77, of it firm .36 to .71; on scanned drawings .02 to .18, firm .66 to .79."""
+    toned = float((flat.dark > TONED).mean())
+    firm = float((flat.dark > FIRM).mean()) / max(toned, 1e-9)
+    if toned > MOST_TONED or (toned > SOME_TONED and firm < LEAST_FIRM):
+        return f"This looks like a photo of something, not like a drawing ({toned:.0%} of it is toned)"
+    return ""
 
 
 def _long_enough(centres: list[Centre]) -> list[Centre]:

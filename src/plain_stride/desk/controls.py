@@ -322,6 +322,7 @@ class Field(QWidget):
     def show_text(self, text: str) -> None:
         self._shown = text
         self.entry.setText(text)
+        self.entry.setCursorPosition(0)
 
     def _done(self) -> None:
         if self.entry.text() != self._shown:

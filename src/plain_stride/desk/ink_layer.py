@@ -145,7 +145,7 @@ class InkLayer:
             return None
         painter = _open(self.image)
         try:
-            self._lines(painter, view, [(self._ink_of(line, part), shape, self._bench.covers.hiding(part.id, shape))])
+            self._lines(painter, view, [self._as_seen(line, part, shape)])
         finally:
             painter.end()
         return band_of(shape, view, SHOWN_BOXES)
@@ -204,11 +204,13 @@ class InkLayer:
             self.index.put(key, shape)
             bx0, by0, bx1, by1 = shape.box
             if bx0 <= x1 and bx1 >= x0 and by0 <= y1 and by1 >= y0:
-                yield self._ink_of(key, part), shape, self._bench.covers.hiding(part.id, shape)
+                yield self._as_seen(key, part, shape)
 
-    def _ink_of(self, key: str, part: Part) -> str:
-        """A part's ink, or 'draft', which is shown pale: it is no ink before it is taken."""
-        return "draft" if is_draft(self._bench.job, key) else part.ink
+    def _as_seen(self, key: str, part: Part, shape: Ink) -> Seen:
+        """In its part's ink, behind what covers it; a draft is pale and whole, since it is looked at to be judged."""
+        if is_draft(self._bench.job, key):
+            return "draft", shape, ()
+        return part.ink, shape, self._bench.covers.hiding(part.id, shape)
 
     def _lines(self, painter: QPainter, view: BoardView, chunk: list[Seen]) -> None:
         painter.setTransform(view.transform)
@@ -220,7 +222,7 @@ class InkLayer:
         painter.resetTransform()
 
     def _top(self, painter: QPainter, view: BoardView, seen: QRectF) -> None:
-        paint_page_marks(painter, self._bench.job, view, seen)
+        paint_page_marks(painter, self._bench.job, view, seen, self._rulers_shown)
         if view.turn == 0.0 and self._rulers_shown:
             paint_rulers(painter, self._bench.job.page.size_mm, view)
 

@@ -17,8 +17,9 @@ OFF_SHEET, OFF_FRAMES, NO_INK = 0.72, 0.5, 0.55
 """How far the desk covers what lies off the sheet, outside frames, where no ink is needed."""
 
 
-def paint_page_marks(painter: QPainter, job: Job, view: BoardView, seen: QRectF) -> None:
-    """Dims what is not printed or needs no ink, and draws the edges; seen: mm that are on the screen."""
+def paint_page_marks(painter: QPainter, job: Job, view: BoardView, seen: QRectF, guides: bool = True) -> None:
+    """Dims what is not printed or needs no ink, and draws frames; guides: margin, bleed and areas as well; seen: mm
+    that are on the screen."""
     w, h = job.page.size_mm
     edges, frames = edges_of(job), [frame.box for frame in frames_of(job).values()]
     sheet = QRectF(0, 0, w, h)
@@ -26,23 +27,23 @@ def paint_page_marks(painter: QPainter, job: Job, view: BoardView, seen: QRectF)
     _veil(painter, seen.adjusted(-1, -1, 1, 1), [sheet], tinted(THEME.color("desk"), OFF_SHEET))
     if frames:
         _veil(painter, sheet, [_rect(box) for box in frames], tinted(THEME.color("paper"), OFF_FRAMES))
-    for area in areas_of(job, NO_NEED):
+    for area in areas_of(job, NO_NEED) if guides else ():
         path = QPainterPath()
         path.addPolygon(polygon(area.outline))
         painter.fillPath(path, tinted(THEME.color("paper"), NO_INK))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    if edges.bleed:
-        painter.setPen(_hair(tinted(sheet_color("ahead"), 0.8), Qt.PenStyle.DotLine))
+    if edges.bleed and guides:
+        painter.setPen(_hair(tinted(sheet_color("ahead"), 0.6), Qt.PenStyle.DotLine))
         painter.drawRect(sheet.adjusted(-edges.bleed, -edges.bleed, edges.bleed, edges.bleed))
-    if edges.margin:
-        painter.setPen(_hair(tinted(sheet_color("ahead"), 0.7), Qt.PenStyle.DashLine))
+    if edges.margin and guides:
+        painter.setPen(_hair(tinted(sheet_color("ahead"), 0.45), Qt.PenStyle.DashLine))
         painter.drawRect(sheet.adjusted(edges.margin, edges.margin, -edges.margin, -edges.margin))
     painter.setPen(_hair(tinted(sheet_color("ink"), 0.55)))
     for box in frames:
         painter.drawRect(_rect(box))
     for kind, style in ((NO_NEED, Qt.PenStyle.DotLine), (FILL, Qt.PenStyle.DashLine)):
         painter.setPen(_hair(sheet_color("ahead"), style))
-        for area in areas_of(job, kind):
+        for area in areas_of(job, kind) if guides else ():
             painter.drawPolygon(polygon(area.outline))
             if kind == FILL:
                 _small_x(painter, area.outline)

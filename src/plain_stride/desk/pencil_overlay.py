@@ -99,12 +99,17 @@ class PencilOverlay:
             rect = QRectF(x, y, image.width() / per_mm, image.height() / per_mm)
             painter.drawImage(rect, _toned(image))
             painter.restore()
-        boxes = [_box(place, view) for place in self._reader.lost]
-        for box, place in zip(boxes, self._reader.lost, strict=True):
-            swing = place.kind == SWING
-            painter.setPen(QPen(sheet_color("ahead"), 1.4, Qt.PenStyle.DashLine if swing else Qt.PenStyle.SolidLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(box, 5, 5)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        boxes = []
+        for place in self._reader.lost:
+            box = _box(place, view)
+            if place.kind == SWING:
+                painter.setPen(QPen(sheet_color("ahead"), 1.4, Qt.PenStyle.DashLine))
+                painter.drawRoundedRect(box, 5, 5)
+            else:
+                # The tone shows how far it reaches: the ring points at its middle.
+                box = QRectF(box.center(), box.center())
+            boxes.append(box)
         _rings(painter, boxes, "ahead")
 
 

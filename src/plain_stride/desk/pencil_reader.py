@@ -31,7 +31,8 @@ UNDER_MM = 4.0
 
 class PencilReader(QObject):
     """reading: the newest one, None before there is any; stale: pencils were added or cleaned since. lost, marks: of
-    the newest reading. shown: what lies over the sheet, '' for nothing. changed: any of it is another now."""
+    the newest reading; unfinished: places without ink are left out of lost. shown: what lies over the sheet, '' for
+    nothing. changed: any of it is another now."""
 
     changed = Signal()
 
@@ -41,6 +42,7 @@ class PencilReader(QObject):
         self.reading: Reading | None = None
         self.stale = False
         self.lost: list[LostPlace] = []
+        self.unfinished = False
         self.lost_map: tuple[QImage, tuple[float, float], float] | None = None
         self.marks: list[np.ndarray] = []
         self.shown = ""
@@ -115,7 +117,8 @@ class PencilReader(QObject):
     def _take(self, told: dict[str, Any]) -> None:
         reading = reading_from_json(told)
         marks = [np.array(mark["outline"], float) for mark in told["x_marks"]]
-        lost = told.get("lost", {"places": []})
+        lost = told.get("lost", {"places": [], "unfinished": False})
+        self.unfinished = bool(lost["unfinished"])
         places = lost_places_from_json(lost)
         image = QImage.fromData(base64.b64decode(lost["map"])) if "map" in lost else None
         self.lost_map = (image, (lost["origin"][0], lost["origin"][1]), lost["per_mm"]) if image is not None else None

@@ -68,7 +68,7 @@ class _Drawing:
     def draw(self) -> None:
         things = scene()
         self._do("board", bleed_mm=BLEED_MM, margin_mm=MARGIN_MM)
-        self._do("job-sheet", purpose="almanac, page for December", ink="black and white", finish="for print")
+        self._do("job-sheet", purpose="the December page", ink="black and white", finish="for print")
         self._pencils(things)
         self._do_all([("part", {"name": t.part, "tier": t.tier}) for t in things], "parts")
         self._do_all([("cover", _cover(thing)) for thing in things if thing.covers], "covers")

@@ -185,6 +185,11 @@ class Job:
         return self._images[key]
 
     @property
+    def line_count(self) -> int:
+        """Lines that are ink: without drafts."""
+        return sum(1 for row in self.rows["lines"].values() if not row["draft"])
+
+    @property
     def pull_count(self) -> int:
         return len({row["pull"] for row in self.rows["lines"].values() if row["pull"]})
 

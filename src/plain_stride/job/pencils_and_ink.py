@@ -68,7 +68,7 @@ def coverage_json(found: Coverage) -> dict[str, Any]:
 
 def lost_json(found: Lost, with_map: bool = False) -> dict[str, Any]:
     """with_map: the map of lacking darkness as well, as a grey PNG in base64, 255 for all of it."""
-    out: dict[str, Any] = {"places": [_place_json(place) for place in found.places]}
+    out: dict[str, Any] = {"places": [_place_json(place) for place in found.places], "unfinished": found.unfinished}
     if with_map:
         from PIL import Image
 

@@ -14,6 +14,9 @@ ARM_MM, BLUR_MM = 600.0, 2.5
 LEAST_SHARE, LEAST_MM2 = 0.35, 12.0
 """A place lacks at least so much of the drawing's own dark tone, over so much of the sheet."""
 MOST_MM = 30.0
+BARE, UNFINISHED = 0.15, 0.2
+"""A place with less than .15 of the rough's tone has no ink yet; where a fifth of the drawing is so, it is unfinished,
+and only what is inked is held against the rough."""
 SWING_MM, LEAST_SWING_DEG, SWING_SHARE = 12.0, 25.0, 0.55
 """Over windows of 12 mm of a pencil line that turns by 25 degrees or more, ink that turns less than .55 of it is
 flat."""
@@ -42,11 +45,12 @@ class LostPlace:
 @dataclass(frozen=True, eq=False)
 class Lost:
     """places: the worst first; map: float32 (h, w), what the ink lacks in darkness (0..1), from `origin` mm on, PER_MM
-    pixels a mm."""
+    pixels a mm; unfinished: so much has no ink yet that such places are left out."""
 
     places: list[LostPlace]
     map: np.ndarray
     origin: tuple[float, float]
+    unfinished: bool = False
 
 
 def ink_tone(
@@ -96,9 +100,14 @@ def lost(
     # Pencil is grey where ink is black: both are held against their own drawing's usual depth.
     usual = _usual_ratio(*soft)
     lack = np.clip(soft[0] * usual - soft[1], 0.0, None) / max(strong * usual, 1e-6)
+    bare = soft[1] < BARE * soft[0] * usual
+    toned = soft[0] > 0.02
+    unfinished = float((bare & toned).sum()) > UNFINISHED * float(toned.sum())
+    if unfinished:
+        lack = np.where(bare, 0.0, lack)
     places = [*_dark_places(lack, soft, usual, origin), *_flat_places(pencils, lines)]
     places.sort(key=lambda place: -place.worth)
-    return Lost(places[:MOST_PLACES], np.clip(lack, 0.0, 1.0).astype(np.float32), origin)
+    return Lost(places[:MOST_PLACES], np.clip(lack, 0.0, 1.0).astype(np.float32), origin, unfinished)
 
 
 def _usual_ratio(rough: np.ndarray, ink: np.ndarray) -> float:

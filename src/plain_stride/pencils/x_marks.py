@@ -12,9 +12,9 @@ STRAIGHT, LEAST_MM, MOST_MM = 0.93, 2.5, 60.0
 MIDDLE, LEAST_DEG, ALIKE = (0.2, 0.8), 30.0, 2.5
 """Where on either stroke the crossing lies, how steep it is, how much longer one may be."""
 FREE_MM, LEAST_FREE = 0.8, 3
-PER_MM, BRIDGE_MM, MOST_SHARE = 4.0, 0.75, 0.35
-"""Of the picture in which areas are looked for: pixels a mm, how far lines are thickened so that gaps close, the
-largest area as a share of the whole."""
+PER_MM, BRIDGE_MM, MOST_TIMES = 4.0, 0.75, 40.0
+"""Of the picture in which areas are looked for: pixels a mm, how far lines are thickened so that gaps close, how many
+times as large as the X's own box an area may be."""
 SIMPLE_MM = 0.15
 
 
@@ -37,7 +37,8 @@ def x_marks(lines: Sequence[ReadLine]) -> list[XMark]:
     room = _Room([line.points for k, line in enumerate(lines) if k not in strokes])
     out = []
     for pair, at in pairs:
-        outline = room.round_place(at)
+        ends = np.vstack([lines[k].points[[0, -1]] for k in pair])
+        outline = room.round_place(at, MOST_TIMES * float(np.prod(np.ptp(ends, axis=0))))
         if outline is not None:
             out.append(XMark(float(at[0]), float(at[1]), pair, outline))
     return _one_an_area(out)
@@ -107,14 +108,14 @@ class _Room:
         self._areas, n = ndimage.label(np.asarray(image) == 0)
         self._size = ndimage.sum_labels(np.ones(self._areas.shape), self._areas, range(n + 1)) if n else np.zeros(1)
 
-    def round_place(self, at: np.ndarray) -> np.ndarray | None:
-        """The outline of the area round a place; None where it is open, or most of the sheet."""
+    def round_place(self, at: np.ndarray, most: float) -> np.ndarray | None:
+        """The outline of the area round a place; None where it is open, or larger than `most` mm2."""
         x, y = ((at - self._origin) * PER_MM).astype(int)
         h, w = self._areas.shape
         if not (0 <= x < w and 0 <= y < h):
             return None
         label = int(self._areas[y, x])
-        if not label or label == self._areas[0, 0] or self._size[label] > MOST_SHARE * h * w:
+        if not label or label == self._areas[0, 0] or self._size[label] > most * PER_MM**2:
             return None
         return self._outline(label)
 

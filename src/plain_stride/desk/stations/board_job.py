@@ -2,6 +2,8 @@
 
 from datetime import date
 
+from PySide6.QtCore import Qt
+
 from plain_stride.board.job_sheet import FINISHES, INKS, SCHOOLS
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence
@@ -24,6 +26,7 @@ class JobPage(Page):
         super().__init__(bench)
         self._purpose, self._due = Field("It is for", 150), Field("Due", 150)
         self._due.entry.setPlaceholderText("2026-12-24")
+        self._purpose.entry.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self._left = Sentence()
         self._ink = Choice(INKS, INKS[0], "Black and white, or for colour")
         self._finish, self._finish_words = Choice(FINISHES, FINISHES[1], "How finished"), Sentence("", colour="faint")

@@ -59,12 +59,16 @@ class HandOverNotes(Notes):
         parts = self.bench.job.parts()
         hidden = [part.name for part in parts if part.hidden]
         rows = self.bench.job.rows["lines"]
-        seen = sum(1 for row in rows.values() if row["part"] not in {p.id for p in parts if p.hidden})
         shown = {p.id for p in parts if not p.hidden}
+        seen = sum(1 for row in rows.values() if row["part"] in shown and not row["draft"])
+        drafts = sum(1 for row in rows.values() if row["draft"])
         blacks = sum(1 for row in self.bench.job.rows["blacks"].values() if row["part"] in shown)
         black = f" and **{blacks} black{'' if blacks == 1 else 's'}**" if blacks else ""
         self._what.say(f"**{seen} lines**{black} in **{len(parts) - len(hidden)} parts**, as they stand on the sheet.")
-        self._left_out.say(f"Left out, since hidden: {', '.join(hidden)}." if hidden else "Pencils are never exported.")
+        words = f"Left out, since hidden: {', '.join(hidden)}." if hidden else "Pencils are never exported."
+        if drafts:
+            words += f" **{drafts} drafts** are no ink yet and are left out: take or refuse them at Pencils."
+        self._left_out.say(words)
         w, h = self.bench.job.page.pixels
         self._size.say(f"**{w:,} × {h:,} px** at **{self.bench.job.page.dpi:g} dpi**, the dpi written in.")
 

@@ -77,7 +77,8 @@ class InkPage(Page):
         places = self._reader.lost
         n = len(places)
         words = f"**{n} place{'s' if n != 1 else ''}** had darkness or swing that the ink has not."
-        self._lost.say(words if n else "With the pencils off, nothing is missed.")
+        told = words if n else "With the pencils off, nothing is missed."
+        self._lost.say(f"{told} Where nothing is inked yet is left out." if self._reader.unfinished else told)
         self._lost_places.show_rows([f"{k}  {_words(place)}" for k, place in enumerate(places, 1)])
         self._map.setText("hide it" if self._reader.shown == LOST else "show it on the sheet")
         self._map.updateGeometry()

@@ -32,7 +32,7 @@ class PullNotes(PagedNotes):
         super().__init__(bench, {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Nib": _NibPage(bench)})
 
     def fact(self) -> str:
-        n, inked = len(self.bench.job.rows["lines"]), self.bench.inked_share
+        n, inked = self.bench.job.line_count, self.bench.inked_share
         share = f", {inked:.0%} inked" if inked is not None else ""
         return f"{n} line{'' if n == 1 else 's'}{share}"
 

@@ -169,11 +169,14 @@ def empty_places(centres: list[Centre]) -> list[Place]:
     length = np.bincount(row * w + col, minlength=h * w).reshape(h, w) * STEP_MM
     free = ndimage.distance_transform_edt(length == 0) / EMPTY_PER_MM
     widest = (free == ndimage.maximum_filter(free, round(EMPTY_MM * EMPTY_PER_MM))) & (free >= EMPTY_MM)
-    out = []
-    for r, c in np.argwhere(widest).tolist():
+    out: list[Place] = []
+    spots = np.argwhere(widest)
+    for r, c in spots[np.argsort(-free[spots[:, 0], spots[:, 1]])].tolist():
         radius = float(free[r, c])
+        place = low + (np.array([c, r]) + 0.5) / EMPTY_PER_MM
+        if any(np.hypot(*(place - (p.x, p.y))) < p.measured / 2.0 for p in out):
+            continue
         if _in_busy_form(length, free, r, c, radius):
-            place = low + (np.array([c, r]) + 0.5) / EMPTY_PER_MM
             box = np.array([place - radius * 0.7, place + radius * 0.7])
             out.append(_box(box, "empty", 2.0 * radius))
     return out

@@ -16,6 +16,9 @@ SCANS = ("rough", "clean-up", "layout", "reference")
 PASSES_PER_MM = 12.0
 """Pixels a mm at which pencil passes are read where there is no scan under them."""
 
+MARK, LEAST_MARKS = 24.0, 1e-4
+"""Darker than the paper by so much is pencil; with less of it than that the scan is blank."""
+
 
 @dataclass(frozen=True, eq=False)
 class Raster:
@@ -133,7 +136,11 @@ def _with_passes(raster: Raster, strokes: list[np.ndarray]) -> Raster:
         return raster
     h, w = raster.dark.shape
     own = drawn_passes(strokes, raster.place[:2], (w, h), raster.per_mm)
-    return Raster(np.maximum(raster.dark, own), raster.place)
+    # As dark as the scan's own pencil: beside firmer lines it would be taken for construction.
+    paper = float(np.percentile(raster.dark[::4, ::4], 50))
+    marks = raster.dark[raster.dark > paper + MARK]
+    firm = float(np.percentile(marks, 90)) if marks.size > LEAST_MARKS * raster.dark.size else 255.0
+    return Raster(np.maximum(raster.dark, (own * (firm / 255.0)).astype(np.uint8)), raster.place)
 
 
 def picture_to_sheet(row: Any, shares: np.ndarray) -> np.ndarray:

@@ -74,7 +74,7 @@ class PencilReader(QObject):
         """What was read of pencils that lie otherwise now is no longer true of them; new ones make it old."""
         if self.reading is None:
             return
-        if any(row.table == "pencils" and _differs(row, MOVES) for row in rows):
+        if any(row.table == "pencils" and not _of_passes(row) and _differs(row, MOVES) for row in rows):
             self._forget()
         elif any(row.table in ("passes", "areas", "frames") or (row.table == "pencils" and _differs(row, AGES))
                  for row in rows):  # fmt: skip
@@ -176,6 +176,11 @@ class PencilReader(QObject):
         """Drafts that are neither taken nor refused; of these alone, if any are given."""
         every = drafts_of(self._bench.job)
         return [key for key in every if key in set(only)] if only else every
+
+
+def _of_passes(change: RowChange) -> bool:
+    """Whether it is a sheet of the inker's own passes, which come on top of what was read."""
+    return any(row is not None and row["kind"] == "passes" for row in (change.before, change.after))
 
 
 def _differs(change: RowChange, columns: Sequence[str]) -> bool:

@@ -218,6 +218,8 @@ def test_sheets_are_listed_locked_renamed_and_pinned(window, tmp_path):
     press(window, "unlock it")
     press_choice(window, "layout")
     assert window.bench.job.pencils()[0][1]["kind"] == "layout"
+    page.write_original(tmp_path / "again.png")
+    assert (tmp_path / "again.png").read_bytes() == window.bench.job.image(window.bench.job.pencils()[0][1]["image"])
     page.place_file(tmp_path / "none.png")
     assert "as it was" in page._fault.accessibleName()
 

@@ -75,7 +75,7 @@ class InkLayer:
         self._cut_paths: dict[int, tuple[Ink, tuple[Cover, ...], QPainterPath]] = (
             small_of._cut_paths if small_of else {}
         )
-        self._pencils: PencilShelf = small_of._pencils if small_of else PencilShelf(bench.said)
+        self.pencils: PencilShelf = small_of.pencils if small_of else PencilShelf(bench.said)
         self._next: _Generation | None = None
         self.index = SeenIndex()
         self.image = QImage(1, 1, QImage.Format.Format_RGB32)
@@ -286,7 +286,7 @@ class InkLayer:
                 continue
             if row["kind"] == "passes":
                 draw_passes(painter, strokes_of(job, key), float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
-            elif (image := self._pencils.of(job, {**row, "clean": None} if self.as_scanned else row)) is not None:
+            elif (image := self.pencils.of(job, {**row, "clean": None} if self.as_scanned else row)) is not None:
                 image.draw(painter, placing_of(row), scale, float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
 
 

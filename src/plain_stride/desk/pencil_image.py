@@ -1,11 +1,13 @@
 """Pencils as they are shown: cleaned, placed, faded and tinted, at a resolution that fits the view."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPen, qRgba
+from shiboken6 import isValid
 
 from plain_stride.errors import StrideError
 from plain_stride.job.job import Job
@@ -18,26 +20,63 @@ TINT_COLOURS = {"pale blue": (38, 104, 176), "as drawn": (23, 22, 26), "red": (1
                 "violet": (104, 62, 150)}  # fmt: skip
 
 
-class PencilShelf:
-    """Pictures of the sheets of pencils, each decoded and cleaned once and again when that changes."""
+Key = tuple[object, ...]
+KEPT = 6
+"""Pictures that are kept of sheets as they were cleaned before."""
+
+
+class PencilShelf(QObject):
+    """Pictures of the sheets of pencils, each decoded and cleaned once and again when that changes. What takes long is
+    done beside the window, which shows the picture of before meanwhile; ready: a new one is there."""
+
+    ready = Signal()
 
     def __init__(self, said: Any) -> None:
+        super().__init__()
         self._said = said
-        self._kept: dict[tuple[object, ...], PencilImage | None] = {}
+        self._kept: dict[Key, PencilImage | None] = {}
+        self._coming: dict[Key, Future[PencilImage]] = {}
+        self._worker = ThreadPoolExecutor(1)
+
+    @property
+    def busy(self) -> bool:
+        return any(not work.done() for work in self._coming.values())
 
     def of(self, job: Job, row: Any) -> "PencilImage | None":
         """None, said once, where the file in the job is damaged."""
         key = (row["image"], repr(row["corners"]), repr(row["clean"]),
                (row["w_mm"], row["h_mm"]) if row["corners"] or row["clean"] else None)  # fmt: skip
+        if key in self._coming and self._coming[key].done():
+            self._keep(key, row, self._coming.pop(key).result)
         if key not in self._kept:
-            for old in [k for k in self._kept if k[0] == key[0]]:
-                del self._kept[old]
-            try:
-                self._kept[key] = PencilImage(prepared(job.image(str(row["image"])), row))
-            except StrideError as fault:
-                self._kept[key] = None
-                self._said.emit(f"Pencils '{row['name']}' cannot be shown: {fault}. The lines are all there.", True)
+            data = job.image(str(row["image"]))
+            if row["corners"] is None and row["clean"] is None:
+                self._keep(key, row, lambda: PencilImage(prepared(data, row)))
+            else:
+                return self._meanwhile(job, row, key, data)
         return self._kept[key]
+
+    def _keep(self, key: Key, row: Any, work: Callable[[], "PencilImage"]) -> None:
+        while len(self._kept) >= KEPT:
+            del self._kept[next(iter(self._kept))]
+        try:
+            self._kept[key] = work()
+        except StrideError as fault:
+            self._kept[key] = None
+            self._said.emit(f"Pencils '{row['name']}' cannot be shown: {fault}. The lines are all there.", True)
+
+    def _tell(self) -> None:
+        # The board may be gone by the time that its picture is there.
+        if isValid(self):
+            self.ready.emit()
+
+    def _meanwhile(self, job: Job, row: Any, key: Key, data: bytes) -> "PencilImage | None":
+        """Has a picture made beside the window; gives the newest one of the same sheet until it is there."""
+        if key not in self._coming:
+            self._coming[key] = work = self._worker.submit(lambda: PencilImage(prepared(data, row)))
+            work.add_done_callback(lambda done: self._tell())
+        before = [picture for old, picture in self._kept.items() if old[0] == key[0]]
+        return before[-1] if before else self.of(job, {**row, "corners": None, "clean": None})
 
 
 class PencilImage:

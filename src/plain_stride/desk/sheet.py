@@ -76,6 +76,7 @@ class SheetView(Painted, SheetEvents):
         self.setCursor(Qt.CursorShape.BlankCursor)
         self.bench = bench
         self.layer = InkLayer(bench)
+        self.layer.pencils.ready.connect(self.redraw)
         self.view = BoardView(2.0)
         self.glass_px_per_mm = 96 / 25.4
         self.live: LivePull | None = None
@@ -137,6 +138,7 @@ class SheetView(Painted, SheetEvents):
         self.put_tool_away()
         self.bench = bench
         self.layer, self._then = InkLayer(bench), None
+        self.layer.pencils.ready.connect(self.redraw)
         self._lifted = []
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)

@@ -60,15 +60,17 @@ def darkness(data: bytes) -> np.ndarray:
         return 255 - np.asarray(upright.convert("L"))
 
 
-def colours(data: bytes) -> np.ndarray:
-    """uint8 (h, w, 3), red, green and blue on white paper."""
+def colours(data: bytes) -> Image.Image:
+    """The picture in red, green and blue on white paper."""
     with _opened(data) as picture:
         upright = _upright(picture)
         if upright.mode in ("I;16", "I;16B", "I;16L", "I", "F"):
-            return np.repeat(255 - darkness(data)[..., None], 3, axis=2)
+            return Image.fromarray(255 - darkness(data)).convert("RGB")
+        if "A" not in upright.getbands() and "transparency" not in upright.info:
+            return upright.convert("RGB")
         colour = upright.convert("RGBA")
         paper = Image.new("RGBA", colour.size, (255, 255, 255, 255))
-        return np.asarray(Image.alpha_composite(paper, colour).convert("RGB"))
+        return Image.alpha_composite(paper, colour).convert("RGB")
 
 
 @contextmanager

@@ -9,12 +9,13 @@ from PySide6.QtWidgets import QInputDialog
 from plain_stride import measure
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word, plain_number
-from plain_stride.desk.file_dialogs import ask_file
+from plain_stride.desk.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.stations.pencil_sheet import SheetInHand
 from plain_stride.desk.tools.drawing import BoxTool, StraightTool
 from plain_stride.desk.tools.placing import CornersTool, PlaceTool
 from plain_stride.errors import StrideError
+from plain_stride.finish.write import write_whole
 from plain_stride.job.pencil_sheets import placing_of
 from plain_stride.job.reading import read_bytes
 from plain_stride.pencils.picture import darkness
@@ -37,12 +38,12 @@ class PlacePage(Page):
         self._drag, self._square = Word("drag it in place"), Word("square it up by four corners…")
         self._line, self._edge = Word("level by a line…"), Word("by the paper's edge")
         self._crop, self._back = Word("crop…"), Word("as it came: whole, upright")
-        remove = Word("take it off the board")
+        remove, original = Word("take it off the board"), Word("write the file as it came…")
         self._fault = Sentence("", colour="red")
         self._corners: CornersTool | None = None
         self.add_verbs(place, pin)
         self._one = [self._kind, self._x, self._y, self._w, self._turn, self._square, self._drag, self._line,
-                     self._edge, self._crop, self._back, self._lock, self._away, rename, remove]  # fmt: skip
+                     self._edge, self._crop, self._back, self._lock, self._away, rename, remove, original]  # fmt: skip
         self._headings = [Heading("This sheet"), Heading("Where it lies")]
         self.add(self._headings[0], self._kind)
         self.add_verbs(self._away, self._lock, rename)
@@ -50,7 +51,8 @@ class PlacePage(Page):
         self.add_verbs(self._drag, self._crop)
         self.add(self._square)
         self.add_verbs(self._line, self._edge)
-        self.add(self._back)
+        self.add(self._back, original)
+        self._original = original
         self.add(Sentence(KEPT, colour="faint"))
         place.clicked.connect(lambda: self._ask("rough"))
         pin.clicked.connect(lambda: self._ask("reference"))
@@ -58,6 +60,7 @@ class PlacePage(Page):
         self._away.clicked.connect(lambda: sheet.change(hidden=not sheet.row["hidden"]))
         self._lock.clicked.connect(lambda: sheet.change(locked=not sheet.row["locked"]))
         rename.clicked.connect(self._ask_name)
+        original.clicked.connect(self._ask_original)
         remove.clicked.connect(lambda: self.bench.make("pencils-remove", sheet=sheet.key))
         for field, k in ((self._x, 0), (self._y, 1), (self._w, 2)):
             field.typed.connect(partial(self._move, k))
@@ -92,6 +95,7 @@ class PlacePage(Page):
         self._kind.setVisible(row["kind"] in ROLES)
         self._kind.show_chosen(row["kind"])
         placing = placing_of(row)
+        self._original.setVisible(scan)
         self._back.setVisible(scan and not placing.plain and not row["locked"])
         square = "square it up" if self._squaring() else "square it up by four corners…"
         for word, text in (
@@ -185,6 +189,25 @@ class PlacePage(Page):
         path = ask_file(self, title, Path.home(), PICTURES)
         if path is not None:
             self.place_file(path, kind)
+
+    def _ask_original(self) -> None:
+        kind = "png" if self._data().startswith(b"\x89PNG") else "jpg" if self._data()[:2] == b"\xff\xd8" else "tif"
+        proposed = Path.home() / f"{self._sheet.row['name']}.{kind}"
+        path = ask_new_file(self, "Write the scan's own file", proposed, kind)
+        if path is not None:
+            self.write_original(path)
+
+    def _data(self) -> bytes:
+        return self.bench.job.image(str(self._sheet.row["image"]))
+
+    def write_original(self, path: Path) -> None:
+        """Writes the scan's bytes as they came."""
+        try:
+            write_whole(path, self._data())
+        except StrideError as fault:
+            self._say(fault)
+            return
+        self.bench.said.emit(f"**{path.name}** is written, byte for byte as it came.", False)
 
     def _ask_name(self) -> None:
         name, ok = QInputDialog.getText(self, "Name this sheet", "Its name", text=str(self._sheet.row["name"]))

@@ -28,6 +28,9 @@ def main() -> None:
         job = Path(folder) / "demo.stride"
         make_demo(job)
         report("demo board, fitted, 1280x800", lambda: window_run(job, env, folder), P95_MS)
+        with pencils_read(job):
+            report("demo board while its pencils are read again and again", lambda: window_run(job, env, folder),
+                   BUSY_P95_MS)  # fmt: skip
         page = Path(folder) / "page.stride"
         for scale in SCALES:  # each on a fresh copy
             shutil.copy(big_job(), page)
@@ -36,6 +39,23 @@ def main() -> None:
                lambda: window_run(page, env, folder, "5", "--anew"), P95_MS)  # fmt: skip
         with busy_core():
             report("5,000 lines, 5 px/mm, one core busy", lambda: window_run(page, env, folder, "5"), BUSY_P95_MS)
+
+
+@contextmanager
+def pencils_read(job: Path) -> Iterator[None]:
+    """Readings of a copy of the job's pencils, one after the other, as the window has them made."""
+    copy = job.with_name("read.stride")
+    shutil.copy(job, copy)
+    again = (
+        "import os, sys; os.nice(10); from plain_stride.cli import main\n"
+        "while True: main(['read', sys.argv[1], '--json'])"
+    )
+    process = subprocess.Popen([sys.executable, "-c", again, str(copy)], stdout=subprocess.DEVNULL)
+    try:
+        yield
+    finally:
+        process.kill()
+        process.wait()
 
 
 @contextmanager

@@ -1,5 +1,5 @@
-"""Reading pencils: lines of known place through the simulated scanner at three levels, scored against the truth; planted
-undecided places; speed and memory on large scans.
+"""Reading pencils: lines of known place through the simulated scanner at three levels, scored against the truth;
+planted undecided places; speed and memory on large scans.
 
 Sets: flowing curves and straights strewn over a sheet, closed shapes with corners, the Hershey single-stroke letters
 (a package carries them), and the demo's own lines. None of them was used to choose a threshold but the first.
@@ -70,9 +70,9 @@ def shapes_sheet(seed: int) -> Drawing:
     places = [(x, y) for y in (28.0, 75.0, 122.0) for x in (28.0, 66.0, 104.0, 142.0, 180.0)]
     for n, place in enumerate(places):
         size = rng.uniform(6.0, 15.0)
-        made = (_polygon(4, size), _polygon(3, size), _star(size), _ring(size, rng), _leaf(size), _hair(size, rng))[n % 6]
+        shapes = (_polygon(4, size), _polygon(3, size), _star(size), _ring(size, rng), _leaf(size), _hair(size, rng))
         turn = _turn(rng)
-        lines += [one @ turn + place for one in made]
+        lines += [one @ turn + place for one in shapes[n % 6]]
     return lines, _guides(rng)
 
 

@@ -29,8 +29,8 @@ class Score:
 
     def __str__(self) -> str:
         return (
-            f"F1 {self.f1:.4f}, lines per true {self.lines_per_true:.2f}, true per line {self.true_per_line:.2f}, median"
-            f" {self.median:.3f}, ends {self.ends:.2f}, corners {self.corners:.2f} mm, turning {self.turning:.2f},"
+            f"F1 {self.f1:.4f}, lines per true {self.lines_per_true:.2f}, true per line {self.true_per_line:.2f},"
+            f" median {self.median:.3f}, ends {self.ends:.2f}, corners {self.corners:.2f} mm, turning {self.turning:.2f},"
             f" false {self.false:.1f}, missed {self.missed:.1f} mm"
         )
 
@@ -95,9 +95,7 @@ def _turning(lines: Sequence[np.ndarray]) -> float:
     return total / max(length, 1e-9)
 
 
-def shared(
-    ones: Sequence[np.ndarray], others: Sequence[np.ndarray], nearest: tuple[np.ndarray, np.ndarray]
-) -> float:
+def shared(ones: Sequence[np.ndarray], others: Sequence[np.ndarray], nearest: tuple[np.ndarray, np.ndarray]) -> float:
     """How many of the others take part in one, in the mean, by more than 1 mm and a tenth of it."""
     owner = np.concatenate([np.full(len(o), n) for n, o in enumerate(others)])
     counts, at = [], 0

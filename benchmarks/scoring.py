@@ -30,8 +30,8 @@ class Score:
     def __str__(self) -> str:
         return (
             f"F1 {self.f1:.4f}, lines per true {self.lines_per_true:.2f}, true per line {self.true_per_line:.2f},"
-            f" median {self.median:.3f}, ends {self.ends:.2f}, corners {self.corners:.2f} mm, turning {self.turning:.2f},"
-            f" false {self.false:.1f}, missed {self.missed:.1f} mm"
+            f" median {self.median:.3f}, ends {self.ends:.2f}, corners {self.corners:.2f} mm,"
+            f" turning {self.turning:.2f}, false {self.false:.1f}, missed {self.missed:.1f} mm"
         )
 
 

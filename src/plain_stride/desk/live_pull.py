@@ -79,7 +79,7 @@ class LivePull:
     def width_now(self) -> float:
         """The width under the pen, mm."""
         pressure = self._ink.tail[-1, 2] if len(self._ink.tail) else 0.0
-        return self.nib.lightest + (self.nib.heaviest - self.nib.lightest) * float(pressure)
+        return float(self.nib.width(np.array([pressure]))[0])
 
     def samples(self) -> np.ndarray:
         out = np.array(self.rows)
@@ -103,7 +103,7 @@ class LivePull:
         """Pieces (n, 6) in pixels: x0, y0, x1, y1, width, hidden (0 or 1); a single place becomes a dot."""
         if self._joint is not None:
             rows = np.vstack([self._joint, rows])
-        width = self.nib.lightest + (self.nib.heaviest - self.nib.lightest) * rows[:, 2]
+        width = self.nib.width(rows[:, 2])
         way = np.diff(rows[:, :2], axis=0)
         s = np.append(0.0, np.cumsum(np.hypot(way[:, 0], way[:, 1])))
         width = limit_slope(width, s) * self.view.scale

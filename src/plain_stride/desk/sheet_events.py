@@ -197,7 +197,7 @@ class SheetEvents(QWidget):
     def _mouse_pressure(self) -> float:
         nib = self.bench.nib
         span = nib.heaviest - nib.lightest
-        return (nib.middle - nib.lightest) / span if span > 0 else 0.5
+        return nib.response.pressure_for((nib.middle - nib.lightest) / span) if span > 0 else 0.5
 
 
 def _more(event: QMouseEvent) -> bool:

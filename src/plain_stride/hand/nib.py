@@ -3,7 +3,10 @@
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
+import numpy as np
+
 from plain_stride.errors import StrideError
+from plain_stride.hand.response import Response, response_of
 
 SCHOOLS = ("off", "live", "after")
 END_KINDS = ("pointed", "round", "flat", "broken")
@@ -32,7 +35,7 @@ class Steadying:
 
 @dataclass(frozen=True)
 class Nib:
-    """lightest, heaviest: full widths in mm at pressure 0 and 1; the response between them is linear."""
+    """lightest, heaviest: full widths in mm at pressure 0 and 1; response: what pressure becomes between them."""
 
     name: str
     lightest: float
@@ -40,6 +43,7 @@ class Nib:
     ends: str = "pointed"
     end_mm: float = 2.0
     steadying: Steadying = field(default_factory=Steadying)
+    response: Response = field(default_factory=Response)
 
     def __post_init__(self) -> None:
         if not THINNEST_MM <= self.lightest <= self.heaviest <= WIDEST_MM:
@@ -57,8 +61,15 @@ class Nib:
         """The geometric middle, with which a mouse draws."""
         return (self.lightest * self.heaviest) ** 0.5
 
+    def width(self, pressure: np.ndarray) -> np.ndarray:
+        """Full widths, mm, for pressures (n,)."""
+        out: np.ndarray = self.lightest + (self.heaviest - self.lightest) * self.response.share(pressure)
+        return out
+
     def as_row(self) -> dict[str, Any]:
-        return asdict(self)
+        row = asdict(self)
+        row["response"] = None if self.response.plain else self.response.as_row()
+        return row
 
 
 def nib_from_row(row: dict[str, Any]) -> Nib:
@@ -71,6 +82,7 @@ def nib_from_row(row: dict[str, Any]) -> Nib:
             str(row["ends"]),
             float(row["end_mm"]),
             Steadying(**row["steadying"]),
+            response_of(row["response"]) if row.get("response") else Response(),
         )
     except (KeyError, TypeError, ValueError):
         raise NibError("a nib lacks its name, widths, ends or steadying") from None

@@ -6,6 +6,7 @@ import numpy as np
 
 from plain_stride.compiled.ready import floats, kernels
 from plain_stride.hand.corners import find_corners
+from plain_stride.hand.leeway import calmed
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import working_samples
 from plain_stride.hand.resample import RATE, even_grid, read_at
@@ -51,7 +52,7 @@ def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Stead
     """The steadied pull. samples (n, 5) as `Pull` has them; glass: mm on the tablet for one mm of the sheet.
 
     school off and leeway 0 give the resampled hand exactly; below auto's own leeway La the result is the mixture
-    pull + (leeway / La)(auto - pull); at or above La it is auto.
+    pull + (leeway / La)(auto - pull); at La it is auto; above it auto smoothed along the line (`leeway.calmed`).
     """
     w = working_samples(samples)
     t = even_grid(w[:, 3])
@@ -69,7 +70,11 @@ def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Stead
     path, own, share = _mixed(raw, auto, bend, corners, rate, setting.leeway)
     # What was taken out less what of it was shape; both are linear in the share.
     shake = share * ((raw - auto) + bend)
-    return Steadied(t, raw, path, pressure, corners, float(np.sqrt((shake**2).sum(1).mean())), share * own, own)
+    moved = share * own
+    if setting.school == "after" and setting.leeway is not None and setting.leeway > own:
+        path = calmed(auto, corners, setting.leeway - own)
+        moved = float(sideways(bend + (path - auto), _shape(raw, corners, rate), corners).max())
+    return Steadied(t, raw, path, pressure, corners, float(np.sqrt((shake**2).sum(1).mean())), moved, own)
 
 
 def mixed(

@@ -6,6 +6,7 @@ from plain_stride.board.job_sheet import sheet_from_row
 from plain_stride.board.page import Page
 from plain_stride.board.targets import LIMITS, STANDARD, target_from_row
 from plain_stride.hand.nib import Nib, Steadying
+from plain_stride.hand.response import Response, response_of
 from plain_stride.job.board_facts import sheet_of, targets_of
 from plain_stride.job.job import BOARD, PLAN
 from plain_stride.job.making import Making, change, nib_named, number
@@ -101,8 +102,10 @@ def nib(
     end_mm: float | None = None,
     school: str | None = None,
     leeway: Any = "keep",
+    response: Any = "keep",
 ) -> None:
-    """Alters a nib: widths and the length of its ends in mm, kind of ends, school of steadying, leeway (null: auto)."""
+    """Alters a nib: widths and the length of its ends in mm, kind of ends, school of steadying, leeway (null: auto),
+    what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is)."""
     old = nib_named(m, key)
     setting = Steadying(
         school if school is not None else old.steadying.school,
@@ -115,6 +118,7 @@ def nib(
         ends if ends is not None else old.ends,
         number(end_mm, "an end") if end_mm is not None else old.end_mm,
         setting,
+        old.response if response == "keep" else Response() if response is None else response_of(response),
     )
     if new.ends == "broken":
         raise JobError("broken ends are not in this version: pointed, round or flat")

@@ -51,8 +51,10 @@ def pull(
     role: str = DEFAULT_ROLE,
     id: str | None = None,
     tier: str | None = None,
+    follow: dict[str, Any] | None = None,
 ) -> str:
-    """Lays a line from a pull, with the steadying and the ends of its nib."""
+    """Lays a line from a pull, with the steadying and the ends of its nib. follow: {share, line}: drawn so far to a
+    pencil line."""
     key = m.draft.add_pull(pull)
     setting = pull.nib.steadying
     return m.add_line(
@@ -65,9 +67,26 @@ def pull(
             "nib": pull.nib.as_row(),
             "roles": [[None, None, check_role(role)]],
             "ends": [[pull.nib.ends, None], [pull.nib.ends, None]],
+            "follow": checked_follow(follow),
         },
         id,
     )
+
+
+def checked_follow(follow: object) -> dict[str, Any] | None:
+    """How a line follows the pencils, as its row keeps it. Raises JobError."""
+    if follow is None:
+        return None
+    if not isinstance(follow, dict) or set(follow) != {"share", "line"}:
+        raise JobError("follow is {share, line}: 0 to 1, and the points of a pencil line")
+    share = number(follow["share"], "a share", 0.0, 1.0)
+    try:
+        points = np.array(follow["line"], float)
+    except (TypeError, ValueError):
+        points = np.zeros(0)
+    if points.ndim != 2 or points.shape[1] != 2 or len(points) < 3 or not np.isfinite(points).all():
+        raise JobError("the pencil line that is followed is a list of three [x, y] in mm at least")
+    return {"share": share, "line": np.round(points, 3).tolist()} if share > 0.0 else None
 
 
 @change

@@ -28,7 +28,7 @@ def own_widths(job: Job, nib: Nib | None = None) -> np.ndarray:
         raise StrideError(
             f"{len(profiles)} pulls do not tell how your hand swells: pull {ENOUGH} lines first, or take a taper"
         )
-    widths = nib.lightest + (nib.heaviest - nib.lightest) * np.mean(profiles, axis=0)
+    widths = nib.width(np.mean(profiles, axis=0))
     along = np.linspace(0.0, 1.0, PLACES)
     taper = TIP_SHARE + (1.0 - TIP_SHARE) * np.sin(np.clip(np.minimum(along, 1.0 - along) * 6.0, 0.0, 1.0) * np.pi / 2)
     return np.asarray(widths * taper)

@@ -128,7 +128,7 @@ def edits(data: dict[str, Any]) -> Wanted:
     return out
 
 
-NOT_FOR_EDITS = ("pull", "line", "black", "paste", "pencils-add")
+NOT_FOR_EDITS = ("pull", "line", "black", "paste", "pencils-add", "again")
 
 
 def _items(data: dict[str, Any], key: str) -> list[dict[str, Any]]:

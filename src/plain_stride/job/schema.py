@@ -46,6 +46,8 @@ TABLES: dict[str, dict[str, str]] = {
         "ends": "json",
         "shift": "json",
         "draft": "int",
+        "takes": "json",
+        "follow": "json",
     },
     "blacks": {"part": "text", "place": "real", "outline": "text", "shift": "json"},
     "plan": {"name": "text", "base": "real", "share": "real", "roles": "json", "tiers": "json", "halo": "real"},
@@ -78,7 +80,7 @@ TABLES: dict[str, dict[str, str]] = {
 ADDED: dict[str, Row] = {
     "board": {"bleed_mm": 0.0, "margin_mm": 0.0, "gutter_mm": 4.0, "target": "fine offset", "sheet": None},
     "parts": {"cover": 0, "cover_gap": 0.0, "cover_form": None, "over_frames": 0},
-    "lines": {"shift": None, "draft": 0},
+    "lines": {"shift": None, "draft": 0, "takes": None, "follow": None},
     "pencils": {"kind": "rough", "turn": 0.0, "corners": None, "crop": None, "locked": 0, "clean": None},
 }
 """Columns that came after schema 1, with what they hold for rows of before; the history keeps such rows."""
@@ -117,6 +119,8 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "CREATE TABLE targets (id TEXT PRIMARY KEY, target TEXT)",
         "ALTER TABLE parts ADD COLUMN over_frames INTEGER DEFAULT 0",
         "ALTER TABLE lines ADD COLUMN draft INTEGER DEFAULT 0",
+        "ALTER TABLE lines ADD COLUMN takes TEXT",
+        "ALTER TABLE lines ADD COLUMN follow TEXT",
         "ALTER TABLE pencils ADD COLUMN kind TEXT DEFAULT 'rough'",
         "ALTER TABLE pencils ADD COLUMN turn REAL DEFAULT 0.0",
         "ALTER TABLE pencils ADD COLUMN corners TEXT",

@@ -1,5 +1,6 @@
 """The finished lines of a job, each worked out once from its recipe and again when something of it changes."""
 
+import zlib
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
@@ -13,7 +14,7 @@ from plain_stride.job.job import PLAN, Job
 from plain_stride.job.schema import Row
 from plain_stride.job.store import Store
 from plain_stride.lines.black import Black
-from plain_stride.lines.centre import CENTRE_VERSION, Centre, centre_of
+from plain_stride.lines.centre import CENTRE_VERSION, Centre, Following, centre_of
 from plain_stride.lines.recipe import End, Recipe, Shape, WidthEdit, form_recipe_centre, shape_of
 from plain_stride.weight.plan import Plan
 from plain_stride.weight.report import ceiling
@@ -23,12 +24,14 @@ MOST_SHARED = 30_000
 
 @dataclass(frozen=True, eq=False)
 class Prepared:
-    """A pull's line, worked out before its change is made. weight: the plan's width (mm or None) and share in it."""
+    """A pull's line, worked out before its change is made. weight: the plan's width (mm or None) and share in it;
+    follow: as its row would have it."""
 
     pull: Pull
     centre: Centre
     weight: tuple[float | None, float]
     shape: Shape
+    follow: Any = None
 
 
 class Shapes:
@@ -115,10 +118,12 @@ class Shapes:
         if row["form"] is not None:
             return form_recipe_centre(self.job.form(str(row["form"])).curve)
         setting = steadying_of(row)
-        key = (str(row["pull"]), setting.school, _leeway_key(setting))
+        following = following_of(row)
+        key = (str(row["pull"]), setting.school, _leeway_key(setting) + _follow_key(following))
         if key not in self._centres:
             ready = self._ready(row)
-            self._centres[key] = ready.centre if ready is not None else centre_of(self.job.pull(key[0]), setting)
+            pull = self.job.pull(key[0])
+            self._centres[key] = ready.centre if ready is not None else centre_of(pull, setting, following)
             self._fresh.append(key)
         return self._centres[key]
 
@@ -128,17 +133,17 @@ class Shapes:
         centre = self.centre(row)
         return replace(centre, curve=centre.curve + np.array(shift)) if shift else centre
 
-    def preparing(self, pull: Pull, role: str, tier: str) -> Callable[[], Prepared]:
-        """What works out the line of a pull without the job, in another thread."""
+    def preparing(self, pull: Pull, role: str, tier: str, follow: Any = None) -> Callable[[], Prepared]:
+        """What works out the line of a pull without the job, in another thread. follow: as its row would have it."""
         plan, pull = self.job.plan, pull.as_kept()
         weight = (plan.width(role, tier), plan.share)
 
         def prepare() -> Prepared:
-            centre = centre_of(pull, pull.nib.steadying)
+            centre = centre_of(pull, pull.nib.steadying, following_of({"follow": follow}))
             end = End(pull.nib.ends)
             shape = shape_of(Recipe(centre, pull.nib, (end, end), plan_mm=weight[0], share=weight[1]))
             _ = shape.rings, shape.flat
-            return Prepared(pull, centre, weight, shape)
+            return Prepared(pull, centre, weight, shape, follow)
 
         return prepare
 
@@ -149,7 +154,8 @@ class Shapes:
     def _ready(self, row: Row) -> Prepared | None:
         """What was prepared for a line as its pull alone makes it."""
         ready = self._prepared
-        if ready is None or row["pull"] is None or row["span"] is not None or row["edits"] or row["shift"]:
+        changed = row["span"] is not None or row["edits"] or row["shift"]
+        if ready is None or row["pull"] is None or changed or row["follow"] != ready.follow:
             return None
         nib, kept = ready.pull.nib, self.job.pull(str(row["pull"]))
         plain = row["ends"] == [[nib.ends, None]] * 2 and steadying_of(row) == nib.steadying
@@ -191,6 +197,18 @@ def role_of(row: Row) -> str:
 
 def steadying_of(row: Row) -> Steadying:
     return Steadying(str(row["school"]), row["leeway"])  # type: ignore[arg-type]
+
+
+def following_of(row: Row) -> Following | None:
+    """How a line follows the pencils; None where the hand is alone."""
+    follow: Any = row["follow"]
+    return None if not follow else Following(float(follow["share"]), np.array(follow["line"], float))
+
+
+def _follow_key(following: Following | None) -> str:
+    if following is None:
+        return ""
+    return f" follow {following.share:g} {zlib.crc32(following.line.tobytes()):08x}"
 
 
 def _leeway_key(setting: Steadying) -> str:

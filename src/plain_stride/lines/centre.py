@@ -1,10 +1,11 @@
 """From a steadied pull to a centreline: cubic pieces that remember when the pen was where, and how hard it pressed."""
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from plain_stride.hand.follow import followed
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.hand.resample import read_at
@@ -15,7 +16,7 @@ from plain_stride.lines.fit import fit_path
 DENSE_MM, APART_MM = 0.1, 0.008
 DOT_MM = 0.001
 """Length that a tap is given, so that it has a direction."""
-CENTRE_VERSION = 2
+CENTRE_VERSION = 3
 """Raised when the same pull would become another centreline: kept results of an older one are then made anew."""
 
 
@@ -33,9 +34,20 @@ class Centre:
     own_leeway_mm: float = 0.0
 
 
-def centre_of(pull: Pull, setting: Steadying) -> Centre:
-    """The centreline of a pull, steadied and fitted. A tap becomes DOT_MM long."""
-    return fitted(steady(pull.samples, setting, pull.view.scale))
+@dataclass(frozen=True, eq=False)
+class Following:
+    """share (0..1) of the way to a pencil line (n, 2) mm that a pull is drawn to it."""
+
+    share: float
+    line: np.ndarray
+
+
+def centre_of(pull: Pull, setting: Steadying, following: Following | None = None) -> Centre:
+    """The centreline of a pull, steadied, drawn to the pencils if wanted, and fitted. A tap becomes DOT_MM long."""
+    steadied = steady(pull.samples, setting, pull.view.scale)
+    if following is not None:
+        steadied = replace(steadied, path=followed(steadied.path, following.line, following.share))
+    return fitted(steadied)
 
 
 def fitted(steadied: Steadied) -> Centre:

@@ -215,7 +215,7 @@ def _hand(recipe: Recipe, arc: Arc, s: np.ndarray, own: np.ndarray) -> Widths:
     rising = s + np.arange(len(s)) * 1e-10
     pressure = np.interp(own, recipe.centre.own, recipe.centre.pressure)
     nib = recipe.nib
-    half = (nib.lightest + (nib.heaviest - nib.lightest) * np.interp(grid, rising, pressure)) / 2.0
+    half = nib.width(np.interp(grid, rising, pressure)) / 2.0
     return limited(Widths(grid, half, half))
 
 

@@ -1,0 +1,90 @@
+"""Follow: a pulled path drawn towards the pencil line that it runs along; the hand leads, the pencils are evidence."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+REACH_MM, ALONG_DEG = 3.0, 50.0
+"""How far off a pencil line may lie, and how far its direction may differ, to be the one that is meant."""
+LEAST_SHARE = 0.5
+"""Of the path's length that must run along a pencil line, else there is nothing to follow."""
+EASE_MM, EVEN_MM = 2.0, 1.0
+"""Over so much the pull towards it begins and ends where it is lost; the moves are evened out over EVEN_MM."""
+SUGGESTED = 0.7
+"""The share at which a hand of 0.25 mm and a centreline known to 0.1 mm together stray least: by their variances,
+.25^2 / (.25^2 + .1^2) = .86; less, so that the hand leads."""
+
+
+def line_followed(path: np.ndarray, lines: Sequence[np.ndarray]) -> int | None:
+    """Which of some lines (n, 2) mm a path runs along for most of its length; None where it runs along none."""
+    shares = [float(_near(path, line)[1].mean()) if len(line) > 2 else 0.0 for line in lines]
+    best = int(np.argmax(shares)) if shares else 0
+    return best if shares and shares[best] >= LEAST_SHARE else None
+
+
+def followed(path: np.ndarray, line: np.ndarray, share: float) -> np.ndarray:
+    """The path (n, 2), even in time, drawn by `share` (0 to 1) of the way to a pencil line (m, 2) it runs along. Its
+    ends stay as far along the line as the hand had them."""
+    if share <= 0.0 or len(path) < 5:
+        return path
+    foot, meant = _near(path, line)
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
+    weight = _eased(meant, s)
+    move = (foot - path) * weight[:, None]
+    return path + share * _even(move, s)
+
+
+def _near(path: np.ndarray, line: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(feet (n, 2) on the line, whether it is meant (n,)): near enough, and going the same way, either way round."""
+    from scipy.spatial import cKDTree
+
+    fine = _dense(line)
+    ways = _ways(fine)
+    far, k = cKDTree(fine).query(path)
+    # The foot of the perpendicular on the line's direction, not the nearest of its points.
+    foot = fine[k] + ways[k] * ((path - fine[k]) * ways[k]).sum(axis=1)[:, None]
+    ends = (k == 0) | (k == len(fine) - 1)
+    foot = np.where(ends[:, None], fine[k] + ((path - fine[k]) * ways[k]).sum(axis=1)[:, None] * ways[k], foot)
+    same = np.abs((_ways(path) * ways[k]).sum(axis=1)) >= np.cos(np.radians(ALONG_DEG))
+    return foot, (far <= REACH_MM) & same
+
+
+def _eased(meant: np.ndarray, s: np.ndarray) -> np.ndarray:
+    """1 where a line is meant, falling to 0 over EASE_MM towards where none is."""
+    lost = np.flatnonzero(~meant)
+    if not len(lost):
+        return np.ones(len(s))
+    at = np.searchsorted(s[lost], s)
+    before = np.where(at > 0, s - s[lost][np.maximum(at - 1, 0)], np.inf)
+    after = np.where(at < len(lost), s[lost][np.minimum(at, len(lost) - 1)] - s, np.inf)
+    u = np.clip(np.minimum(before, after) / EASE_MM, 0.0, 1.0)
+    out: np.ndarray = u * u * (3.0 - 2.0 * u)
+    return out
+
+
+def _even(move: np.ndarray, s: np.ndarray) -> np.ndarray:
+    """Moves evened out along the path, so that the grain of the reading does not come into the line."""
+    length = float(s[-1])
+    if length < 2.0 * EVEN_MM:
+        return move
+    grid = np.linspace(0.0, length, max(8, round(length / 0.1)) + 1)
+    half = max(1, round(3.0 * EVEN_MM / (grid[1] - grid[0])))
+    kernel = np.exp(-0.5 * (np.arange(-half, half + 1) * (grid[1] - grid[0]) / EVEN_MM) ** 2)
+    kernel /= kernel.sum()
+    out = np.empty_like(move)
+    for axis in (0, 1):
+        v = np.interp(grid, s, move[:, axis])
+        out[:, axis] = np.interp(s, grid, np.convolve(np.pad(v, half, mode="edge"), kernel, mode="valid"))
+    return out
+
+
+def _dense(line: np.ndarray) -> np.ndarray:
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    at = np.linspace(0.0, s[-1], max(3, int(s[-1] / 0.2) + 1))
+    return np.column_stack([np.interp(at, s, line[:, k]) for k in (0, 1)])
+
+
+def _ways(points: np.ndarray) -> np.ndarray:
+    way = np.gradient(points, axis=0)
+    out: np.ndarray = way / np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+    return out

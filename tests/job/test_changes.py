@@ -288,3 +288,35 @@ def test_every_change_is_in_the_docs_with_its_arguments():
     assert set(rows) == set(CHANGES) - set(NOT_FOR_EDITS)
     for name, row in rows.items():
         assert set(re.findall(r"`(\w+)", row)) == set(argument_names(name)), name
+
+
+def test_other_takes_are_kept_as_long_as_their_line_is(open_job):
+    from plain_stride.hand.pull import Pull
+    from tests.conftest import samples_along
+
+    key = open_job.pull((10, 10), (90, 10))
+    for k in range(3):
+        open_job.do("again", line=key, pull=Pull(samples_along([(10, 10), (90, 12 + k)], 1.0, 100, 0.5)))
+    open_job.do("take", line=key, take=2)
+    step = open_job.job.set_mark("now")
+    open_job.store.mark("now", step)
+    open_job.do("swell", line=key, factor=1.2)
+    open_job.store.forget(open_job.job.may_forget("now"))
+    takes = open_job.again().job.rows["lines"][key]["takes"]
+    assert len(takes) == 4
+    assert all(len(open_job.job.pull(take).samples) for take in takes)
+    for wrong in (0, 5, "p99", True, None):
+        with pytest.raises(JobError, match="takes"):
+            open_job.do("take", line=key, take=wrong)
+
+
+def test_swells_go_along_with_another_take(open_job):
+    from plain_stride.hand.pull import Pull
+    from tests.conftest import samples_along
+
+    key = open_job.pull((10, 10), (90, 10), seconds=1.0)
+    open_job.do("swell", line=key, factor=1.5, **{"from": 20.0, "to": 40.0})
+    before = open_job.job.rows["lines"][key]["edits"][0]
+    open_job.do("again", line=key, pull=Pull(samples_along([(10, 10), (90, 12)], 2.0, 100, 0.5)))
+    after = open_job.job.rows["lines"][key]["edits"][0]
+    assert after[:2] == pytest.approx([2 * v for v in before[:2]], rel=0.02)

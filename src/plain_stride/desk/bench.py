@@ -16,6 +16,8 @@ from plain_stride.desk.step_words import step_words
 from plain_stride.desk.strip_picture import StripPicture
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import BRIDGE_MM
+from plain_stride.hand.follow import REACH_MM, line_followed
+from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again, what_again
 from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.pull import Pull, View
 from plain_stride.job.changes import DEFAULT_PART, DEFAULT_TIER, Made, make, make_all
@@ -26,6 +28,10 @@ from plain_stride.job.store import JobError, RowChange, open_store
 from plain_stride.lines.centre import centre_of
 from plain_stride.lines.curve import flatten
 
+AGAIN_WORDS = {TAKE: "Another take of the line.", TAIL: "Its tail is pulled anew.",
+               SECTION: "The line goes on."}  # fmt: skip
+AGAIN_MM = 0.25
+"""Apart of the places on a line from which its tail may be pulled."""
 COVER_MM = 0.01
 """How near the outline of a drawn cover keeps to its pull."""
 
@@ -83,6 +89,9 @@ class Bench(QObject):
         self.last_line = self._newest_pull()
         self.share_before = 100.0
         self.drawing_cover = ""
+        self.again = False
+        self.follow_share = 0.0
+        self.pencil_lines: list[np.ndarray] = []
         self.inked_share: float | None = None
         self.strip_picture: StripPicture | None = None
         self.opened_at = self.job.head
@@ -277,9 +286,62 @@ class Bench(QObject):
         """Begins to make a line of a pull; `laid` is told its id soon after, or None where it could not be made."""
         pull = Pull(samples, self.nib, view, device, clock)
         hand, part = self.in_hand, self.part
-        prepare = self.shapes.preparing(pull, hand.role, part.tier if part is not None else DEFAULT_TIER)
-        self._finisher.put({"pull": pull, "part": hand.part, "role": hand.role}, prepare, laid)
+        follow = self._followed(pull)
+        prepare = self.shapes.preparing(pull, hand.role, part.tier if part is not None else DEFAULT_TIER, follow)
+        arguments = {"pull": pull, "part": hand.part, "role": hand.role, "follow": follow}
+        self._finisher.put(arguments, prepare, laid)
         self._tell_saving()
+
+    def _followed(self, pull: Pull) -> dict[str, Any] | None:
+        """The pencil line that a pull runs along, as its row keeps it; None where it follows none."""
+        if self.follow_share <= 0.0 or not self.pencil_lines:
+            return None
+        low, high = pull.samples[:, :2].min(axis=0) - REACH_MM, pull.samples[:, :2].max(axis=0) + REACH_MM
+        near = [
+            line for line in self.pencil_lines if (line.max(axis=0) >= low).all() and (line.min(axis=0) <= high).all()
+        ]
+        best = line_followed(pull.samples[:, :2], near)
+        return None if best is None else {"share": self.follow_share, "line": near[best].tolist()}
+
+    def what_again(self, place: tuple[float, float], glass: float) -> Again:
+        """What a pull that begins at a place (mm) would be of the line in hand; glass: mm on the glass for one."""
+        key = self.shown_line()
+        row: Any = self.job.rows["lines"].get(key) if key is not None else None
+        if row is None or row["pull"] is None:
+            return Again(NONE)
+        shape = self.shapes[key]  # type: ignore[index]
+        s = np.linspace(0.0, shape.length, max(2, round(shape.length / AGAIN_MM)))
+        return what_again(np.array(place), shape.arc.point(s), np.interp(s, shape.s, shape.own), glass)
+
+    def other_takes(self) -> list[np.ndarray]:
+        """Centrelines (n, 2) mm of the takes of the line in hand that are not chosen."""
+        key = self.shown_line()
+        chosen = self.job.rows["lines"][key]["pull"] if key is not None else None
+        return [points for take, points in self.takes().items() if take != chosen]
+
+    def takes(self) -> dict[str, np.ndarray]:
+        """Centrelines (n, 2) mm of all takes of the line in hand, by their pulls' keys."""
+        key = self.shown_line()
+        row: Any = self.job.rows["lines"].get(key) if key is not None else None
+        if row is None or row["pull"] is None:
+            return {}
+        shift = np.array(row["shift"] or (0.0, 0.0))
+        keys = row["takes"] or [row["pull"]]
+        return {k: flatten(self.shapes.centre({**row, "pull": k}).curve, COVER_MM) + shift for k in keys}
+
+    def lay_again(
+        self, found: Again, samples: np.ndarray, view: View, device: str, clock: str,
+        laid: Callable[[str | None], object] = lambda line: None,
+    ) -> None:  # fmt: skip
+        """Makes a pull another take of the line in hand, its tail, or its next section."""
+        key = self.shown_line()
+        pull = Pull(samples, self.nib, view, device, clock)
+        made = self.make("again", line=key, pull=pull, what=found.what, at=found.at)
+        if made is not None:
+            self.last_line = key
+            n = len(self.job.rows["lines"][str(key)]["takes"] or [])  # type: ignore[arg-type]
+            self.said.emit(f"**{AGAIN_WORDS[found.what]}** It has {n} takes now, all kept.", False)
+        laid(key if made is not None else None)
 
     def coming(self) -> int:
         """Pulls that were lifted and are not shown as lines yet."""

@@ -51,6 +51,9 @@ def key_uses(shell: "Shell") -> dict[str, KeyUse]:
                     lambda: shell.bench.undo()),
         "V": KeyUse("the strip, large", "strip folded, or back", lambda: shell.enlarge_strip(True),
                     lambda: shell.enlarge_strip(False), shell.fold_strip),
+        "R": KeyUse("rehearse: the pull is shown, not kept",
+                    "again: the next pull redoes the line, its tail, or goes on from its end",
+                    lambda: _rehearse(shell, True), lambda: _rehearse(shell, False), lambda: arm_again(shell.bench)),
         "N": KeyUse("the frame under the pen fills the view", "the frame, or back to the page",
                     lambda: shell.show_frame(True), lambda: shell.show_frame(False),
                     lambda: shell.show_frame(not shell.frame_shown())),
@@ -113,6 +116,21 @@ def _nib_step(bench: Bench, step: int) -> None:
 def _ink_alone(shell: "Shell", on: bool) -> None:
     shell.sheet.layer.pencils_off = on
     shell.sheet.redraw()
+
+
+def _rehearse(shell: "Shell", on: bool) -> None:
+    shell.sheet.rehearsing = on
+
+
+def arm_again(bench: Bench) -> None:
+    """The next pull belongs to the line in hand, or is a new line again."""
+    if not bench.again and bench.shown_line() is None:
+        bench.said.emit("There is no line yet that could be pulled again.", False)
+        return
+    bench.again = not bench.again
+    words = "the next pull redoes the line in hand: its start for a take, on it for its tail, its end to go on."
+    bench.said.emit(f"**Again:** {words}" if bench.again else "The next pull is a new line.", False)
+    bench.chosen_changed.emit()
 
 
 def _as_scanned(shell: "Shell", on: bool) -> None:

@@ -31,11 +31,13 @@ from plain_stride.desk.live_pull import LivePull
 from plain_stride.desk.painted import Painted, draw_whole
 from plain_stride.desk.sheet_events import SheetEvents
 from plain_stride.desk.state_view import StateView
-from plain_stride.desk.theme import THEME, sheet_color
+from plain_stride.desk.theme import LABEL, THEME, sheet_color
 from plain_stride.desk.tools.base import SheetTool
 from plain_stride.desk.view import BoardView
 from plain_stride.form.cover import Cover, changed_boxes
+from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again
 from plain_stride.hand.pull import View
+from plain_stride.hand.steady import steady
 from plain_stride.job.store import RowChange
 from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
@@ -48,6 +50,9 @@ FRAME_SLICE_S, SLICE_S, PEN_SLICE_S, PEN_REST_MS = 0.012, 0.004, 0.0005, 6
 slices under the pen, since a timer that never rests would come before every frame."""
 BOX_PX = 24.0
 """Pixels left free round a frame that fills the view."""
+AGAIN_PX = 150
+"""Pixels round the pen that the word beside it takes."""
+PULL_WORDS = {TAKE: "another take", TAIL: "its tail", SECTION: "its next section", NONE: "a new line"}
 SHOWN_ROWS, THEN_S, LOOK_PX_PER_MM = 64, 0.08, 14.0
 TELL_WIDTH_S = 0.03
 """The width under the pen is told no more often: nobody reads it quicker, and each time is a frame's work."""
@@ -84,6 +89,8 @@ class SheetView(Painted, SheetEvents):
         self.hold = HeldKeys(self)
         self.key_pen = KeyPen(self)
         self.tool: SheetTool | None = None
+        self.rehearsing = False
+        self._again = Again(NONE)
         self.kept_left = self.kept_right = 0
         self._then: InkLayer | None = None
         self._fitted = True
@@ -352,6 +359,8 @@ class SheetView(Painted, SheetEvents):
             self.tool.paint(painter, self.view)
         self.hold.paint(painter)
         self.key_pen.paint(painter)
+        if self.bench.again:
+            self._paint_again(painter)
         for live in self._lifted if self.live is None else [*self._lifted, self.live]:
             live.show(painter, self.view)
         if self.pointer is not None and self.live is None:
@@ -366,6 +375,18 @@ class SheetView(Painted, SheetEvents):
         else:
             for ring in shape.rings:
                 self.trace(painter, np.vstack([ring, ring[:1]]), 1.6)
+
+    def _paint_again(self, painter: QPainter) -> None:
+        """Other takes of the line in hand, pale; and beside the pen what a pull from there would be."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(sheet_color("pencil"), 1.4))
+        for points in self.bench.other_takes():
+            painter.drawPolyline(polyline(self.view.to_glass(points)))
+        if self.pointer is not None and self.live is None:
+            found = self.bench.what_again(self.view.to_board(self.pointer), self.glass())
+            painter.setFont(THEME.font(LABEL, bold=True))
+            painter.setPen(sheet_color("chosen"))
+            painter.drawText(self.pointer + QPointF(14.0, -12.0), PULL_WORDS[found.what])
 
     def trace(self, painter: QPainter, points: np.ndarray, width: float) -> None:
         painter.setPen(QPen(sheet_color("chosen"), width))
@@ -386,7 +407,7 @@ class SheetView(Painted, SheetEvents):
 
     def point(self, at: QPointF | None) -> None:
         self.pointer = at
-        reach = math.ceil(self.bench.nib.heaviest * self.view.scale / 2.0 + 11)
+        reach = math.ceil(self.bench.nib.heaviest * self.view.scale / 2.0 + (AGAIN_PX if self.bench.again else 11))
         new = QRect() if at is None else QRect(at.toPoint(), at.toPoint()).adjusted(-reach, -reach, reach, reach)
         self.update(QRegion(self._ring).united(new))
         self._ring = new
@@ -419,6 +440,7 @@ class SheetView(Painted, SheetEvents):
         if reason:
             self.bench.said.emit(reason, True)
             return
+        self._again = self.bench.what_again(self.view.to_board(at), self.glass()) if self.bench.again else Again(NONE)
         self.live = LivePull(self.bench.nib, self.view, self.glass(), device, stamp, self._covers_before(),
                              self.devicePixelRatioF())  # fmt: skip
         if self.layer.busy:
@@ -455,14 +477,33 @@ class SheetView(Painted, SheetEvents):
         self._lifted.append(live)
         if self.layer.busy:
             self._go_on_painting()
-        if self.bench.drawing_cover:
+        if self.rehearsing:
+            self._tell_rehearsal(live)
+            self._laid(live, None)
+        elif self.bench.drawing_cover:
             self.bench.lay_cover(live.samples(), view)
             self._laid(live, None)
+        elif self._again.what:
+            found, self._again = self._again, Again(NONE)
+            self.bench.again = False
+            self.bench.lay_again(found, live.samples(), view, live.device, live.clock, partial(self._laid, live))
         else:
             self.bench.lay_pull(live.samples(), view, live.device, live.clock, partial(self._laid, live))
         self.point(at)
         self.bench.live_width.emit(None)
         self.pulling.emit(False)
+
+    def _tell_rehearsal(self, live: LivePull) -> None:
+        """The figures of a pull that is not kept."""
+        samples = live.samples()
+        steadied = steady(samples, self.bench.nib.steadying, self.glass())
+        length = float(np.hypot(*np.diff(steadied.path, axis=0).T).sum())
+        seconds = max(float(samples[-1, 3]), 1e-3)
+        self.bench.said.emit(
+            f"Rehearsed, not kept: **{length:.0f} mm** in **{seconds:.1f} s**, {length / seconds:.0f} mm/s; shake"
+            f" **{steadied.tremor_mm:.3f} mm**.",
+            False,
+        )
 
     def _mm(self, at: QPointF) -> np.ndarray:
         return np.array(self.view.to_board(at))

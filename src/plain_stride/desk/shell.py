@@ -30,7 +30,7 @@ from plain_stride.desk.gauge import Gauge
 from plain_stride.desk.hold_spots import HoldSpots
 from plain_stride.desk.job_menu import job_menu
 from plain_stride.desk.key_plan import KEYS
-from plain_stride.desk.key_uses import key_uses
+from plain_stride.desk.key_uses import arm_again, key_uses
 from plain_stride.desk.keys import KeyHand
 from plain_stride.desk.line_menu import line_menu
 from plain_stride.desk.parts_list import PartsList
@@ -526,6 +526,8 @@ class Shell(QWidget):
         self.keys.let_all_go()
         if self.sheet.key_pen.give_up():
             self.say("The points were dropped: no line was pulled.", False)
+        elif self.bench.again:
+            arm_again(self.bench)
         elif self.sheet.put_tool_away():
             self.say("Put away: the pen pulls lines again.", False)
         elif self.print_shown():

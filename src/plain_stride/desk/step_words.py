@@ -28,7 +28,9 @@ WORDS = {
     "frame-merge": "frames merged", "frame-delete": "frames taken away", "frame-grid": "even frames made",
     "frame-lines": "frames lined", "target": "print target changed", "target-delete": "print target taken back",
     "job-sheet": "job sheet changed", "pencil-pass": "pencil pass drawn", "pass-delete": "pencil passes taken away",
-    "area": "area marked", "area-delete": "areas taken off", "X marks": "X marks kept",
+    "again": "line pulled again", "take": "another take chosen",
+    "follow": "drawn to the pencils", "area": "area marked", "area-delete": "areas taken off",
+    "X marks": "X marks kept",
     "no need to ink": "areas that need no ink", "own print target": "print target made",
     "print targets": "print targets taken in",
 }  # fmt: skip

@@ -30,6 +30,9 @@ def bundle_of(job: Job, keys: list[str]) -> dict[str, Any]:
         table = next(t for t in INKED if key in job.rows[t])
         row = dict(job.rows[table][key])
         row.pop("place")
+        if table == "lines":
+            # A copy is of the line as it is: what else was tried for it stays with it.
+            row["takes"] = None
         part = job.rows["parts"][str(row["part"])]
         parts[str(row["part"])] = {"name": part["name"], "tier": part["tier"]}
         for column, name in BLOB_COLUMNS[table].items():

@@ -200,6 +200,11 @@ class Store:
                 f" UNION SELECT json_extract(before, '$.{column}') FROM step_rows WHERE tbl = '{table}'"
                 f" UNION SELECT json_extract(after, '$.{column}') FROM step_rows WHERE tbl = '{table}'"
             )
+            if blobs == "pulls":
+                # Other takes of a line are kept as long as it is.
+                used += " UNION SELECT j.value FROM lines, json_each(lines.takes) AS j"
+                for side in ("before", "after"):
+                    used += f" UNION SELECT j.value FROM step_rows, json_each(json_extract({side}, '$.takes')) AS j"
             work.append((f"DELETE FROM {blobs} WHERE id NOT IN (SELECT v FROM ({used}) WHERE v IS NOT NULL)", ()))
         work.append(("DELETE FROM fits WHERE pull NOT IN (SELECT id FROM pulls)", ()))
         self._changed(work)

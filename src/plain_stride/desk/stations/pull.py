@@ -13,6 +13,8 @@ from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.line_menu import HEAVIER
 from plain_stride.desk.lines_list import LinesList
 from plain_stride.desk.stations.base import Page, PagedNotes
+from plain_stride.desk.stations.pull_again import AgainPage
+from plain_stride.desk.stations.pull_pressure import PressurePage
 from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
 from plain_stride.job.reports import line_report
@@ -29,7 +31,9 @@ class PullNotes(PagedNotes):
     name, key = "Pull", "U"
 
     def __init__(self, bench: Bench) -> None:
-        super().__init__(bench, {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Nib": _NibPage(bench)})
+        super().__init__(bench, {
+            "Hand": _HandPage(bench), "Line": _LinePage(bench), "Again": AgainPage(bench), "Nib": _NibPage(bench),
+            "Pressure": PressurePage(bench)})  # fmt: skip
 
     def fact(self) -> str:
         n, inked = self.bench.job.line_count, self.bench.inked_share

@@ -1,0 +1,165 @@
+"""Again, rehearsal, follow and pressure in the real window, by pen, mouse and keys."""
+
+import json
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from plain_stride.job.job import opened
+from plain_stride.pencils.scanner import SOFT, scan
+from tests.desk.test_window import press, said
+
+KEY = Qt.Key
+
+
+def page(window, name):
+    window.shell.show_station("Pull")
+    notes = window.shell.stations["Pull"]
+    notes.show_page(name)
+    window.settle()
+    return notes.page(name)
+
+
+def test_r_makes_the_next_pull_another_take_that_can_be_chosen(window):
+    key = window.pull((10, 20), (100, 20))
+    first = window.lines()[key]["pull"]
+    window.tap(KEY.Key_R)
+    assert window.bench.again
+    window.pull((10.5, 20.5), (100, 24))
+    row = window.lines()[key]
+    assert len(window.lines()) == 1 and row["takes"] == [first, row["pull"]] and not window.bench.again
+    again = page(window, "Again")
+    assert again._takes.count() == 2
+    again._takes.setCurrentRow(next(k for k in range(2) if "chosen" not in again._takes.item(k).text()))
+    assert window.lines()[key]["pull"] == first
+    assert len(window.bench.other_takes()) == 1
+    window.bench.undo()
+    window.bench.undo()
+    assert window.lines()[key]["takes"] is None
+    assert window.pull((10, 50), (100, 50)) is not None
+
+
+def test_the_tail_and_the_next_section_join_on(window):
+    key = window.pull((10, 20), (60, 20))
+    window.tap(KEY.Key_R)
+    window.pull((60.5, 20.3), (110, 40))
+    shape = window.bench.shapes[key]
+    assert len(window.lines()) == 1
+    assert shape.curve[0, 0] == pytest.approx([10, 20], abs=0.3)
+    assert shape.curve[-1, 3] == pytest.approx([110, 40], abs=0.4)
+    window.tap(KEY.Key_R)
+    window.pull((40, 20.2), (60, 60))
+    shape = window.bench.shapes[key]
+    assert shape.curve[-1, 3] == pytest.approx([60, 60], abs=0.5)
+    assert shape.curve[0, 0] == pytest.approx([10, 20], abs=0.3)
+    assert len(window.lines()[key]["takes"]) == 3
+
+
+def test_a_pull_elsewhere_is_a_new_line_though_again_was_asked_for(window):
+    window.pull((10, 20), (60, 20))
+    window.tap(KEY.Key_R)
+    window.hover((30, 60))
+    assert window.bench.what_again((30, 60), window.sheet.glass()).what == ""
+    assert window.pull((30, 60), (90, 60)) is not None
+    assert len(window.lines()) == 2
+    window.tap(KEY.Key_Escape)
+    assert not window.bench.again
+
+
+def test_r_without_a_line_says_so(window):
+    window.tap(KEY.Key_R)
+    assert "no line yet" in said(window)
+
+
+def test_a_rehearsed_pull_is_told_and_not_kept(window):
+    window.hold(KEY.Key_R)
+    window.pull((10, 20), (100, 20))
+    window.let_go(KEY.Key_R)
+    assert window.lines() == {} and "Rehearsed, not kept" in said(window)
+    assert window.pull((10, 20), (100, 20)) is not None
+
+
+def test_a_mouse_pulls_again_by_the_page(window):
+    key = window.mouse_pull((10, 20), (100, 20)) or next(iter(window.lines()))
+    page(window, "Again")
+    press(window, "pull the line in hand again")
+    window.mouse_pull((10, 20), (100, 22))
+    assert len(window.lines()[key]["takes"]) == 2
+
+
+def test_pulls_follow_the_pencils_as_far_as_asked(window):
+    lines = [np.array([[10.0, 45.0], [110.0, 45.0]])]
+    window.bench.make("pencils-add", data=scan(lines, (120.0, 90.0), 200.0, 1, SOFT), name="r")
+    again = page(window, "Again")
+    again._set_follow(0.5)
+    assert "Read the pencils first" in said(window)
+    window.shell.pencils().reader.read()
+    window.wait_until(lambda: bool(window.bench.pencil_lines), 60)
+    free = window.pull((12, 47), (108, 47))
+    assert window.lines()[free]["follow"]["share"] == 0.5
+    middle = window.bench.shapes[free].arc.point(np.array([48.0]))[0]
+    assert middle[1] == pytest.approx(46.0, abs=0.25)
+    again._set_follow(1.0)
+    window.bench.choose([free])
+    window.settle()
+    press(window, "draw the chosen lines so")
+    assert window.bench.shapes[free].arc.point(np.array([48.0]))[0][1] == pytest.approx(45.0, abs=0.2)
+    window.bench.make("follow", lines=[free], share=0.0)
+    assert window.bench.shapes[free].arc.point(np.array([48.0]))[0][1] == pytest.approx(47.0, abs=0.1)
+    away = window.pull((12, 80), (108, 80))
+    assert window.lines()[away]["follow"] is None
+
+
+def test_the_response_is_dragged_and_given_to_all_nibs(window):
+    pressure = page(window, "Pressure")
+    curve = pressure._curve
+    middle = curve._at(0.5, 0.5).toPoint()
+    QTest.mousePress(curve, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle)
+    QTest.mouseMove(curve, middle - QPoint(0, 40))
+    QTest.mouseRelease(curve, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle - QPoint(0, 40))
+    response = window.bench.nib.response
+    assert len(response.points) == 3 and response.share(np.array([0.5]))[0] > 0.6
+    soft = window.pull((10, 20), (100, 20), pressure=0.5)
+    assert window.bench.shapes[soft].widths.full.max() > 0.68
+    press(window, "give it to all nibs")
+    assert all(nib.response == response for nib in window.bench.job.nibs().values())
+    curve.setFocus()
+    QTest.keyClick(curve, KEY.Key_Down)
+    assert window.bench.nib.response.share(np.array([0.5]))[0] < response.share(np.array([0.5]))[0]
+    press(window, "pressure as it is")
+    assert window.bench.nib.response.plain
+
+
+def test_three_rows_of_marks_calibrate_the_hand(window, tmp_path):
+    pressure = page(window, "Pressure")
+    press(window, "calibrate with marks…")
+    for level in (0.15, 0.4, 0.8):
+        for k in range(12):
+            window.pull((20 + 5 * k, 20), (20 + 5 * k, 26), pressure=level, n=20)
+    assert window.lines() == {}
+    assert [len(marks) for marks in pressure._marks.values()] == [12, 12, 12]
+    press(window, "that is my hand")
+    assert "15%" in pressure._range.accessibleName() and "steady" in pressure._range.accessibleName()
+    press(window, "fit the curve to them")
+    share = window.bench.nib.response.share(np.array([0.15, 0.4, 0.8]))
+    assert share == pytest.approx([0.05, 0.5, 1.0], abs=0.05)
+    pressure.give(tmp_path / "my hand.json")
+    assert json.loads((tmp_path / "my hand.json").read_text())["of"] == "my hand"
+    press(window, "pressure as it is")
+    pressure.take(tmp_path / "my hand.json")
+    assert not window.bench.nib.response.plain
+    pressure.take(tmp_path / "none.json")
+    assert "as it was" in pressure._fault.accessibleName()
+
+
+def test_takes_and_responses_are_there_after_a_restart(window):
+    key = window.pull((10, 20), (100, 20))
+    window.tap(KEY.Key_R)
+    window.pull((10, 20), (100, 26))
+    window.bench.make("nib", key="3", response=[[0, 0], [0.3, 0.6], [1, 1]])
+    window.bench.save_all()
+    with opened(window.bench.job.path) as (job, _):
+        assert len(job.rows["lines"][key]["takes"]) == 2
+        assert job.nibs()["3"].response.points[1] == (0.3, 0.6)

@@ -20,6 +20,8 @@ BUSY, EMPTIER = 0.35, 3.0
 """Pixels a mm of the map; least radius of an empty place, width of the ring round it that is looked at, in so many
 sectors, of which one at most may hold no line. The ring has at least so many mm of line for each square mm, and nine
 in ten of its places lie three times nearer to a line than the middle of the empty one."""
+OVERLAP_MM = 1.3
+"""How near another line an end lies that belongs beside it."""
 FINE_LONG_MM = 1.5
 """How long two lines must run closer than print holds."""
 
@@ -48,8 +50,8 @@ class Place:
 
 def undecided_places(centres: list[Centre], graph: Graph, kind: Kind) -> list[Place]:
     """The places, the worst first."""
-    found = [*_passes_apart(centres), *_second_readings(graph), *_loops(graph), *_stops(centres, kind),
-             *empty_places(centres)]  # fmt: skip
+    found = [*_passes_apart(centres), *_second_readings(graph), *_loops(graph), *_overlaps(centres),
+             *_stops(centres, kind), *empty_places(centres)]  # fmt: skip
     found.sort(key=lambda place: -place.measured)
     out: list[Place] = []
     for place in found:
@@ -117,6 +119,50 @@ def _loops(graph: Graph) -> list[Place]:
             if apart <= LOOP_APART_MM:
                 out.append(_box(np.vstack(both), "two-readings", apart))
     return out
+
+
+def _overlaps(centres: list[Centre]) -> list[Place]:
+    """Two lines of which each begins beside the other: one line, drawn twice, that parts on the way."""
+    from scipy.spatial import cKDTree
+
+    if not centres:
+        return []
+    starts = np.cumsum([0, *(len(c.points) for c in centres)])
+    points = np.vstack([c.points for c in centres])
+    tips = [(n, end) for n, c in enumerate(centres) if not c.closed for end in (0, len(c.points) - 1)]
+    near = cKDTree(points).query_ball_point(points[[starts[n] + end for n, end in tips]], OVERLAP_MM) if tips else []
+    beside: dict[tuple[int, int], list[tuple[int, int]]] = {}
+    for (n, end), found in zip(tips, near, strict=True):
+        for m in {int(np.searchsorted(starts, k, side="right")) - 1 for k in found} - {n}:
+            far = np.hypot(*(centres[m].points - centres[n].points[end]).T)
+            beside.setdefault((n, m), []).append((end, int(np.argmin(far))))
+    out = []
+    for (n, m), ends in beside.items():
+        for end, k in ends if n < m else ():
+            for other, back in beside.get((m, n), ()):
+                # From where the one begins beside the other to where the other ends beside it.
+                place = _parted(_between(centres[m].points, k, other), _between(centres[n].points, end, back))
+                out += [place] if place is not None else []
+    return out
+
+
+def _between(points: np.ndarray, a: int, b: int) -> np.ndarray:
+    return points[min(a, b) : max(a, b) + 1]
+
+
+def _parted(one: np.ndarray, two: np.ndarray) -> Place | None:
+    """Two stretches that begin and end together, if they part on the way as passes do."""
+    from scipy.spatial import cKDTree
+
+    lengths = sorted(len(p) * STEP_MM for p in (one, two))
+    if not APART_LONG_MM < lengths[0] <= lengths[1] <= min(LOOP_LONG_MM, 1.5 * lengths[0]):
+        return None
+    apart, back = cKDTree(two).query(one)[0], cKDTree(one).query(two)[0]
+    most = float(max(apart.max(), back.max()))
+    if not APART_MM <= most <= LOOP_APART_MM:
+        return None
+    wide = np.vstack([one[apart > APART_MM / 2.0], two[back > APART_MM / 2.0]])
+    return _box(wide, "passes", most) if len(wide) else None
 
 
 def _stops(centres: list[Centre], kind: Kind) -> list[Place]:

@@ -248,3 +248,14 @@ def test_a_typed_leeway_above_autos_own_calms_the_line():
 
 def test_the_default_nib_has_a_plain_response():
     assert DEFAULT_NIB.response.plain
+
+
+def test_a_circle_shrinks_by_what_is_told_and_by_nothing_with_the_hand_alone():
+    """3 mm circles: at most .010 mm at a normal pace and .040 at a fast one are asked of auto (35 and 110 mm/s at a
+    10 mm radius, by the two-thirds law 23 and 74 at 3 mm)."""
+    from plain_stride.hand.effect import circle_shrinks
+
+    assert circle_shrinks(Steadying("off"), 3.0, 30.0) == pytest.approx(0.0, abs=1e-3)
+    assert circle_shrinks(Steadying(), 3.0, 23.0) <= 0.010
+    assert circle_shrinks(Steadying(), 3.0, 74.0) <= 0.040
+    assert circle_shrinks(Steadying(leeway=0.3), 3.0, 23.0) >= circle_shrinks(Steadying(), 3.0, 23.0)

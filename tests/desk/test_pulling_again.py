@@ -113,7 +113,7 @@ def test_pulls_follow_the_pencils_as_far_as_asked(window):
 
 
 def test_the_response_is_dragged_and_given_to_all_nibs(window):
-    pressure = page(window, "Pressure")
+    pressure = page(window, "Press")
     curve = pressure._curve
     middle = curve._at(0.5, 0.5).toPoint()
     QTest.mousePress(curve, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle)
@@ -133,7 +133,7 @@ def test_the_response_is_dragged_and_given_to_all_nibs(window):
 
 
 def test_three_rows_of_marks_calibrate_the_hand(window, tmp_path):
-    pressure = page(window, "Pressure")
+    pressure = page(window, "Press")
     press(window, "calibrate with marks…")
     for level in (0.15, 0.4, 0.8):
         for k in range(12):
@@ -163,3 +163,17 @@ def test_takes_and_responses_are_there_after_a_restart(window):
     with opened(window.bench.job.path) as (job, _):
         assert len(job.rows["lines"][key]["takes"]) == 2
         assert job.nibs()["3"].response.points[1] == (0.3, 0.6)
+
+
+def test_leeway_is_auto_or_as_far_as_the_inker_says(window):
+    hand = page(window, "Hand")
+    window.pull((10, 20), (60, 24), (110, 20))
+    press(window, "as far as I say")
+    assert window.bench.nib.steadying.leeway == pytest.approx(0.1)
+    hand._leeway.show_value(0.3)
+    hand._leeway.settled.emit(0.3)
+    window.settle()
+    assert window.bench.nib.steadying.leeway == 0.3
+    assert "along its length" in hand._effect.accessibleName() and "shrinks by" in hand._effect.accessibleName()
+    press(window, "auto")
+    assert window.bench.nib.steadying.leeway is None

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu
 
+from plain_stride.desk.cautions import MINUTES
 from plain_stride.desk.clipboard import copy_chosen, cut_chosen, duplicate_chosen
 from plain_stride.desk.theme import TEXT_SCALES, THEME, VARIANTS
 
@@ -93,6 +94,14 @@ def _add_hands(shell: "Shell", menu: QMenu) -> None:
         menu.addAction("Left-handed: keys and margins change sides", shell.toggle_hand), shell.keys.plan.left_handed
     )
     _checked(menu.addAction("Hold-spots on the desk", shell.toggle_spots), not shell.spots.isHidden())
+    rub = menu.addMenu("A touch of the pen's other end")
+    for how, words in (("trim", "takes away back to the nearest crossings"), ("cut", "cuts the line: both halves stay"),
+                       ("whole", "takes the whole line away")):  # fmt: skip
+        _checked(rub.addAction(words, partial(shell.use_rub, how)), shell.sheet.rub_how == how)
+    rest = menu.addMenu("A word about breaks")
+    for minutes in MINUTES:
+        words = f"after {minutes} minutes of pulling" if minutes else "never"
+        _checked(rest.addAction(words, partial(shell.use_cautions, minutes)), shell.cautions.minutes == minutes)
     button = menu.addMenu("The pen's button")
     for name, use in shell.uses.items():
         words = use.words_hold or use.words_tap

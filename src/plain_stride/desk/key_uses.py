@@ -45,6 +45,8 @@ def key_uses(shell: "Shell") -> dict[str, KeyUse]:
                     lambda: shell.show_print(True), lambda: shell.show_print(False),
                     lambda: shell.show_print(not shell.print_shown())),
         "X": KeyUse("mirror", "mirror, or back", sheet.mirror, sheet.mirror, sheet.mirror),
+        "J": KeyUse("mirror top to bottom", "mirror top to bottom, or back", sheet.mirror_down, sheet.mirror_down,
+                    sheet.mirror_down),
         "Y": KeyUse("trim: the stretch under the pen shown", "trim it", tap=sheet.trim_under,
                     **held("trim")),  # type: ignore[arg-type]
         "Z": KeyUse("the last change off, to compare", "take it back", lambda: _last_off(shell), sheet.show_now,

@@ -38,6 +38,7 @@ from plain_stride.form.cover import Cover, changed_boxes
 from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again
 from plain_stride.hand.pull import View
 from plain_stride.hand.steady import steady
+from plain_stride.job.board_facts import edges_of
 from plain_stride.job.store import RowChange
 from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
@@ -194,6 +195,10 @@ class SheetView(Painted, SheetEvents):
 
     def mirror(self) -> None:
         self.set_view(self.view.mirrored(self.about()))
+
+    def mirror_down(self) -> None:
+        """Mirrored top to bottom: left to right, and half round."""
+        self.set_view(self.view.mirrored(self.about()).turned(180.0, self.about()))
 
     def per_cent(self) -> float:
         """How large the print is seen: 100 when 1 mm of it takes 1 mm of glass."""
@@ -445,6 +450,7 @@ class SheetView(Painted, SheetEvents):
                              self.devicePixelRatioF())  # fmt: skip
         if self.layer.busy:
             self._go_on_painting()
+        self._tell_off_board(at)
         self.pulling.emit(True)
         self._feed(at, pressure, stamp, tilt)
 
@@ -492,6 +498,14 @@ class SheetView(Painted, SheetEvents):
         self.point(at)
         self.bench.live_width.emit(None)
         self.pulling.emit(False)
+
+    def _tell_off_board(self, at: QPointF) -> None:
+        """A pull that begins where nothing is printed is said at once, and not hindered."""
+        x, y = self.view.to_board(at)
+        w, h = self.bench.job.page.size_mm
+        bleed = edges_of(self.bench.job).bleed
+        if not (-bleed <= x <= w + bleed and -bleed <= y <= h + bleed):
+            self.bench.said.emit("This pull begins off the board: what lies there is not printed.", False)
 
     def _tell_rehearsal(self, live: LivePull) -> None:
         """The figures of a pull that is not kept."""
@@ -599,6 +613,17 @@ class SheetView(Painted, SheetEvents):
         if touch is not None or place is None:
             return touch.line if touch is not None else ""
         return black_at(self.bench, self.view.to_board(place))
+
+    def rub_under(self, how: str, at: QPointF | None = None) -> None:
+        """Trims, cuts or takes away the line under a pixel, under the pen by default."""
+        touch = self.line_under(at)
+        if how == "trim" or touch is None:
+            self.trim_under(at)
+        elif how == "whole":
+            self.bench.make("delete", lines=[touch.line])
+        else:
+            place = self.bench.shapes[touch.line].arc.point(np.array([touch.s]))[0]
+            self.bench.make("cut", line=touch.line, at=[float(v) for v in place])
 
     def trim_under(self, at: QPointF | None = None) -> None:
         """Trims the stretch under a pixel, under the pen by default."""

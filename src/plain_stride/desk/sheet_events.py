@@ -29,6 +29,8 @@ WHEEL_STEP, TURN_STEP = 1.18, 5.0
 LOOP_PX = 6.0
 PALM_S, RUB_PX = 0.6, 5.0
 """Touches this soon after the pen was seen are a palm; an eraser that moves farther than RUB_PX strokes."""
+RUBS = ("trim", "cut", "whole")
+"""What a touch of the pen's other end takes away: back to the nearest crossings, nothing but the join, the line."""
 TOUCHES = (QEvent.Type.TouchBegin, QEvent.Type.TouchUpdate, QEvent.Type.TouchEnd, QEvent.Type.TouchCancel)
 
 
@@ -50,6 +52,7 @@ class SheetEvents(QWidget):
         self._pen_seen = -math.inf
         self._fingers = TwoFingers()
         self.on_pen_button: Callable[[bool], None] = lambda down: None
+        self.rub_how = RUBS[0]
 
     if TYPE_CHECKING:
 
@@ -59,7 +62,7 @@ class SheetEvents(QWidget):
         def point(self, at: QPointF | None) -> None: ...
         def begin_hold(self, what: str) -> None: ...
         def end_hold(self) -> None: ...
-        def trim_under(self, at: QPointF | None = None) -> None: ...
+        def rub_under(self, how: str, at: QPointF | None = None) -> None: ...
         def choose_at(self, at: QPointF | None, more: bool) -> None: ...
         def set_view(self, view: BoardView, fitted: bool = False) -> None: ...
 
@@ -100,7 +103,7 @@ class SheetEvents(QWidget):
             self.end_hold()
             if touched is not None:
                 self.point(touched)
-                self.trim_under()
+                self.rub_under(self.rub_how)
 
     def _watch(self, device: QPointingDevice | None) -> None:
         """A tablet that is pulled out in the middle of a pull ends it."""

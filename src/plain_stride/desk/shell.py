@@ -23,6 +23,7 @@ from plain_stride.desk.application import Application
 from plain_stride.desk.arms_length import ArmsLength
 from plain_stride.desk.asks import Asks
 from plain_stride.desk.bench import Bench
+from plain_stride.desk.cautions import DEFAULT_MINUTES, Cautions
 from plain_stride.desk.clipboard import copy_chosen, cut_chosen, duplicate_chosen, paste
 from plain_stride.desk.controls import HairLine, Sentence
 from plain_stride.desk.drops import can_drop, drop
@@ -36,6 +37,7 @@ from plain_stride.desk.line_menu import line_menu
 from plain_stride.desk.parts_list import PartsList
 from plain_stride.desk.settings import Settings, documents_folder
 from plain_stride.desk.sheet import SheetView
+from plain_stride.desk.sheet_events import RUBS
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.stations.board import BoardNotes
 from plain_stride.desk.stations.hand_over import HandOverNotes
@@ -103,6 +105,11 @@ class Shell(QWidget):
         self.sheet.on_first_move = self.keys.begin_hold
         self.keys.by_pen = str(settings.get("pen_button", self.keys.by_pen))
         self.sheet.on_pen_button = self.keys.pen_button
+        rub = str(settings.get("rub", RUBS[0]))
+        self.sheet.rub_how = rub if rub in RUBS else RUBS[0]
+        self.cautions = Cautions(int(settings.number("cautions", DEFAULT_MINUTES)))
+        self.cautions.due.connect(lambda words: self.say(words, False))
+        self.sheet.pulling.connect(lambda down: self.cautions.pulled())
         if isinstance(app := QApplication.instance(), Application):
             app.pen_away.connect(self.sheet.finish_pull)
         self._board().screen_wanted.connect(self.sheet.print_size)
@@ -421,6 +428,16 @@ class Shell(QWidget):
         """Lets the pen's own button stand for a key."""
         self.keys.by_pen = key
         self.settings.put("pen_button", key)
+
+    def use_rub(self, how: str) -> None:
+        """What a touch of the pen's other end does."""
+        self.sheet.rub_how = how
+        self.settings.put("rub", how)
+
+    def use_cautions(self, minutes: int) -> None:
+        """How often a word about breaks is said, 0 for never."""
+        self.cautions.minutes = minutes
+        self.settings.put("cautions", minutes)
 
     def use_variant(self, variant: str) -> None:
         THEME.use(variant)

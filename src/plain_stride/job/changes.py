@@ -4,7 +4,15 @@ Each takes plain arguments, checks them at the door, and puts rows; `make` turns
 history. `docs/changes.md` lists them for people.
 """
 
-from plain_stride.job import again_changes, board_changes, frame_changes, line_changes, part_changes, pencil_changes
+from plain_stride.job import (
+    again_changes,
+    board_changes,
+    frame_changes,
+    line_changes,
+    part_changes,
+    pencil_changes,
+    shape_changes,
+)
 from plain_stride.job.line_changes import trimmed_stretch
 from plain_stride.job.making import (
     CHANGES,
@@ -21,5 +29,5 @@ from plain_stride.job.pencil_changes import TINTS
 __all__ = [
     "CHANGES", "DEFAULT_PART", "DEFAULT_ROLE", "DEFAULT_TIER", "TINTS", "Made", "again_changes", "argument_names",
     "board_changes", "frame_changes", "line_changes", "make", "make_all", "part_changes", "pencil_changes",
-    "trimmed_stretch",
+    "shape_changes", "trimmed_stretch",
 ]  # fmt: skip

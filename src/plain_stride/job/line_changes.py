@@ -27,6 +27,7 @@ from plain_stride.lines.recipe import Shape
 from plain_stride.weight.plan import check_role
 
 MAX_FACTOR = 20.0
+LEAST_HALF_MM = 0.05
 AT_MM = 5.0
 """How far from a line the place of a trim may lie."""
 
@@ -209,13 +210,36 @@ def trim(m: Making, line: str, at: list[float]) -> list[str]:
     if b < shape.length:
         new_ends = [cut[0], ends[1]]
         if left:
-            twin = {k: v for k, v in row.items() if k not in ("place", "span")}
-            key = m.free_id(None, "l")
-            m.draft.put("lines", key, {**twin, "place": _just_above(m, row), "span": None})
-            left.append(_spanned(m, key, m.job.rows["lines"][key], shape, b, shape.length, new_ends))
+            left.append(_twin(m, row, shape, b, shape.length, new_ends))
         else:
             left.append(_spanned(m, line, row, shape, b, shape.length, new_ends))
     return left
+
+
+@change
+def cut(m: Making, line: str, at: list[float]) -> list[str]:
+    """Cuts a line at a place [x, y] mm: both halves stay lines; a closed one is opened there. Gives their ids."""
+    row, shape = m.line(line), m.shapes[line]
+    points, s = shape.flat
+    away, index = nearest(points, place_of(at))
+    if away > AT_MM:
+        raise JobError(f"that place lies {away:.1f} mm from line '{line}': point at the line")
+    where = float(np.interp(index, np.arange(len(s)), s))
+    blunt = [["flat" if kind == "flat" else "round", None] for kind, _ in row["ends"]]
+    if shape.closed:
+        return [_spanned(m, line, row, shape, where, where + shape.length, blunt)]
+    if min(where, shape.length - where) < LEAST_HALF_MM:
+        raise JobError("that is at the line's end: nothing would be cut off")
+    first = _spanned(m, line, row, shape, 0.0, where, [row["ends"][0], blunt[1]])
+    return [first, _twin(m, row, shape, where, shape.length, [blunt[0], row["ends"][1]])]
+
+
+def _twin(m: Making, row: Any, shape: Shape, a: float, b: float, ends: list[Any]) -> str:
+    """Another line, just above, of a stretch of the same one."""
+    key = m.free_id(None, "l")
+    kept = {k: v for k, v in row.items() if k not in ("place", "span")}
+    m.draft.put("lines", key, {**kept, "place": _just_above(m, row), "span": None})
+    return _spanned(m, key, m.job.rows["lines"][key], shape, a, b, ends)
 
 
 def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float, float] | None:

@@ -15,15 +15,20 @@ from plain_stride.desk.lines_list import LinesList
 from plain_stride.desk.stations.base import Page, PagedNotes
 from plain_stride.desk.stations.pull_again import AgainPage
 from plain_stride.desk.stations.pull_pressure import PressurePage
+from plain_stride.desk.stations.pull_shapes import ShapesPage
 from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
+from plain_stride.hand.advice import PulledLine, advice_on, tightest_bend
+from plain_stride.hand.effect import circle_shrinks
 from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
 from plain_stride.weight.plan import ROLES
 
 MEASURE_MS = 200
-MOST_LEEWAY = 0.12
-"""mm; from here on the slider means auto, which seldom moves a shape farther."""
+AUTO, SET = "auto", "as far as I say"
+SOME_LEEWAY, MOST_LEEWAY = 0.1, 0.6
+"""mm: what the slider starts from, and its end; more can be typed."""
+CIRCLE_MM, USUAL_SPEED = 3.0, 35.0
 SCHOOL_WORDS = {"off": "off", "live": "live", "after the pull": "after"}
 
 
@@ -31,9 +36,9 @@ class PullNotes(PagedNotes):
     name, key = "Pull", "U"
 
     def __init__(self, bench: Bench) -> None:
-        super().__init__(bench, {
-            "Hand": _HandPage(bench), "Line": _LinePage(bench), "Again": AgainPage(bench), "Nib": _NibPage(bench),
-            "Pressure": PressurePage(bench)})  # fmt: skip
+        pages = {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Again": AgainPage(bench),
+                 "Shape": ShapesPage(bench), "Nib": _NibPage(bench), "Press": PressurePage(bench)}  # fmt: skip
+        super().__init__(bench, pages)
 
     def fact(self) -> str:
         n, inked = self.bench.job.line_count, self.bench.inked_share
@@ -54,23 +59,26 @@ class _HandPage(_Page):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._school = Choice(tuple(SCHOOL_WORDS), "after the pull", "Steadying")
+        self._given = Choice((AUTO, SET), AUTO, "Leeway")
         self._leeway = Slider(
             "Leeway",
             _draw_calming,
-            _shown_leeway,
-            _read_leeway,
+            lambda v: f"{v:.3f} mm",
+            measure.parse_length_mm,
             lambda v: (v / MOST_LEEWAY) ** 0.5,
             lambda s: MOST_LEEWAY * s * s,
-            MOST_LEEWAY,
+            SOME_LEEWAY,
         )
         self._effect = Sentence("", colour="faint")
         self._line_heading, self._line = Heading("Last line"), Sentence()
         self._again = Word("steady this line so")
         self._keys = Sentence("", colour="faint")
-        self.add(Heading("Steadying"), self._school, self._leeway, self._effect, self._line_heading, self._line)
+        self.add(Heading("Steadying"), self._school, self._given, self._leeway, self._effect)
+        self.add(self._line_heading, self._line)
         self.add(self._again, Heading("Your other hand"), self._keys)
         self._school.chosen.connect(lambda word: self._set(school=SCHOOL_WORDS[word]))
-        self._leeway.settled.connect(lambda v: self._set(leeway=None if v >= MOST_LEEWAY else v))
+        self._given.chosen.connect(lambda word: self._set(leeway=None if word == AUTO else self._leeway.value))
+        self._leeway.settled.connect(lambda v: self._set(leeway=v))
         self._again.clicked.connect(self._steady)
         self.refresh()
 
@@ -86,16 +94,29 @@ class _HandPage(_Page):
     def refresh(self) -> None:
         setting = self.bench.nib.steadying
         self._school.show_chosen(next(w for w, s in SCHOOL_WORDS.items() if s == setting.school))
-        self._leeway.setVisible(setting.school != "off")
-        self._leeway.show_value(MOST_LEEWAY if setting.leeway is None else setting.leeway)
-        self._effect.say(_effect_words(setting.school, setting.leeway))
+        self._given.setVisible(setting.school != "off")
+        self._given.show_chosen(AUTO if setting.leeway is None else SET)
+        self._leeway.setVisible(setting.school != "off" and setting.leeway is not None)
+        if setting.leeway is not None:
+            self._leeway.show_value(setting.leeway)
         key = self.bench.shown_line()
+        self._effect.say(f"{_effect_words(setting.school, setting.leeway)} {self._circle_words(key)}".strip())
         self._line_heading.setText("CHOSEN LINE" if self.bench.chosen else "LAST LINE")
         self._again.setVisible(key is not None and bool(self.bench.job.rows["lines"][key]["pull"]))
         self._line.say(_line_words(self.bench, key))
         a, f, d, z = (KEYS.shown(use) for use in "AFDZ")
         self._keys.say(f"Hold **{a}**: pencils gone. Hold **{f}**: turn the board, **{d}**: move it."
                        f" Tap **{z}**: the last line back. **F1**: all keys.")  # fmt: skip
+
+    def _circle_words(self, key: str | None) -> str:
+        """What it would do to a small circle, pulled as fast as the last line was."""
+        setting = self.bench.nib.steadying
+        if setting.school == "off" or setting.leeway == 0.0:
+            return ""
+        report = line_report(self.bench.job, self.bench.shapes, key) if key is not None else {}
+        speed = report.get("speed") or USUAL_SPEED
+        shrinks = circle_shrinks(setting, CIRCLE_MM, round(speed, -1) or 10.0)
+        return f"A circle of {CIRCLE_MM:g} mm at {speed:.0f} mm/s shrinks by **{shrinks:.3f} mm**."
 
 
 class _LinePage(_Page):
@@ -238,9 +259,16 @@ def _line_words(bench: Bench, key: str | None) -> str:
         widths += ", under the ceiling" if mean < top else f", over the ceiling of **{top:.2f} mm**"
     if report["tremor_removed"] is None:
         return f"It came without a pull, **{report['length']:.1f} mm** long. {widths}."
+    follow = f" It follows the pencils by **{row['follow']['share']:.0%}**." if row["follow"] else ""
+    pull = bench.job.pull(row["pull"])
+    seconds, bend = report["duration"] or 0.0, tightest_bend(bench.shapes[key].flat[0])
+    pulled = PulledLine(
+        report["tremor_removed"], report["shape_moved"], report["length"], seconds, bend, pull.view.scale
+    )
+    told = advice_on(pulled)
     return (
         f"Shake **{report['tremor_removed']:.3f} mm** taken out; the shape moved at most "
-        f"**{report['shape_moved']:.3f} mm**. {widths}."
+        f"**{report['shape_moved']:.3f} mm**. {widths}.{follow} {' '.join(told)}".rstrip()
     )
 
 
@@ -252,15 +280,8 @@ def _effect_words(school: str, leeway: float | None) -> str:
         return f"Auto takes out what shakes and keeps what you meant, {when}."
     if leeway == 0.0:
         return "No leeway: your hand as it is, shake and all."
-    return f"The shape may move by **{leeway:.3f} mm** at most, {when}."
-
-
-def _shown_leeway(value: float) -> str:
-    return "auto" if value >= MOST_LEEWAY else f"{value:.3f} mm"
-
-
-def _read_leeway(text: str) -> float:
-    return MOST_LEEWAY if text.strip().lower() == "auto" else measure.parse_length_mm(text)
+    more = " Beyond your hand's own leeway the line is calmed along its length." if leeway > SOME_LEEWAY else ""
+    return f"The shape may move by **{leeway:.3f} mm** at most, {when}.{more}"
 
 
 def _draw_calming(painter: QPainter, wide: float, high: float) -> None:

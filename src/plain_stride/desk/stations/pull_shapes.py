@@ -1,0 +1,107 @@
+"""Pull, page Shapes: straights, bows, ellipses, parallels and symmetry, that stay lines; what was pulled made so."""
+
+import numpy as np
+
+from plain_stride import measure
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
+from plain_stride.desk.stations.base import Page
+from plain_stride.desk.tools.drawing import PointTool, StraightTool
+from plain_stride.desk.tools.shapes import BowTool, ChainTool, RoundTool
+from plain_stride.errors import StrideError
+
+EVEN, TAPER = "even", "tapered"
+DEFAULT_GAP, DEFAULT_TIMES, DEFAULT_AROUND = "2 mm", "1", "6"
+
+
+class ShapesPage(Page):
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._ends = Choice((EVEN, TAPER), EVEN, "Width of drawn shapes")
+        straight, bow = Word("straights…"), Word("a bow…")
+        middle, corner = Word("ellipse from its middle…"), Word("by its box…")
+        circle, across = Word("circle from its middle…"), Word("by a diameter…")
+        self._gap, self._times = Field("Parallels at"), Field("How many")
+        self._gap.show_text(DEFAULT_GAP)
+        self._times.show_text(DEFAULT_TIMES)
+        self._beside, self._axis = Word("beside the line in hand"), Word("mirror it about an axis…")
+        self._count, self._round = Field("Turned round, in all"), Word("turn it round a place…")
+        self._count.show_text(DEFAULT_AROUND)
+        self._straighten, self._rounder = Word("make it straight"), Word("make it round")
+        self._fault, self._none = Sentence("", colour="red"), Sentence("", colour="faint")
+        self._acting = [self._gap, self._times, self._beside, self._axis, self._count, self._round, self._straighten,
+                        self._rounder]  # fmt: skip
+        self.add(Heading("Drawn, and lines all the same"))
+        self.add_verbs(straight, bow)
+        self.add_verbs(middle, corner)
+        self.add_verbs(circle, across)
+        self.add(self._ends, Heading("From the line in hand"), self._none)
+        self.add_verbs(self._straighten, self._rounder)
+        self.add(self._gap, self._times, self._beside, self._axis, self._count, self._round, self._fault)
+        straight.clicked.connect(lambda: self.tool_wanted.emit(ChainTool(self._draw)))
+        bow.clicked.connect(lambda: self.tool_wanted.emit(BowTool(self._draw)))
+        middle.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw)))
+        corner.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "corner")))
+        circle.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "middle", True)))
+        across.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "across")))
+        self._beside.clicked.connect(self._lay_beside)
+        self._axis.clicked.connect(lambda: self.tool_wanted.emit(
+            StraightTool("**Mirror:** draw along the axis. Esc gives it up.", self._mirror)))  # fmt: skip
+        self._round.clicked.connect(lambda: self.tool_wanted.emit(
+            PointTool("**Turn round:** point at the middle. Esc ends it.", self._turn)))  # fmt: skip
+        self._straighten.clicked.connect(lambda: self._reshape("straight"))
+        self._rounder.clicked.connect(lambda: self._reshape("round"))
+
+    def _lines(self) -> list[str]:
+        shown = self.bench.shown_line()
+        return self.bench.chosen_lines() or ([shown] if shown else [])
+
+    def refresh(self) -> None:
+        lines = self._lines()
+        for widget in self._acting:
+            widget.setVisible(bool(lines))
+        self._none.say("" if lines else "Pull a line, or choose one: then it can be mirrored, repeated, made straight.")
+
+    def _draw(self, shape: str, points: list[list[float]]) -> None:
+        reason = self.bench.guard()
+        if reason:
+            self.bench.said.emit(reason, True)
+            return
+        hand, nib = self.bench.in_hand, self.bench.nib
+        span = nib.heaviest - nib.lightest
+        middle = nib.response.pressure_for((nib.middle - nib.lightest) / span) if span > 0.0 else 0.5
+        made = self.bench.make("draw", shape=shape, points=points, nib=hand.nib, part=hand.part, role=hand.role,
+                               pressure=middle, taper=self._ends.words[TAPER].isChecked())  # fmt: skip
+        if made is not None:
+            self.bench.last_line = str(made.results[0])
+            self.bench.refreshing.wake()
+
+    def _lay_beside(self) -> None:
+        try:
+            gap = measure.parse_length_mm(self._gap.entry.text())
+        except StrideError as fault:
+            self._fault.say(str(fault))
+            return
+        count = self._whole(self._times.entry.text())
+        if count is not None:
+            self.bench.make_several(
+                [("beside", {"line": key, "gap": gap, "count": count}) for key in self._lines()], "beside"
+            )
+
+    def _whole(self, text: str) -> int | None:
+        self._fault.say("")
+        if not text.strip().isdigit():
+            self._fault.say(f"'{text.strip()}' is no whole number")
+            return None
+        return int(text)
+
+    def _mirror(self, a: np.ndarray, b: np.ndarray) -> None:
+        self.bench.make("mirror", lines=self._lines(), axis=[a.tolist(), b.tolist()])
+
+    def _turn(self, at: np.ndarray) -> None:
+        count = self._whole(self._count.entry.text())
+        if count is not None:
+            self.bench.make("around", lines=self._lines(), centre=at.tolist(), count=count)
+
+    def _reshape(self, shape: str) -> None:
+        self.bench.make("reshape", lines=self._lines(), shape=shape)

@@ -1,0 +1,60 @@
+"""Advice on how a line was pulled, tied to its fault: a sentence where a figure passes its threshold, else none."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+
+@dataclass(frozen=True)
+class Thresholds:
+    """shake: mm RMS on the glass taken out, from which a hand was shaky; slow: mm/s on the glass below which it was
+    slow; flat: mm by which steadying moved the shape in a bend of less than `tight` mm radius; long: mm on the glass
+    beyond which a pull leaves the reach of the wrist."""
+
+    shake: float = 0.10
+    slow: float = 25.0
+    flat: float = 0.04
+    tight: float = 6.0
+    long: float = 160.0
+
+
+@dataclass(frozen=True)
+class PulledLine:
+    """What is known of a line: shake and move of its shape, mm; length, mm; seconds; the tightest bend's radius, mm;
+    glass: mm on the glass for one mm of the sheet."""
+
+    shake: float
+    moved: float
+    length: float
+    seconds: float
+    tightest: float
+    glass: float
+
+
+def advice_on(line: PulledLine, at: Thresholds | None = None) -> list[str]:
+    """The gravest first; empty where nothing passes its threshold."""
+    at = at or Thresholds()
+    out = []
+    speed = line.length * line.glass / line.seconds if line.seconds > 0.0 else 0.0
+    shake, length = line.shake * line.glass, line.length * line.glass
+    if shake > at.shake:
+        way = "pull faster" if 0.0 < speed < at.slow else "enlarge the board"
+        out.append(f"Shaky, **{shake:.2f} mm** on the tablet: {way}.")
+    if line.moved > at.flat and line.tightest < at.tight:
+        out.append(f"Steadying moved it **{line.moved:.2f} mm** in a bend of {line.tightest:.0f} mm: pull slower there,"
+                   " or give less leeway.")  # fmt: skip
+    if length > at.long:
+        out.append(f"**{length:.0f} mm** on the tablet is beyond the wrist: reduce the board, or pull it in sections.")
+    return out
+
+
+def tightest_bend(points: np.ndarray, span: float = 1.5) -> float:
+    """The radius (mm) of the tightest bend of a line (n, 2), looked at over a span."""
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    if s[-1] < 3.0 * span:
+        return float("inf")
+    at = np.arange(0.0, s[-1], span / 3.0)
+    p = np.column_stack([np.interp(at, s, points[:, k]) for k in (0, 1)])
+    a, b = p[3:-3] - p[:-6], p[6:] - p[3:-3]
+    turn = np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1)))
+    return float(span / max(float(turn.max(initial=0.0)), 1e-9))

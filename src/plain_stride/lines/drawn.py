@@ -1,0 +1,120 @@
+"""Shapes that are drawn as lines: straights, bows, ellipses, parallels, mirrored lines; and what was pulled made so."""
+
+import numpy as np
+
+from plain_stride.errors import StrideError
+
+ROUND_POINTS, BOW_POINTS = 96, 48
+LEAST_MM, LEAST_RISE, COARSE_MM = 0.2, 0.01, 0.1
+"""The least size of a shape; how far, of its length, a line must rise over its chord to be part of a circle; the grain
+below which a line has no bends of its own."""
+
+
+class DrawnError(StrideError):
+    """A shape that cannot be drawn."""
+
+
+def bow(a: np.ndarray, b: np.ndarray, through: np.ndarray) -> np.ndarray:
+    """(n, 2): the arc of a circle from a to b through a point; straight where the three lie on a line."""
+    centre = _circle_through(a, b, through)
+    if centre is None:
+        return np.array([a, b])
+    r = float(np.hypot(*(a - centre)))
+    t0, t1, t2 = (np.arctan2(*(p - centre)[::-1]) for p in (a, through, b))
+    way = (t1 - t0) % (2 * np.pi) < (t2 - t0) % (2 * np.pi)
+    sweep = (t2 - t0) % (2 * np.pi) if way else -((t0 - t2) % (2 * np.pi))
+    t = t0 + np.linspace(0.0, sweep, BOW_POINTS)
+    return centre + r * np.column_stack([np.cos(t), np.sin(t)])
+
+
+def _circle_through(a: np.ndarray, b: np.ndarray, c: np.ndarray) -> np.ndarray | None:
+    u, v = b - a, c - a
+    cross = float(u[0] * v[1] - u[1] * v[0])
+    if abs(cross) < 1e-6 * float(u @ u):
+        return None
+    d = 2.0 * cross
+    x = (v[1] * (u @ u) - u[1] * (v @ v)) / d
+    y = (u[0] * (v @ v) - v[0] * (u @ u)) / d
+    out: np.ndarray = a + np.array([x, y])
+    return out
+
+
+def ellipse(centre: np.ndarray, half: tuple[float, float], turn: float = 0.0) -> np.ndarray:
+    """(n, 2) points round an ellipse, not repeated; half: its half-axes, mm; turn: degrees clockwise of the first."""
+    if min(half) < LEAST_MM / 2.0:
+        raise DrawnError("an ellipse needs two sides: drag it open")
+    t = np.linspace(0.0, 2.0 * np.pi, ROUND_POINTS, endpoint=False)
+    p = np.column_stack([half[0] * np.cos(t), half[1] * np.sin(t)])
+    a = np.radians(turn)
+    c, s = np.cos(a), np.sin(a)
+    out: np.ndarray = p @ np.array([[c, s], [-s, c]]) + centre
+    return out
+
+
+def parallel(points: np.ndarray, gap: float, closed: bool = False) -> np.ndarray:
+    """(n, 2): a line beside another at a gap in mm, to its left where the gap is above 0. The inside of tight bends is
+    left out where it would turn back on itself."""
+    import shapely
+
+    coarse = _coarse(np.vstack([points, points[:1]]) if closed else points)
+    if len(coarse) < 2:
+        raise DrawnError("that line is too short to have one beside it")
+    whole = shapely.LineString(coarse)
+    # To the left as seen on the sheet, y down, is the other side for a library whose y goes up.
+    beside = shapely.offset_curve(whole, -gap, quad_segs=16, join_style="round")
+    parts = [p for p in shapely.get_parts(beside) if p.length > LEAST_MM]
+    if not parts:
+        raise DrawnError("nothing is left of a line at that gap: it bends more tightly")
+    out: np.ndarray = shapely.get_coordinates(max(parts, key=lambda p: p.length))
+    if not closed and np.hypot(*(out[0] - points[0])) > np.hypot(*(out[-1] - points[0])):
+        out = out[::-1]
+    return out[:-1] if closed and len(out) > 3 and np.allclose(out[0], out[-1]) else out
+
+
+def _coarse(points: np.ndarray) -> np.ndarray:
+    """Without the hooks, finer than COARSE_MM, in which a pull begins and ends: a parallel would turn round them."""
+    keep = [points[0]]
+    for p in points[1:]:
+        if np.hypot(*(p - keep[-1])) >= COARSE_MM:
+            keep.append(p)
+    return np.array(keep)
+
+
+def mirrored(points: np.ndarray, a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """Points (n, 2) mirrored about the straight through a and b."""
+    way = b - a
+    if float(np.hypot(*way)) < 1e-6:
+        raise DrawnError("an axis needs two different points")
+    way = way / np.hypot(*way)
+    off = points - a
+    out: np.ndarray = a + 2.0 * (off @ way)[:, None] * way - off
+    return out
+
+
+def turned_about(points: np.ndarray, centre: np.ndarray, degrees: float) -> np.ndarray:
+    """Points (n, 2) turned clockwise about a place."""
+    a = np.radians(degrees)
+    c, s = np.cos(a), np.sin(a)
+    out: np.ndarray = (points - centre) @ np.array([[c, s], [-s, c]]) + centre
+    return out
+
+
+def rounded(points: np.ndarray) -> tuple[np.ndarray, bool]:
+    """(the circle or the arc that fits points (n, 2) best, whether it is closed). Raises DrawnError for a straight.
+
+    By least squares of x2 + y2 + ax + by + c (Kasa 1976)."""
+    chord = points[-1] - points[0]
+    off = points - points[0]
+    rise = np.abs(chord[0] * off[:, 1] - chord[1] * off[:, 0]).max() / max(float(np.hypot(*chord)), 1e-9)
+    length = float(np.hypot(*np.diff(points, axis=0).T).sum())
+    if float(np.hypot(*chord)) > 0.5 * length and rise < LEAST_RISE * length:
+        raise DrawnError("that line bends too little to be round: straighten it instead")
+    m = np.column_stack([points, np.ones(len(points))])
+    a, b, c = np.linalg.lstsq(m, -(points**2).sum(axis=1), rcond=None)[0]
+    centre = np.array([-a / 2.0, -b / 2.0])
+    r = max(float(centre @ centre - c), 0.0) ** 0.5
+    t = np.unwrap(np.arctan2(*(points - centre).T[::-1]))
+    if abs(t[-1] - t[0]) > 1.8 * np.pi:
+        return ellipse(centre, (r, r)), True
+    at = np.linspace(t[0], t[-1], BOW_POINTS)
+    return centre + r * np.column_stack([np.cos(at), np.sin(at)]), False

@@ -259,3 +259,11 @@ def test_a_circle_shrinks_by_what_is_told_and_by_nothing_with_the_hand_alone():
     assert circle_shrinks(Steadying(), 3.0, 23.0) <= 0.010
     assert circle_shrinks(Steadying(), 3.0, 74.0) <= 0.040
     assert circle_shrinks(Steadying(leeway=0.3), 3.0, 23.0) >= circle_shrinks(Steadying(), 3.0, 23.0)
+
+
+@given(knots, st.floats(0.01, 0.99))
+def test_the_pressure_for_a_share_gives_that_share_or_steps_over_it(inner, share):
+    response = response_of(inner)
+    p = response.pressure_for(share)
+    low, high = response.share(np.array([max(p - 0.003, 0.0), min(p + 0.003, 1.0)]))
+    assert low - 1e-9 <= share <= high + 1e-9

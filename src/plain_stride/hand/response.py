@@ -67,8 +67,15 @@ class Response:
 
     def pressure_for(self, share: float) -> float:
         """The least pressure that becomes a share, for devices that have none of their own."""
+        if self.plain:
+            return float(np.clip(share, 0.0, 1.0))
         at = np.linspace(0.0, 1.0, 513)
-        return float(at[min(int(np.searchsorted(self.share(at), share - 1e-12)), len(at) - 1)])
+        values = self.share(at)
+        k = int(np.clip(np.searchsorted(values, share - 1e-12), 1, len(at) - 1))
+        rise = values[k] - values[k - 1]
+        return float(
+            at[k - 1] + (at[k] - at[k - 1]) * (np.clip((share - values[k - 1]) / rise, 0.0, 1.0) if rise else 1.0)
+        )
 
     def as_row(self) -> list[list[float]]:
         return [[float(a), float(b)] for a, b in self.points]

@@ -66,7 +66,8 @@ class Reading:
         if self.doubt:
             return f"{self.doubt}: {len(self.lines)} lines were read, few of which anybody drew."
         if not n:
-            return f"Ready to ink: {len(self.lines)} lines, none of them undecided."
+            lines = f"{len(self.lines)} line{'' if len(self.lines) == 1 else 's'}"
+            return f"Ready to ink: {lines}, none of them undecided."
         places = f"{n} place{'' if n == 1 else 's'}"
         if self.ready >= 0.97:
             return f"Ready to ink, but for {places}; {self.ready:.0%} of the pencils are settled."
@@ -129,7 +130,10 @@ def _check_drawing(net: np.ndarray, strong: float, per_mm: float) -> None:
         raise ReadError("no pencil lines were found in this picture: it is blank, or all of one tone")
     dense = np.count_nonzero(net) / per_mm / (net.size / per_mm**2)
     if dense > MOST_NET or (dense > FULL_NET and strong < WEAK):
-        raise ReadError("this does not look like a drawing: it is full of texture, and no lines can be told from it")
+        raise ReadError(
+            "this does not look like a drawing: it is full of texture, and no lines can be told from it. If it is one,"
+            " clean its specks first"
+        )
 
 
 def kind_of(flat: Flat) -> tuple[Kind, tuple[np.ndarray, np.ndarray]]:

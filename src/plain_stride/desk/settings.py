@@ -40,6 +40,11 @@ class Settings:
         self.put("recent", names[:MOST_RECENT])
 
 
+def library_folder(name: str) -> Path:
+    """Where a kind of thing is kept for every job, such as "nibs"; it need not be there yet."""
+    return Path(platformdirs.user_data_dir("plain-stride")) / name
+
+
 def documents_folder() -> Path:
     """The user's documents folder, else the home folder."""
     name = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.DocumentsLocation)

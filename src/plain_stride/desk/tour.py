@@ -131,7 +131,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
     shots = [("board", "Board", "Sheet", "day"), ("board-frames", "Board", "Frames", "day"),
              ("board-print", "Board", "Print", "day"), ("pencils", "Pencils", "Clean", "day"),
              ("pencils-read", "Pencils", "Read", "day"), ("pencils-ink", "Pencils", "Ink", "day"),
-             ("pull", "Pull", "Hand", "day"), ("pull-evening", "Pull", "Line", "evening"),
+             ("pull", "Pull", "Hand", "day"), ("pull-nib", "Pull", "Nib", "day"),
+             ("pull-pressure", "Pull", "Press", "day"), ("pull-evening", "Pull", "Line", "evening"),
              ("weigh", "Weigh", "", "day"), ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
         _prepare(shell, name)

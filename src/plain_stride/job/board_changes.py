@@ -103,16 +103,19 @@ def nib(
     school: str | None = None,
     leeway: Any = "keep",
     response: Any = "keep",
+    name: str | None = None,
 ) -> None:
-    """Alters a nib: widths and the length of its ends in mm, kind of ends, school of steadying, leeway (null: auto),
-    what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is)."""
+    """Alters a nib: its name, widths and the length of its ends in mm, kind of ends, school of steadying, leeway
+    (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is)."""
     old = nib_named(m, key)
     setting = Steadying(
         school if school is not None else old.steadying.school,
         old.steadying.leeway if leeway == "keep" else None if leeway is None else number(leeway, "a leeway"),
     )
+    if name is not None and (not isinstance(name, str) or not name.strip() or len(name) > 40):
+        raise JobError("a nib's name is a text of 1 to 40 letters")
     new = Nib(
-        old.name,
+        old.name if name is None else name,
         number(lightest, "a width") if lightest is not None else old.lightest,
         number(heaviest, "a width") if heaviest is not None else old.heaviest,
         ends if ends is not None else old.ends,

@@ -7,17 +7,17 @@ from PySide6.QtGui import QPainter, QShowEvent
 
 from plain_stride import measure
 from plain_stride.desk.bench import Bench
-from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Slider, Word
+from plain_stride.desk.controls import Choice, Heading, Sentence, Slider, Word
 from plain_stride.desk.inked import calming
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.line_menu import HEAVIER
 from plain_stride.desk.lines_list import LinesList
 from plain_stride.desk.stations.base import Page, PagedNotes
 from plain_stride.desk.stations.pull_again import AgainPage
+from plain_stride.desk.stations.pull_nib import NibPage
 from plain_stride.desk.stations.pull_pressure import PressurePage
 from plain_stride.desk.stations.pull_shapes import ShapesPage
 from plain_stride.desk.theme import THEME
-from plain_stride.errors import StrideError
 from plain_stride.hand.advice import PulledLine, advice_on, tightest_bend
 from plain_stride.hand.effect import circle_shrinks
 from plain_stride.job.reports import line_report
@@ -37,7 +37,7 @@ class PullNotes(PagedNotes):
 
     def __init__(self, bench: Bench) -> None:
         pages = {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Again": AgainPage(bench),
-                 "Shape": ShapesPage(bench), "Nib": _NibPage(bench), "Press": PressurePage(bench)}  # fmt: skip
+                 "Shape": ShapesPage(bench), "Nib": NibPage(bench), "Press": PressurePage(bench)}  # fmt: skip
         super().__init__(bench, pages)
 
     def fact(self) -> str:
@@ -196,54 +196,6 @@ class _LinePage(_Page):
     def delete(self) -> None:
         if self.lines():
             self.bench.make("delete", lines=self.lines())
-
-
-class _NibPage(_Page):
-    """The nib in hand: its widths, its ends."""
-
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
-        self._nibs = Choice(tuple("123456789"), "3", "Nib")
-        self._light, self._heavy, self._end = Field("Lightest"), Field("Heaviest"), Field("Length of its ends")
-        self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends of the nib")
-        self._fault, self._says = Sentence("", colour="red"), Sentence("", colour="faint")
-        self._give = Word("give this nib to the chosen lines")
-        self.add(Heading("Nib in hand"), self._nibs, self._light, self._heavy, self._end, Heading("Ends"), self._ends)
-        self.add(self._fault, self._says, self._give)
-        self._nibs.chosen.connect(lambda key: self.bench.take(nib=key))
-        for field, column in ((self._light, "lightest"), (self._heavy, "heaviest"), (self._end, "end_mm")):
-            field.typed.connect(lambda text, c=column: self._typed(c, text))
-        self._ends.chosen.connect(lambda kind: self._set(ends=kind))
-        self._give.clicked.connect(lambda: self.bench.make("set", lines=self.lines(), nib=self.bench.in_hand.nib))
-        self.refresh()
-
-    def refresh(self) -> None:
-        nib = self.bench.nib
-        self._nibs.show_chosen(self.bench.in_hand.nib)
-        self._light.show_text(f"{nib.lightest:g} mm")
-        self._heavy.show_text(f"{nib.heaviest:g} mm")
-        self._end.show_text(f"{nib.end_mm:g} mm")
-        self._ends.show_chosen(nib.ends)
-        dpi = self.bench.job.page.dpi
-        low, high = measure.px_from_mm(nib.lightest, dpi), measure.px_from_mm(nib.heaviest, dpi)
-        self._says.say(
-            f"**{low:.1f}** to **{high:.1f} px** on this board. A mouse draws **{nib.middle:.2f} mm**. "
-            "Lines already pulled keep the nib they had."
-        )
-        self._give.setVisible(bool(self.bench.chosen))
-
-    def _typed(self, column: str, text: str) -> None:
-        self._fault.say("")
-        try:
-            value = measure.parse_length_mm(text)
-        except StrideError as fault:
-            self._fault.say(str(fault))
-            return
-        self._set(**{column: value})
-
-    def _set(self, **values: object) -> None:
-        self.bench.make("nib", key=self.bench.in_hand.nib, **values)
-        self.refresh()
 
 
 def _line_words(bench: Bench, key: str | None) -> str:

@@ -1,0 +1,173 @@
+"""Pull, page Nib: the nib in hand on its card, its widths and ends; sets of nibs kept, given away, taken in."""
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QInputDialog, QMenu
+
+from plain_stride import measure
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
+from plain_stride.desk.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.nib_card import NibCard
+from plain_stride.desk.settings import library_folder
+from plain_stride.desk.stations.base import Page
+from plain_stride.errors import StrideError
+from plain_stride.finish.write import write_whole
+from plain_stride.hand.nib import Nib, standard_nibs
+from plain_stride.hand.nib_sets import KEYS, nibs_from_json, nibs_json
+from plain_stride.job.reading import read_json
+
+
+class NibPage(Page):
+    """The nib in hand; what the verbs about lines act on are the chosen ones."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._nibs = Choice(tuple("123456789"), "3", "Nib")
+        self._card, self._name = NibCard(), Field("Its name", 130)
+        self._light, self._heavy, self._end = Field("Lightest"), Field("Heaviest"), Field("Length of its ends")
+        self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends of the nib")
+        self._fault, self._says = Sentence("", colour="red"), Sentence("", colour="faint")
+        self._give = Word("give this nib to the chosen lines")
+        self.add(Heading("Nib in hand"), self._nibs, self._card, self._name)
+        self.add(self._light, self._heavy, self._end, Heading("Ends"), self._ends)
+        self.add(self._fault, self._says, self._give)
+        copy, sets, files = Word("copy it to another key…"), Word("sets of nibs…"), Word("give or take a set…")
+        self.add(copy)
+        self.add_verbs(sets, files)
+        copy.clicked.connect(lambda: self.keys().exec(_below(copy)))
+        sets.clicked.connect(lambda: self.sets().exec(_below(sets)))
+        files.clicked.connect(lambda: self.files().exec(_below(files)))
+        self._name.typed.connect(lambda text: self._set(name=text.strip()))
+        self._nibs.chosen.connect(lambda key: self.bench.take(nib=key))
+        for field, column in ((self._light, "lightest"), (self._heavy, "heaviest"), (self._end, "end_mm")):
+            field.typed.connect(lambda text, c=column: self._typed(c, text))
+        self._ends.chosen.connect(lambda kind: self._set(ends=kind))
+        self._give.clicked.connect(
+            lambda: self.bench.make("set", lines=self.bench.chosen_lines(), nib=self.bench.in_hand.nib)
+        )
+        self.refresh()
+
+    def refresh(self) -> None:
+        nib = self.bench.nib
+        self._nibs.show_chosen(self.bench.in_hand.nib)
+        self._card.show_nib(nib)
+        self._name.show_text(nib.name)
+        self._light.show_text(f"{nib.lightest:g} mm")
+        self._heavy.show_text(f"{nib.heaviest:g} mm")
+        self._end.show_text(f"{nib.end_mm:g} mm")
+        self._ends.show_chosen(nib.ends)
+        dpi = self.bench.job.page.dpi
+        low, high = measure.px_from_mm(nib.lightest, dpi), measure.px_from_mm(nib.heaviest, dpi)
+        self._says.say(
+            f"**{low:.1f}** to **{high:.1f} px** on this board. A mouse draws **{nib.middle:.2f} mm**. "
+            "Lines already pulled keep the nib they had."
+        )
+        self._give.setVisible(bool(self.bench.chosen))
+
+    def _typed(self, column: str, text: str) -> None:
+        self._fault.say("")
+        try:
+            value = measure.parse_length_mm(text)
+        except StrideError as fault:
+            self._fault.say(str(fault))
+            return
+        self._set(**{column: value})
+
+    def _set(self, **values: object) -> None:
+        self.bench.make("nib", key=self.bench.in_hand.nib, **values)
+        self.refresh()
+
+    def _give_lines(self) -> None:
+        self.bench.make("set", lines=self.bench.chosen_lines(), nib=self.bench.in_hand.nib)
+
+    # Sets
+
+    def keys(self) -> QMenu:
+        """The keys that this nib can be copied to."""
+        menu = QMenu(self.window())
+        for key in KEYS:
+            if key != self.bench.in_hand.nib:
+                name = self.bench.job.nibs()[key].name
+                menu.addAction(f"to key {key}, in place of '{name}'", partial(self.copy_to, key))
+        return menu
+
+    def copy_to(self, key: str) -> None:
+        """Copies the nib in hand to another number key."""
+        self.lay({key: self.bench.nib}, "nib")
+
+    def sets(self) -> QMenu:
+        """Sets in the library, and those that come with the program."""
+        menu = QMenu(self.window())
+        menu.addAction("keep these nibs as a set…", self._ask_set)
+        menu.addSeparator()
+        menu.addAction("take: the nibs of a new job", partial(self.lay, standard_nibs(), "nibs taken"))
+        for path in sorted(library_folder("nibs").glob("*.json")):
+            menu.addAction(f"take: {path.stem}", partial(self.take, path))
+        return menu
+
+    def files(self) -> QMenu:
+        menu = QMenu(self.window())
+        menu.addAction("write these nibs to a file", self._ask_give)
+        menu.addAction("take nibs from a file", self._ask_take)
+        return menu
+
+    def _ask_set(self) -> None:
+        name, ok = QInputDialog.getText(self, "Keep these nibs", "A name for the set")
+        if ok and name.strip():
+            self.keep(name.strip())
+
+    def keep(self, name: str) -> None:
+        """Keeps the job's nibs in the library, for other jobs; a set of the same name gives way."""
+        if "/" in name:
+            self._fault.say("A set's name holds no /.")
+            return
+        folder = library_folder("nibs")
+        folder.mkdir(parents=True, exist_ok=True)
+        self.give(folder / f"{name}.json")
+
+    def give(self, path: Path) -> None:
+        """Writes the job's nibs to a file."""
+        try:
+            write_whole(path, nibs_json(path.stem, self.bench.job.nibs()).encode())
+        except StrideError as fault:
+            self._fault.say(str(fault))
+            return
+        self.bench.said.emit(f"**{len(self.bench.job.nibs())} nibs** are kept as **{path.stem}**.", False)
+
+    def take(self, path: Path) -> None:
+        """Takes nibs from a file; those on its keys take the place of these."""
+        try:
+            found = nibs_from_json(read_json(path))
+        except StrideError as fault:
+            self._fault.say(f"{fault}. The nibs are as they were.")
+            return
+        self.lay(found, "nibs taken")
+
+    def lay(self, nibs: dict[str, Nib], words: str) -> None:
+        """Lays nibs on their keys, in one step; lines already pulled keep theirs."""
+        self._fault.say("")
+        wanted = []
+        for key, nib in nibs.items():
+            row = nib.as_row()
+            wanted.append(("nib", {"key": key, "name": nib.name, "lightest": nib.lightest, "heaviest": nib.heaviest,
+                                   "ends": nib.ends, "end_mm": nib.end_mm, "school": nib.steadying.school,
+                                   "leeway": nib.steadying.leeway, "response": row["response"]}))  # fmt: skip
+        self.bench.make_several(wanted, words)
+        self.refresh()
+
+    def _ask_give(self) -> None:
+        path = ask_new_file(self, "Write these nibs", Path.home() / "nibs.json", "json")
+        if path is not None:
+            self.give(path)
+
+    def _ask_take(self) -> None:
+        path = ask_file(self, "Take nibs", Path.home(), "Nibs (*.json)")
+        if path is not None:
+            self.take(path)
+
+
+def _below(word: Word) -> QPoint:
+    return word.mapToGlobal(word.rect().bottomLeft())

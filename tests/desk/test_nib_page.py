@@ -1,0 +1,58 @@
+"""Pull, page Nib: the card, names, copies, sets kept and taken."""
+
+import pytest
+from PySide6.QtCore import Qt
+
+from plain_stride.desk.settings import library_folder
+from plain_stride.hand.nib import standard_nibs
+
+
+@pytest.fixture
+def nib_page(window):
+    window.shell.show_station("Pull")
+    notes = window.shell.stations["Pull"]
+    notes.show_page("Nib")
+    window.settle()
+    return notes.page("Nib")
+
+
+def test_the_card_tells_widths_by_pressure(window, nib_page):
+    assert "50%: 0.60 mm" in nib_page._card.accessibleName()
+    window.tap(Qt.Key.Key_1)
+    assert "100%: 0.25 mm" in nib_page._card.accessibleName()
+    glass = nib_page._card.grab().toImage()
+    middle = [glass.pixelColor(x, glass.height() // 4).value() for x in range(glass.width())]
+    assert max(middle) - min(middle) > 60
+
+
+def test_a_set_is_kept_and_taken_in_one_step(window, nib_page):
+    nib_page._name.typed.emit("reeds")
+    nib_page.copy_to("7")
+    assert window.bench.job.nibs()["7"].name == "reeds"
+    nib_page.keep("canal")
+    assert (library_folder("nibs") / "canal.json").exists()
+    mine = window.bench.job.nibs()
+    nib_page.lay(standard_nibs(), "nibs taken")
+    assert window.bench.job.nibs() == standard_nibs()
+    taken = next(a for a in nib_page.sets().actions() if a.text() == "take: canal")
+    taken.trigger()
+    assert window.bench.job.nibs() == mine
+    window.bench.undo()
+    assert window.bench.job.nibs() == standard_nibs()
+
+
+def test_a_file_that_is_no_set_changes_nothing(window, nib_page, tmp_path):
+    path = tmp_path / "other.json"
+    path.write_text('{"form": "something else"}')
+    before = window.bench.job.nibs()
+    nib_page.take(path)
+    assert window.bench.job.nibs() == before
+    assert "as they were" in nib_page._fault.text()
+
+
+def test_a_pull_keeps_the_nib_it_was_made_with(window, nib_page):
+    key = window.pull((10, 20), (90, 20))
+    before = window.lines()[key]["nib"]
+    nib_page._heavy.typed.emit("2 mm")
+    assert window.lines()[key]["nib"] == before
+    assert window.bench.nib.heaviest == 2.0

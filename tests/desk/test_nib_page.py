@@ -2,6 +2,7 @@
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
 from plain_stride.desk.settings import library_folder
 from plain_stride.hand.nib import standard_nibs
@@ -56,3 +57,21 @@ def test_a_pull_keeps_the_nib_it_was_made_with(window, nib_page):
     nib_page._heavy.typed.emit("2 mm")
     assert window.lines()[key]["nib"] == before
     assert window.bench.nib.heaviest == 2.0
+
+
+def test_lines_of_some_roles_are_never_steadied_and_that_is_remembered(window):
+    window.shell.show_station("Pull")
+    notes = window.shell.stations["Pull"]
+    notes.show_page("Hand")
+    window.settle()
+    word = notes.page("Hand")._free.words["texture"]
+    QTest.mouseClick(word, Qt.MouseButton.LeftButton)
+    steadied = window.pull((10, 20), (90, 20))
+    window.bench.take(role="texture")
+    window.settle()
+    assert "left as your hand" in notes.page("Hand")._effect.text()
+    free = window.pull((10, 40), (90, 40))
+    assert window.lines()[steadied]["school"] == "after"
+    assert window.lines()[free]["school"] == "off"
+    assert window.shell.settings.get("unsteadied") == "texture"
+    assert window.bench.nib.steadying.school == "after"

@@ -38,11 +38,12 @@ COVER_MM = 0.01
 
 @dataclass(frozen=True)
 class InHand:
-    """What the next pull is made with. part: its name."""
+    """What the next pull is made with. part: its name; unsteadied: roles whose pulls are left to the hand."""
 
     part: str = DEFAULT_PART
     nib: str = "3"
     role: str = "outer"
+    unsteadied: frozenset[str] = frozenset()
 
 
 class Bench(QObject):
@@ -194,11 +195,17 @@ class Bench(QObject):
         return self._nibs[self.in_hand.nib]
 
     @property
+    def pulling_nib(self) -> Nib:
+        """The nib as it pulls a line of the role in hand."""
+        free = self.in_hand.role in self.in_hand.unsteadied
+        return replace(self.nib, steadying=Steadying("off")) if free else self.nib
+
+    @property
     def part(self) -> Part | None:
         return self.job.part_named(self.in_hand.part)
 
-    def take(self, **what: str) -> None:
-        """Takes another part, nib or role in hand."""
+    def take(self, **what: Any) -> None:
+        """Takes another part, nib or role in hand, or other roles that are not steadied."""
         new = replace(self.in_hand, **what)
         if new != self.in_hand:
             self.in_hand = new
@@ -284,7 +291,7 @@ class Bench(QObject):
         laid: Callable[[str | None], object] = lambda line: None,
     ) -> None:
         """Begins to make a line of a pull; `laid` is told its id soon after, or None where it could not be made."""
-        pull = Pull(samples, self.nib, view, device, clock)
+        pull = Pull(samples, self.pulling_nib, view, device, clock)
         hand, part = self.in_hand, self.part
         follow = self._followed(pull)
         prepare = self.shapes.preparing(pull, hand.role, part.tier if part is not None else DEFAULT_TIER, follow)

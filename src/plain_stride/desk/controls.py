@@ -2,7 +2,7 @@
 
 import math
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
@@ -90,6 +90,37 @@ class Choice(QWidget):
         """Shows a word as chosen without telling anyone."""
         if word in self.words:
             self.words[word].setChecked(True)
+
+
+class Several(QWidget):
+    """Words in rows, of which any may be chosen."""
+
+    chosen = Signal(object)
+
+    def __init__(self, rows: Sequence[Sequence[str]], name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.words = {word: Word(word, "choice") for row in rows for word in row}
+        grid = QVBoxLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(0)
+        for words in rows:
+            row = QHBoxLayout()
+            row.setSpacing(THEME.px(9))
+            for word in words:
+                self.words[word].setAccessibleDescription(name)
+                self.words[word].clicked.connect(self._tell)
+                row.addWidget(self.words[word])
+            row.addStretch(1)
+            grid.addLayout(row)
+
+    def _tell(self) -> None:
+        self.chosen.emit(frozenset(word for word, button in self.words.items() if button.isChecked()))
+
+    def show_chosen(self, words: Collection[str]) -> None:
+        """Shows words as chosen without telling anyone."""
+        for word, button in self.words.items():
+            button.setChecked(word in words)
 
 
 class Heading(QLabel):

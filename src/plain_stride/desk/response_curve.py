@@ -65,7 +65,7 @@ class ResponseCurve(Painted, QWidget):
         painter.setFont(THEME.font(LABEL))
         painter.setPen(THEME.color("faint"))
         for words, y in (("100 %", box.top()), ("0", box.bottom())):
-            painter.drawText(QRectF(0, y - 9, box.left() - 5, 18), Qt.AlignmentFlag.AlignRight, words)
+            painter.drawText(QRectF(0, y - 9, box.left() - 9, 18), Qt.AlignmentFlag.AlignRight, words)
         foot = QRectF(box.left(), box.bottom() + 3, box.width(), THEME.px(FOOT))
         painter.drawText(foot, Qt.AlignmentFlag.AlignHCenter, "pressure of the pen")
         for row, marks in enumerate(self._marks):

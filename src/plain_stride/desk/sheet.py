@@ -446,7 +446,7 @@ class SheetView(Painted, SheetEvents):
             self.bench.said.emit(reason, True)
             return
         self._again = self.bench.what_again(self.view.to_board(at), self.glass()) if self.bench.again else Again(NONE)
-        self.live = LivePull(self.bench.nib, self.view, self.glass(), device, stamp, self._covers_before(),
+        self.live = LivePull(self.bench.pulling_nib, self.view, self.glass(), device, stamp, self._covers_before(),
                              self.devicePixelRatioF())  # fmt: skip
         if self.layer.busy:
             self._go_on_painting()
@@ -510,7 +510,7 @@ class SheetView(Painted, SheetEvents):
     def _tell_rehearsal(self, live: LivePull) -> None:
         """The figures of a pull that is not kept."""
         samples = live.samples()
-        steadied = steady(samples, self.bench.nib.steadying, self.glass())
+        steadied = steady(samples, self.bench.pulling_nib.steadying, self.glass())
         length = float(np.hypot(*np.diff(steadied.path, axis=0).T).sum())
         seconds = max(float(samples[-1, 3]), 1e-3)
         self.bench.said.emit(

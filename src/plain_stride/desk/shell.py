@@ -219,6 +219,8 @@ class Shell(QWidget):
         bench.refreshing.add(self._order_focus)
         bench.said.connect(self.say)
         bench.saving.connect(self._show_saving)
+        bench.take(unsteadied=frozenset(str(self.settings.get("unsteadied", "")).split()))
+        bench.in_hand_changed.connect(self._remember_hand)
         bench.keeper.failed.connect(self.stride.show_unsaved)
         self.stride.show_job(bench.job.name)
         self._show_saving(0)
@@ -433,6 +435,11 @@ class Shell(QWidget):
         """What a touch of the pen's other end does."""
         self.sheet.rub_how = how
         self.settings.put("rub", how)
+
+    def _remember_hand(self) -> None:
+        roles = " ".join(sorted(self.bench.in_hand.unsteadied))
+        if roles != str(self.settings.get("unsteadied", "")):
+            self.settings.put("unsteadied", roles)
 
     def use_cautions(self, minutes: int) -> None:
         """How often a word about breaks is said, 0 for never."""

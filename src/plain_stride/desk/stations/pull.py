@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QShowEvent
 
 from plain_stride import measure
 from plain_stride.desk.bench import Bench
-from plain_stride.desk.controls import Choice, Heading, Sentence, Slider, Word
+from plain_stride.desk.controls import Choice, Heading, Sentence, Several, Slider, Word
 from plain_stride.desk.inked import calming
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.line_menu import HEAVIER
@@ -70,15 +70,18 @@ class _HandPage(_Page):
             SOME_LEEWAY,
         )
         self._effect = Sentence("", colour="faint")
+        self._free = Several((ROLES[:4], ROLES[4:]), "Lines of these roles are not steadied")
         self._line_heading, self._line = Heading("Last line"), Sentence()
         self._again = Word("steady this line so")
         self._keys = Sentence("", colour="faint")
         self.add(Heading("Steadying"), self._school, self._given, self._leeway, self._effect)
+        self.add(Heading("Never steadied, by role"), self._free)
         self.add(self._line_heading, self._line)
         self.add(self._again, Heading("Your other hand"), self._keys)
         self._school.chosen.connect(lambda word: self._set(school=SCHOOL_WORDS[word]))
         self._given.chosen.connect(lambda word: self._set(leeway=None if word == AUTO else self._leeway.value))
         self._leeway.settled.connect(lambda v: self._set(leeway=v))
+        self._free.chosen.connect(lambda roles: self.bench.take(unsteadied=roles))
         self._again.clicked.connect(self._steady)
         self.refresh()
 
@@ -99,8 +102,13 @@ class _HandPage(_Page):
         self._leeway.setVisible(setting.school != "off" and setting.leeway is not None)
         if setting.leeway is not None:
             self._leeway.show_value(setting.leeway)
+        self._free.show_chosen(self.bench.in_hand.unsteadied)
         key = self.bench.shown_line()
-        self._effect.say(f"{_effect_words(setting.school, setting.leeway)} {self._circle_words(key)}".strip())
+        if self.bench.pulling_nib.steadying != setting:
+            words = f"The next line is **{self.bench.in_hand.role}**: it is left as your hand pulls it."
+        else:
+            words = f"{_effect_words(setting.school, setting.leeway)} {self._circle_words(key)}".strip()
+        self._effect.say(words)
         self._line_heading.setText("CHOSEN LINE" if self.bench.chosen else "LAST LINE")
         self._again.setVisible(key is not None and bool(self.bench.job.rows["lines"][key]["pull"]))
         self._line.say(_line_words(self.bench, key))

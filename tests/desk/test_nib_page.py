@@ -6,6 +6,7 @@ from PySide6.QtTest import QTest
 
 from plain_stride.desk.settings import library_folder
 from plain_stride.hand.nib import standard_nibs
+from tests.desk.test_window import said
 
 
 @pytest.fixture
@@ -75,3 +76,20 @@ def test_lines_of_some_roles_are_never_steadied_and_that_is_remembered(window):
     assert window.lines()[free]["school"] == "off"
     assert window.shell.settings.get("unsteadied") == "texture"
     assert window.bench.nib.steadying.school == "after"
+
+
+def test_c_steps_through_the_nibs_of_a_group(window, nib_page):
+    window.tap(Qt.Key.Key_C)
+    assert window.bench.in_hand.nib == "3" and "alone" in said(window)
+    nib_page._group.typed.emit("reeds")
+    for key in "58":
+        window.bench.make("nib", key=key, group="reeds")
+    taken = []
+    for _ in range(3):
+        window.tap(Qt.Key.Key_C)
+        taken.append(window.bench.in_hand.nib)
+    assert taken == ["5", "8", "3"]
+    window.hold(Qt.Key.Key_C)
+    assert window.bench.in_hand.nib == "5"
+    window.let_go(Qt.Key.Key_C)
+    assert window.bench.in_hand.nib == "3"

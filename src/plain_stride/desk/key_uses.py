@@ -1,10 +1,13 @@
 """What the keys of the free hand do in this window."""
 
+from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.keys import KeyUse
 from plain_stride.desk.stations.weigh import toggle_plan
+from plain_stride.hand.nib import next_of_group
 from plain_stride.job.shapes import role_of
 from plain_stride.weight.plan import ROLES
 
@@ -21,6 +24,7 @@ def key_uses(shell: "Shell") -> dict[str, KeyUse]:
     def held(what: str) -> dict[str, object]:
         return {"hold": lambda: sheet.begin_hold(what), "let_go": sheet.end_hold}
 
+    fellow = _NibKey(shell, lambda: _fellow(shell.bench))
     uses = {
         "A": KeyUse("ink alone, pencils gone", "keep it so, or back", lambda: _ink_alone(shell, True),
                     lambda: _ink_alone(shell, False), lambda: _toggle_pencils(shell)),
@@ -30,6 +34,7 @@ def key_uses(shell: "Shell") -> dict[str, KeyUse]:
                     tap=lambda: _nib_step(shell.bench, -1), **held("shave")),  # type: ignore[arg-type]
         "D": KeyUse("move the board", "fit the board", tap=sheet.fit, **held("move")),  # type: ignore[arg-type]
         "F": KeyUse("turn the board", "upright", tap=sheet.upright, **held("turn")),  # type: ignore[arg-type]
+        "C": fellow.use("the other nib of the group, while held", "the next nib of the group"),
         "G": KeyUse("enlarge or reduce round the pen", "100 % of print size",
                     tap=sheet.print_size, **held("enlarge")),  # type: ignore[arg-type]
         "H": KeyUse("the plan lifted off: widths of the hand", "lift it off, or lay it again",
@@ -72,21 +77,21 @@ def key_uses(shell: "Shell") -> dict[str, KeyUse]:
                     lambda: shell.show_margins(True), lambda: shell.show_margins(not shell.margins_shown())),
     }  # fmt: skip
     for n in "123456789":
-        uses[n] = _NibKey(shell, n).use()
+        uses[n] = _NibKey(shell, partial(str, n)).use("that nib while held", "that nib")
     return uses
 
 
 class _NibKey:
-    """A number key: that nib, or that nib only while it is held."""
+    """A key that takes a nib, or takes it only while it is held. key: the nib's number, or what gives it."""
 
-    def __init__(self, shell: "Shell", key: str) -> None:
-        self._shell, self._key, self._before = shell, key, key
+    def __init__(self, shell: "Shell", key: Callable[[], str]) -> None:
+        self._shell, self._key, self._before = shell, key, ""
 
-    def use(self) -> KeyUse:
-        return KeyUse("that nib while held", "that nib", self._hold, self._back, self._take)
+    def use(self, held: str, tapped: str) -> KeyUse:
+        return KeyUse(held, tapped, self._hold, self._back, self._take)
 
     def _take(self) -> None:
-        self._shell.bench.take(nib=self._key)
+        self._shell.bench.take(nib=self._key())
 
     def _hold(self) -> None:
         self._before = self._shell.bench.in_hand.nib
@@ -106,6 +111,15 @@ def step_role(bench: Bench, step: int) -> None:
     else:
         bench.take(role=role)
     bench.said.emit(f"{'The chosen lines are' if lines else 'The next line is'} **{role}**.", False)
+
+
+def _fellow(bench: Bench) -> str:
+    """The next nib of the group of the one in hand."""
+    key = bench.in_hand.nib
+    fellow = next_of_group(bench.job.nibs(), key)
+    if fellow == key:
+        bench.said.emit(f"Nib **{key}** is alone: give it and another the same group, at Pull, Nib.", False)
+    return fellow
 
 
 def _nib_step(bench: Bench, step: int) -> None:

@@ -35,7 +35,8 @@ class Steadying:
 
 @dataclass(frozen=True)
 class Nib:
-    """lightest, heaviest: full widths in mm at pressure 0 and 1; response: what pressure becomes between them."""
+    """lightest, heaviest: full widths in mm at pressure 0 and 1; response: what pressure becomes between them; group:
+    a word that nibs share which one key steps through, '' for none."""
 
     name: str
     lightest: float
@@ -44,6 +45,7 @@ class Nib:
     end_mm: float = 2.0
     steadying: Steadying = field(default_factory=Steadying)
     response: Response = field(default_factory=Response)
+    group: str = ""
 
     def __post_init__(self) -> None:
         if not THINNEST_MM <= self.lightest <= self.heaviest <= WIDEST_MM:
@@ -83,9 +85,17 @@ def nib_from_row(row: dict[str, Any]) -> Nib:
             float(row["end_mm"]),
             Steadying(**row["steadying"]),
             response_of(row["response"]) if row.get("response") else Response(),
+            str(row.get("group", "")),
         )
     except (KeyError, TypeError, ValueError):
         raise NibError("a nib lacks its name, widths, ends or steadying") from None
+
+
+def next_of_group(nibs: dict[str, Nib], key: str) -> str:
+    """The key of the nib that follows in its group, round and round; the same key where it has no fellow."""
+    group = nibs[key].group
+    keys = [k for k in sorted(nibs) if nibs[k].group == group] if group else [key]
+    return keys[(keys.index(key) + 1) % len(keys)]
 
 
 def standard_nibs() -> dict[str, Nib]:

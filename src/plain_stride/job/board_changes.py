@@ -104,9 +104,10 @@ def nib(
     leeway: Any = "keep",
     response: Any = "keep",
     name: str | None = None,
+    group: str | None = None,
 ) -> None:
-    """Alters a nib: its name, widths and the length of its ends in mm, kind of ends, school of steadying, leeway
-    (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is)."""
+    """Alters a nib: its name and group, widths and the length of its ends in mm, kind of ends, school of steadying,
+    leeway (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is)."""
     old = nib_named(m, key)
     setting = Steadying(
         school if school is not None else old.steadying.school,
@@ -114,6 +115,8 @@ def nib(
     )
     if name is not None and (not isinstance(name, str) or not name.strip() or len(name) > 40):
         raise JobError("a nib's name is a text of 1 to 40 letters")
+    if group is not None and (not isinstance(group, str) or len(group) > 40):
+        raise JobError("a nib's group is a text of at most 40 letters, '' for none")
     new = Nib(
         old.name if name is None else name,
         number(lightest, "a width") if lightest is not None else old.lightest,
@@ -122,6 +125,7 @@ def nib(
         number(end_mm, "an end") if end_mm is not None else old.end_mm,
         setting,
         old.response if response == "keep" else Response() if response is None else response_of(response),
+        old.group if group is None else group.strip(),
     )
     if new.ends == "broken":
         raise JobError("broken ends are not in this version: pointed, round or flat")

@@ -10,13 +10,15 @@ from plain_stride import measure
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.nib_card import NibCard
 from plain_stride.desk.settings import library_folder
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
 from plain_stride.finish.write import write_whole
 from plain_stride.hand.nib import Nib, standard_nibs
-from plain_stride.hand.nib_sets import KEYS, nibs_from_json, nibs_json
+from plain_stride.hand.nib_sets import KEYS as NUMBERS
+from plain_stride.hand.nib_sets import nibs_from_json, nibs_json
 from plain_stride.job.reading import read_json
 
 
@@ -27,11 +29,12 @@ class NibPage(Page):
         super().__init__(bench)
         self._nibs = Choice(tuple("123456789"), "3", "Nib")
         self._card, self._name = NibCard(), Field("Its name", 130)
+        self._group = Field("Its group", 130)
         self._light, self._heavy, self._end = Field("Lightest"), Field("Heaviest"), Field("Length of its ends")
         self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends of the nib")
         self._fault, self._says = Sentence("", colour="red"), Sentence("", colour="faint")
         self._give = Word("give this nib to the chosen lines")
-        self.add(Heading("Nib in hand"), self._nibs, self._card, self._name)
+        self.add(Heading("Nib in hand"), self._nibs, self._card, self._name, self._group)
         self.add(self._light, self._heavy, self._end, Heading("Ends"), self._ends)
         self.add(self._fault, self._says, self._give)
         copy, sets, files = Word("copy it to another key…"), Word("sets of nibs…"), Word("give or take a set…")
@@ -41,6 +44,7 @@ class NibPage(Page):
         sets.clicked.connect(lambda: self.sets().exec(_below(sets)))
         files.clicked.connect(lambda: self.files().exec(_below(files)))
         self._name.typed.connect(lambda text: self._set(name=text.strip()))
+        self._group.typed.connect(lambda text: self._set(group=text.strip()))
         self._nibs.chosen.connect(lambda key: self.bench.take(nib=key))
         for field, column in ((self._light, "lightest"), (self._heavy, "heaviest"), (self._end, "end_mm")):
             field.typed.connect(lambda text, c=column: self._typed(c, text))
@@ -55,6 +59,7 @@ class NibPage(Page):
         self._nibs.show_chosen(self.bench.in_hand.nib)
         self._card.show_nib(nib)
         self._name.show_text(nib.name)
+        self._group.show_text(nib.group)
         self._light.show_text(f"{nib.lightest:g} mm")
         self._heavy.show_text(f"{nib.heaviest:g} mm")
         self._end.show_text(f"{nib.end_mm:g} mm")
@@ -63,7 +68,7 @@ class NibPage(Page):
         low, high = measure.px_from_mm(nib.lightest, dpi), measure.px_from_mm(nib.heaviest, dpi)
         self._says.say(
             f"**{low:.1f}** to **{high:.1f} px** on this board. A mouse draws **{nib.middle:.2f} mm**. "
-            "Lines already pulled keep the nib they had."
+            f"Lines already pulled keep the nib they had. **{KEYS.shown('C')}** steps through nibs that share a group."
         )
         self._give.setVisible(bool(self.bench.chosen))
 
@@ -88,7 +93,7 @@ class NibPage(Page):
     def keys(self) -> QMenu:
         """The keys that this nib can be copied to."""
         menu = QMenu(self.window())
-        for key in KEYS:
+        for key in NUMBERS:
             if key != self.bench.in_hand.nib:
                 name = self.bench.job.nibs()[key].name
                 menu.addAction(f"to key {key}, in place of '{name}'", partial(self.copy_to, key))
@@ -152,9 +157,10 @@ class NibPage(Page):
         wanted = []
         for key, nib in nibs.items():
             row = nib.as_row()
-            wanted.append(("nib", {"key": key, "name": nib.name, "lightest": nib.lightest, "heaviest": nib.heaviest,
-                                   "ends": nib.ends, "end_mm": nib.end_mm, "school": nib.steadying.school,
-                                   "leeway": nib.steadying.leeway, "response": row["response"]}))  # fmt: skip
+            values = {"name": nib.name, "group": nib.group, "lightest": nib.lightest, "heaviest": nib.heaviest,
+                      "ends": nib.ends, "end_mm": nib.end_mm, "school": nib.steadying.school,
+                      "leeway": nib.steadying.leeway, "response": row["response"]}  # fmt: skip
+            wanted.append(("nib", {"key": key, **values}))
         self.bench.make_several(wanted, words)
         self.refresh()
 

@@ -167,3 +167,24 @@ def test_the_history_tells_its_size_and_forgets_before_a_mark(window, monkeypatc
     assert len(window.lines()) == 1
     window.bench.undo()
     assert len(window.lines()) == 1 and "Nothing is left" in said(window)
+
+
+def test_other_parts_are_dimmed_while_o_is_held(window):
+    window.bench.make("part", name="Hut", tier="far")
+    window.pull((10, 20), (90, 20))
+    window.bench.take(part="Hut")
+    window.pull((10, 50), (90, 50))
+    window.settle()
+
+    def grey(mm):
+        window.wait_until(lambda: not window.sheet.layer.busy)
+        place = window.px(mm).toPoint()
+        return window.sheet.grab().toImage().pixelColor(place).lightness()
+
+    assert grey((50, 20)) < 60 and grey((50, 50)) < 60
+    window.hold(Qt.Key.Key_O)
+    window.settle()
+    assert 150 < grey((50, 20)) < 230 and grey((50, 50)) < 60
+    window.let_go(Qt.Key.Key_O)
+    window.settle()
+    assert grey((50, 20)) < 60

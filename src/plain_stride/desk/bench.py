@@ -38,12 +38,14 @@ COVER_MM = 0.01
 
 @dataclass(frozen=True)
 class InHand:
-    """What the next pull is made with. part: its name; unsteadied: roles whose pulls are left to the hand."""
+    """What the next pull is made with. part: its name; unsteadied: roles whose pulls are left to the hand;
+    alone: whether other parts are shown dimmed."""
 
     part: str = DEFAULT_PART
     nib: str = "3"
     role: str = "outer"
     unsteadied: frozenset[str] = frozenset()
+    alone: bool = False
 
 
 class Bench(QObject):

@@ -62,6 +62,7 @@ class Shown(Protocol):
 
 class InkLayer:
     """pencils_off, as_scanned and hand_only are views of a moment: pencils gone, not cleaned, the plan lifted off.
+    alone: the id of the part beside which all others are dimmed, '' for none.
 
     `image` shows the board as `view` has it. A new view, and what changes in this one, is painted in slices beside it;
     `work` swaps it in when it is whole.
@@ -82,6 +83,7 @@ class InkLayer:
         self.view: BoardView | None = None
         self.pencils_off = self.as_scanned = False
         self.hand_only = False
+        self.alone = ""
         self.left_out: set[str] = set()
 
     @property
@@ -210,12 +212,14 @@ class InkLayer:
         """In its part's ink, behind what covers it; a draft is pale and whole, since it is looked at to be judged."""
         if is_draft(self._bench.job, key):
             return "draft", shape, ()
-        return part.ink, shape, self._bench.covers.hiding(part.id, shape)
+        ink = "dimmed" if part.ink == "black" and self.alone not in ("", part.id) else part.ink
+        return ink, shape, self._bench.covers.hiding(part.id, shape)
 
     def _lines(self, painter: QPainter, view: BoardView, chunk: list[Seen]) -> None:
         painter.setTransform(view.transform)
         painter.setPen(Qt.PenStyle.NoPen)
-        colours = {"black": sheet_color("ink"), "white": THEME.color("paper"), "draft": sheet_color("pencil")}
+        colours = {"black": sheet_color("ink"), "white": THEME.color("paper"), "draft": sheet_color("pencil"),
+                   "dimmed": sheet_color("hair")}  # fmt: skip
         for ink, shape, hiding in chunk:
             painter.setBrush(colours[ink])
             painter.drawPath(self._cut_path(shape, hiding) if hiding else self.path(shape, view.scale))

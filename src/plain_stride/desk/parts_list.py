@@ -227,6 +227,10 @@ class PartsList(Painted, QWidget):
             "black ink" if part.ink == "white" else "white ink",
             lambda: self._bench.make("part", name=part.name, ink="black" if part.ink == "white" else "white"),
         )
+        alone = self._bench.in_hand.alone
+        menu.addAction(
+            "show all parts alike" if alone else "dim the other parts", lambda: self._bench.take(alone=not alone)
+        )
         menu.exec(event.globalPos())
 
     def _drag(self, row: PartRow, y: int) -> None:

@@ -111,7 +111,7 @@ class SheetView(Painted, SheetEvents):
         self.on_first_move: Callable[[], None] = lambda: None
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
-        bench.in_hand_changed.connect(self.update)
+        bench.in_hand_changed.connect(self._hand_changed)
         THEME.changed.connect(self.redraw)
 
     # What was
@@ -150,7 +150,7 @@ class SheetView(Painted, SheetEvents):
         self._lifted = []
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
-        bench.in_hand_changed.connect(self.update)
+        bench.in_hand_changed.connect(self._hand_changed)
         self.fit()
 
     def set_view(self, view: BoardView, fitted: bool = False) -> None:
@@ -203,6 +203,14 @@ class SheetView(Painted, SheetEvents):
     def per_cent(self) -> float:
         """How large the print is seen: 100 when 1 mm of it takes 1 mm of glass."""
         return self.view.scale / self.glass_px_per_mm * 100.0
+
+    def _hand_changed(self) -> None:
+        part = self.bench.part
+        alone = part.id if part is not None and self.bench.in_hand.alone else ""
+        if alone != self.layer.alone:
+            self.layer.alone = alone
+            self.redraw()
+        self.update()
 
     def redraw(self) -> None:
         """Everything is painted anew, from the next frame on; under the pen the picture of before stays until then."""

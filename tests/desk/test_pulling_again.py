@@ -177,3 +177,25 @@ def test_leeway_is_auto_or_as_far_as_the_inker_says(window):
     assert "along its length" in hand._effect.accessibleName() and "shrinks by" in hand._effect.accessibleName()
     press(window, "auto")
     assert window.bench.nib.steadying.leeway is None
+
+
+def test_while_the_leeway_is_dragged_the_last_line_is_shown_as_it_would_be(window):
+    key = window.pull((10, 20), (60, 24), (100, 20))
+    hand = page(window, "Hand")
+    QTest.mouseClick(hand._given.words["as far as I say"], Qt.MouseButton.LeftButton)
+    window.settle()
+    track, steps = hand._leeway.track, len(window.bench.job.steps)
+    y = track.height() // 2
+    QTest.mousePress(track, Qt.MouseButton.LeftButton, pos=QPoint(2, y))
+    QTest.mouseMove(track, QPoint(track.width() // 2, y))
+    window.settle()
+    assert window.bench.tried is not None and "would lie" in hand._line.text()
+    shape = window.bench.shapes[key]
+    dense = shape.arc.point(np.linspace(0.0, shape.length, 4000))
+    away = np.hypot(*np.moveaxis(window.bench.tried[:, None] - dense[None], 2, 0)).min(axis=1)
+    assert 0.0 < away.max() <= 2.0 * hand._leeway.value + 0.03
+    assert len(window.bench.job.steps) == steps
+    QTest.mouseRelease(track, Qt.MouseButton.LeftButton, pos=QPoint(track.width() // 2, y))
+    window.settle()
+    assert window.bench.tried is None and "would lie" not in hand._line.text()
+    assert window.bench.nib.steadying.leeway == pytest.approx(hand._leeway.value)

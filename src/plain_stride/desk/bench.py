@@ -23,9 +23,9 @@ from plain_stride.hand.pull import Pull, View
 from plain_stride.job.changes import DEFAULT_PART, DEFAULT_TIER, Made, make, make_all
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part, load
-from plain_stride.job.shapes import Shapes, role_of
+from plain_stride.job.shapes import Shapes, following_of, role_of
 from plain_stride.job.store import JobError, RowChange, open_store
-from plain_stride.lines.centre import centre_of
+from plain_stride.lines.centre import Centre, centre_of
 from plain_stride.lines.curve import flatten
 
 AGAIN_WORDS = {TAKE: "Another take of the line.", TAIL: "Its tail is pulled anew.",
@@ -61,6 +61,7 @@ class Bench(QObject):
     said = Signal(str, bool)
     saving = Signal(int)
     live_width = Signal(object)
+    tried_changed = Signal()
     marked = Signal()
 
     def __init__(self, path: Path) -> None:
@@ -95,6 +96,7 @@ class Bench(QObject):
         self.again = False
         self.follow_share = 0.0
         self.pencil_lines: list[np.ndarray] = []
+        self.tried: np.ndarray | None = None
         self.inked_share: float | None = None
         self.strip_picture: StripPicture | None = None
         self.opened_at = self.job.head
@@ -327,6 +329,17 @@ class Bench(QObject):
         key = self.shown_line()
         chosen = self.job.rows["lines"][key]["pull"] if key is not None else None
         return [points for take, points in self.takes().items() if take != chosen]
+
+    def try_steadying(self, setting: Steadying | None) -> Centre | None:
+        """Shows over the ink where another steadying would put the line in hand; None puts the view of it away."""
+        key = self.shown_line()
+        row: Any = self.job.rows["lines"].get(key) if key is not None else None
+        centre = None
+        if setting is not None and row is not None and row["pull"] is not None:
+            centre = centre_of(self.job.pull(row["pull"]), setting, following_of(row))
+        self.tried = flatten(centre.curve, COVER_MM) + (row["shift"] or (0.0, 0.0)) if centre is not None else None
+        self.tried_changed.emit()
+        return centre
 
     def takes(self) -> dict[str, np.ndarray]:
         """Centrelines (n, 2) mm of all takes of the line in hand, by their pulls' keys."""

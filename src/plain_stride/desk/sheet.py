@@ -112,6 +112,7 @@ class SheetView(Painted, SheetEvents):
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
         bench.in_hand_changed.connect(self._hand_changed)
+        bench.tried_changed.connect(self.update)
         THEME.changed.connect(self.redraw)
 
     # What was
@@ -151,6 +152,7 @@ class SheetView(Painted, SheetEvents):
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
         bench.in_hand_changed.connect(self._hand_changed)
+        bench.tried_changed.connect(self.update)
         self.fit()
 
     def set_view(self, view: BoardView, fitted: bool = False) -> None:
@@ -374,6 +376,8 @@ class SheetView(Painted, SheetEvents):
         self.key_pen.paint(painter)
         if self.bench.again:
             self._paint_again(painter)
+        if self.bench.tried is not None:
+            self.trace(painter, self.bench.tried, 1.6)
         for live in self._lifted if self.live is None else [*self._lifted, self.live]:
             live.show(painter, self.view)
         if self.pointer is not None and self.live is None:

@@ -20,6 +20,7 @@ from plain_stride.desk.stations.pull_shapes import ShapesPage
 from plain_stride.desk.theme import THEME
 from plain_stride.hand.advice import PulledLine, advice_on, tightest_bend
 from plain_stride.hand.effect import circle_shrinks
+from plain_stride.hand.nib import Steadying
 from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
 from plain_stride.weight.plan import ROLES
@@ -80,13 +81,27 @@ class _HandPage(_Page):
         self.add(self._again, Heading("Your other hand"), self._keys)
         self._school.chosen.connect(lambda word: self._set(school=SCHOOL_WORDS[word]))
         self._given.chosen.connect(lambda word: self._set(leeway=None if word == AUTO else self._leeway.value))
-        self._leeway.settled.connect(lambda v: self._set(leeway=v))
+        self._leeway.moving.connect(self._try)
+        self._leeway.settled.connect(self._settle)
         self._free.chosen.connect(lambda roles: self.bench.take(unsteadied=roles))
         self._again.clicked.connect(self._steady)
         self.refresh()
 
     def _set(self, **values: object) -> None:
         self.bench.make("nib", key=self.bench.in_hand.nib, **values)
+
+    def _try(self, leeway: float) -> None:
+        """While the leeway is dragged: what it would make of the line in hand, on the sheet and in figures."""
+        centre = self.bench.try_steadying(Steadying(self.bench.nib.steadying.school, leeway))
+        if centre is not None:
+            self._line.say(
+                f"With **{leeway:.3f} mm** it would lie as shown over its ink: shake **{centre.tremor_mm:.3f} mm**"
+                f" taken out, the shape moved at most **{centre.moved_mm:.3f} mm**."
+            )
+
+    def _settle(self, leeway: float) -> None:
+        self.bench.try_steadying(None)
+        self._set(leeway=leeway)
 
     def _steady(self) -> None:
         setting = self.bench.nib.steadying

@@ -102,6 +102,11 @@ def _parser() -> argparse.ArgumentParser:
     moves = board.add_mutually_exclusive_group()
     moves.add_argument("--targets-out", type=Path, metavar="FILE", help="write own print targets to give away")
     moves.add_argument("--targets-in", type=Path, metavar="FILE", help="take print targets from such a file")
+    nibs = command("nibs", _nibs, "the nibs on the number keys, as JSON that another job can take")
+    nibs.add_argument("job", type=Path, metavar="JOB")
+    sets = nibs.add_mutually_exclusive_group()
+    sets.add_argument("--out", type=Path, metavar="FILE", help="write them to a file, to keep or to give away")
+    sets.add_argument("--in", type=Path, metavar="FILE", dest="source", help="take nibs from such a file, as one step")
     pull = command("pull", _pull, "let a simulated hand pull along target curves")
     pull.add_argument("job", type=Path, metavar="JOB")
     pull.add_argument("targets", type=Path, metavar="TARGETS.json")
@@ -223,6 +228,27 @@ def _board(a: argparse.Namespace) -> None:
             write_whole(a.targets_out, targets_json(own).encode())
         else:
             _print_json(whole_report(job, shapes))
+
+
+def _nibs(a: argparse.Namespace) -> None:
+    from plain_stride.finish.write import write_whole
+    from plain_stride.hand.nib_sets import nibs_from_json, nibs_json
+    from plain_stride.job.board_changes import nib_changes
+    from plain_stride.job.changes import make_all
+    from plain_stride.job.job import opened
+    from plain_stride.job.reading import read_json
+    from plain_stride.job.shapes import Shapes
+
+    with opened(a.job, write=a.source is not None) as (job, store):
+        if a.source is not None:
+            wanted = nib_changes(nibs_from_json(read_json(a.source)))
+            _commit(store, make_all(job, Shapes(job, store), wanted, "nibs taken"))
+            return
+        text = nibs_json(a.out.stem if a.out is not None else job.name, job.nibs())
+        if a.out is not None:
+            write_whole(a.out, text.encode())
+        else:
+            print(text, end="")
 
 
 def _trace(a: argparse.Namespace) -> None:

@@ -297,3 +297,22 @@ def test_nothing_shows_through_the_heron():
         hidden = shapely.unary_union(covers)
         for line in thing.lines:
             assert shapely.intersection(shapely.LineString(line.points), hidden).length < 0.05, thing.part
+
+
+def test_nibs_go_from_job_to_job(run, job, tmp_path):
+    run(
+        "edit",
+        job,
+        put(tmp_path / "e.json", {"changes": [{"change": "nib", "key": "2", "name": "reeds", "leeway": 0.3}]}),
+    )
+    run("nibs", job, "--out", tmp_path / "mine.json")
+    other = tmp_path / "b.stride"
+    run("new", other, "--size", "120x90mm", "--dpi", 300)
+    run("nibs", other, "--in", tmp_path / "mine.json")
+    given, taken = (json.loads(run("nibs", path))["nibs"] for path in (job, other))
+    assert given == taken and next(nib for nib in taken if nib["key"] == "2")["name"] == "reeds"
+    spoilt = put(tmp_path / "spoilt.json", {"form": "plain-stride nibs", "nibs": [{"key": "12"}]})
+    assert "keys 1 to 9" in run("nibs", other, "--in", spoilt, want=1)
+    assert json.loads(run("nibs", other))["nibs"] == taken
+    run("undo", other)
+    assert json.loads(run("nibs", other))["nibs"][1]["name"] == "2"

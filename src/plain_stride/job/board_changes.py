@@ -132,6 +132,16 @@ def nib(
     m.draft.change("nibs", str(key), nib=new.as_row())
 
 
+def nib_changes(nibs: dict[str, Nib]) -> list[tuple[str, dict[str, Any]]]:
+    """Changes that lay whole nibs on their number keys."""
+    wanted = []
+    for key, new in nibs.items():
+        row = new.as_row()
+        steadying = row.pop("steadying")
+        wanted.append(("nib", {"key": key, **row, **steadying}))
+    return wanted
+
+
 @change
 def plan(m: Making, share: float | None = None, base: float | None = None) -> None:
     """Lays the plan at a share of 0 to 100 per cent against the hand (0 lifts it off), or changes its base width."""

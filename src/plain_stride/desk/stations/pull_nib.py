@@ -19,6 +19,7 @@ from plain_stride.finish.write import write_whole
 from plain_stride.hand.nib import Nib, standard_nibs
 from plain_stride.hand.nib_sets import KEYS as NUMBERS
 from plain_stride.hand.nib_sets import nibs_from_json, nibs_json
+from plain_stride.job.board_changes import nib_changes
 from plain_stride.job.reading import read_json
 
 
@@ -154,14 +155,7 @@ class NibPage(Page):
     def lay(self, nibs: dict[str, Nib], words: str) -> None:
         """Lays nibs on their keys, in one step; lines already pulled keep theirs."""
         self._fault.say("")
-        wanted = []
-        for key, nib in nibs.items():
-            row = nib.as_row()
-            values = {"name": nib.name, "group": nib.group, "lightest": nib.lightest, "heaviest": nib.heaviest,
-                      "ends": nib.ends, "end_mm": nib.end_mm, "school": nib.steadying.school,
-                      "leeway": nib.steadying.leeway, "response": row["response"]}  # fmt: skip
-            wanted.append(("nib", {"key": key, **values}))
-        self.bench.make_several(wanted, words)
+        self.bench.make_several(nib_changes(nibs), words)
         self.refresh()
 
     def _ask_give(self) -> None:

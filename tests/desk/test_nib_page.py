@@ -32,7 +32,10 @@ def test_a_set_is_kept_and_taken_in_one_step(window, nib_page):
     nib_page.copy_to("7")
     assert window.bench.job.nibs()["7"].name == "reeds"
     nib_page.keep("canal")
-    assert (library_folder("nibs") / "canal.json").exists()
+    nib_page._heavy.typed.emit("3 mm")
+    nib_page.keep("canal")
+    kept = [(library_folder("nibs") / f"{name}.json").read_text() for name in ("canal", "canal, before")]
+    assert '"heaviest": 3.0' in kept[0] and '"heaviest": 3.0' not in kept[1]
     mine = window.bench.job.nibs()
     nib_page.lay(standard_nibs(), "nibs taken")
     assert window.bench.job.nibs() == standard_nibs()

@@ -188,8 +188,8 @@ def test_while_the_leeway_is_dragged_the_last_line_is_shown_as_it_would_be(windo
     y = track.height() // 2
     QTest.mousePress(track, Qt.MouseButton.LeftButton, pos=QPoint(2, y))
     QTest.mouseMove(track, QPoint(track.width() // 2, y))
-    window.settle()
-    assert window.bench.tried is not None and "would lie" in hand._line.text()
+    window.wait_until(lambda: window.bench.tried is not None)
+    assert "would lie" in hand._line.text()
     shape = window.bench.shapes[key]
     dense = shape.arc.point(np.linspace(0.0, shape.length, 4000))
     away = np.hypot(*np.moveaxis(window.bench.tried[:, None] - dense[None], 2, 0)).min(axis=1)

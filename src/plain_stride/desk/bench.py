@@ -14,6 +14,7 @@ from plain_stride.desk.keeper import Keeper
 from plain_stride.desk.refreshing import Refreshing
 from plain_stride.desk.step_words import step_words
 from plain_stride.desk.strip_picture import StripPicture
+from plain_stride.desk.trying import Trying
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import BRIDGE_MM
 from plain_stride.hand.follow import REACH_MM, line_followed
@@ -50,7 +51,8 @@ class InHand:
 
 class Bench(QObject):
     """Signals: changed (rows that changed), chosen (ids), in_hand, said (a sentence, and whether it is a fault),
-    saving (commits that wait), live_width (mm, None with the pen up).
+    saving (commits that wait), live_width (mm, None with the pen up), tried_changed (the centreline that another
+    steadying would give, or None).
 
     `refreshing` has the facts beside the sheet shown anew, a moment after changes.
     """
@@ -61,7 +63,7 @@ class Bench(QObject):
     said = Signal(str, bool)
     saving = Signal(int)
     live_width = Signal(object)
-    tried_changed = Signal()
+    tried_changed = Signal(object)
     marked = Signal()
 
     def __init__(self, path: Path) -> None:
@@ -85,6 +87,8 @@ class Bench(QObject):
         self.keeper.packed.connect(self._say_packed)
         self.keeper.sized.connect(self._say_sizes)
         self.refreshing = Refreshing()
+        self._trying = Trying()
+        self._trying.answered.connect(self._show_tried)
         self._finisher = Finisher()
         self._finisher.worked.connect(self._lay_worked)
         self._laid: tuple[Made | None, Coming | None] = (None, None)
@@ -330,16 +334,25 @@ class Bench(QObject):
         chosen = self.job.rows["lines"][key]["pull"] if key is not None else None
         return [points for take, points in self.takes().items() if take != chosen]
 
-    def try_steadying(self, setting: Steadying | None) -> Centre | None:
-        """Shows over the ink where another steadying would put the line in hand; None puts the view of it away."""
+    def try_steadying(self, setting: Steadying | None) -> None:
+        """Shows over the ink, soon, where another steadying would put the line in hand; None puts that away."""
         key = self.shown_line()
         row: Any = self.job.rows["lines"].get(key) if key is not None else None
-        centre = None
-        if setting is not None and row is not None and row["pull"] is not None:
-            centre = centre_of(self.job.pull(row["pull"]), setting, following_of(row))
-        self.tried = flatten(centre.curve, COVER_MM) + (row["shift"] or (0.0, 0.0)) if centre is not None else None
-        self.tried_changed.emit()
-        return centre
+        if setting is None or row is None or row["pull"] is None:
+            self._trying.forget()
+            self._show_tried(None)
+            return
+        pull, following, shift = self.job.pull(row["pull"]), following_of(row), row["shift"] or (0.0, 0.0)
+
+        def work() -> Centre:
+            centre = centre_of(pull, setting, following)
+            return replace(centre, curve=centre.curve + np.array(shift))
+
+        self._trying.ask(work)
+
+    def _show_tried(self, centre: Centre | None) -> None:
+        self.tried = flatten(centre.curve, COVER_MM) if centre is not None else None
+        self.tried_changed.emit(centre)
 
     def takes(self) -> dict[str, np.ndarray]:
         """Centrelines (n, 2) mm of all takes of the line in hand, by their pulls' keys."""
@@ -462,6 +475,7 @@ class Bench(QObject):
         """Writes what waits and lets the file go."""
         self.settle()
         self.refreshing.close()
+        self._trying.close()
         self._finisher.close()
         self.keeper.close()
 

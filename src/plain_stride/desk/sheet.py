@@ -112,7 +112,7 @@ class SheetView(Painted, SheetEvents):
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
         bench.in_hand_changed.connect(self._hand_changed)
-        bench.tried_changed.connect(self.update)
+        bench.tried_changed.connect(lambda _: self.update())
         THEME.changed.connect(self.redraw)
 
     # What was
@@ -152,7 +152,7 @@ class SheetView(Painted, SheetEvents):
         bench.changed.connect(self._job_changed)
         bench.chosen_changed.connect(self.update)
         bench.in_hand_changed.connect(self._hand_changed)
-        bench.tried_changed.connect(self.update)
+        bench.tried_changed.connect(lambda _: self.update())
         self.fit()
 
     def set_view(self, view: BoardView, fitted: bool = False) -> None:

@@ -101,8 +101,9 @@ class Strip(Painted, QWidget):
         painter.setPen(QPen(THEME.color("chosen"), 1.2, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(left, top + high / 2.0), QPointF(left + wide, top + high / 2.0))
         times = high / (2.0 * picture.half) / along
+        drawn = f"{times:.1f} × as large" if times >= 1.0 else f"drawn {1.0 / times:.0f} times narrower than long"
         self._legend(painter, [("the line as it was read", "chosen", 1.2)],
-                     f"passes unrolled, {2.0 * picture.half:.1f} mm across, {times:.1f} × as large")  # fmt: skip
+                     f"passes unrolled, {2.0 * picture.half:.1f} mm across, {drawn}")  # fmt: skip
         self._ruler(painter, picture.long, left, along)
 
     def _told(self, painter: QPainter, title: str, facts: list[str], colour: str = "text") -> None:

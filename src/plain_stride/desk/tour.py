@@ -109,6 +109,7 @@ def _prepare(shell: "Shell", shot: str) -> None:
         shell.sheet.layer.pencils_off = True
     elif shot == "pull":
         reader.show("")
+        shell.bench.show_on_strip(None)
         shell.sheet.layer.pencils_off = False
 
 

@@ -13,13 +13,12 @@ from plain_stride.board.targets import ASK, targets_from_json, targets_json
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Field, Heading, Sentence, Word, plain_number
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.json_files import given, taken
 from plain_stride.desk.sheet_drawing import LadderDrawing
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
-from plain_stride.finish.write import write_whole
 from plain_stride.job.board_facts import floor_of_job, target_of, targets_of
 from plain_stride.job.board_report import other_uses, worth_of
-from plain_stride.job.reading import read_json
 
 WHY = {"the print": "what the print holds", "the eye": "what is seen at its distance", "one pixel": "one pixel"}
 MOST_USES_LINES = 3000
@@ -146,12 +145,8 @@ class PrintPage(Page):
         """Writes the own targets, or all where there are none."""
         every = list(targets_of(self.bench.job).values())
         own = [target for target in every if target.own] or every
-        try:
-            write_whole(path, targets_json(own).encode())
-        except StrideError as fault:
-            self._fault.say(str(fault))
-            return
-        self.bench.said.emit(f"**{len(own)} print targets** are written to {path.name}.", False)
+        if given(path, targets_json(own), self._fault):
+            self.bench.said.emit(f"**{len(own)} print targets** are written to {path.name}.", False)
 
     def _take(self) -> None:
         path = ask_file(self, "Take print targets", Path.home(), "Print targets (*.json)")
@@ -160,9 +155,6 @@ class PrintPage(Page):
 
     def take(self, path: Path) -> None:
         """Adds the targets of a file; those of the same name take its values."""
-        try:
-            found = targets_from_json(read_json(path))
-        except StrideError as fault:
-            self._fault.say(f"{fault}. The targets are as they were.")
-            return
-        self.bench.make_several([("target", target.as_row()) for target in found], "print targets")
+        found = taken(path, targets_from_json, "The targets are as they were.", self._fault)
+        if found is not None:
+            self.bench.make_several([("target", target.as_row()) for target in found], "print targets")

@@ -23,6 +23,7 @@ from plain_stride.hand.effect import circle_shrinks
 from plain_stride.hand.nib import Steadying
 from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
+from plain_stride.lines.centre import Centre
 from plain_stride.weight.plan import ROLES
 
 MEASURE_MS = 200
@@ -85,18 +86,25 @@ class _HandPage(_Page):
         self._leeway.settled.connect(self._settle)
         self._free.chosen.connect(lambda roles: self.bench.take(unsteadied=roles))
         self._again.clicked.connect(self._steady)
+        bench.tried_changed.connect(self._show_tried)
         self.refresh()
+
+    def set_bench(self, bench: Bench) -> None:
+        super().set_bench(bench)
+        bench.tried_changed.connect(self._show_tried)
 
     def _set(self, **values: object) -> None:
         self.bench.make("nib", key=self.bench.in_hand.nib, **values)
 
     def _try(self, leeway: float) -> None:
-        """While the leeway is dragged: what it would make of the line in hand, on the sheet and in figures."""
-        centre = self.bench.try_steadying(Steadying(self.bench.nib.steadying.school, leeway))
+        self.bench.try_steadying(Steadying(self.bench.nib.steadying.school, leeway))
+
+    def _show_tried(self, centre: Centre | None) -> None:
+        """While the leeway is dragged: what it would make of the line in hand, in figures; the sheet shows it."""
         if centre is not None:
             self._line.say(
-                f"With **{leeway:.3f} mm** it would lie as shown over its ink: shake **{centre.tremor_mm:.3f} mm**"
-                f" taken out, the shape moved at most **{centre.moved_mm:.3f} mm**."
+                f"With **{self._leeway.value:.3f} mm** it would lie as shown over its ink: shake"
+                f" **{centre.tremor_mm:.3f} mm** taken out, the shape moved at most **{centre.moved_mm:.3f} mm**."
             )
 
     def _settle(self, leeway: float) -> None:

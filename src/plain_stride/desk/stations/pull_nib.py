@@ -10,17 +10,16 @@ from plain_stride import measure
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.json_files import given, taken
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.nib_card import NibCard
 from plain_stride.desk.settings import library_folder
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
-from plain_stride.finish.write import write_whole
 from plain_stride.hand.nib import Nib, standard_nibs
 from plain_stride.hand.nib_sets import KEYS as NUMBERS
 from plain_stride.hand.nib_sets import nibs_from_json, nibs_json
 from plain_stride.job.board_changes import nib_changes
-from plain_stride.job.reading import read_json
 
 
 class NibPage(Page):
@@ -126,31 +125,32 @@ class NibPage(Page):
             self.keep(name.strip())
 
     def keep(self, name: str) -> None:
-        """Keeps the job's nibs in the library, for other jobs; a set of the same name gives way."""
+        """Keeps the job's nibs in the library, for other jobs; what a set of that name held stays as the one before."""
         if "/" in name:
             self._fault.say("A set's name holds no /.")
             return
         folder = library_folder("nibs")
-        folder.mkdir(parents=True, exist_ok=True)
-        self.give(folder / f"{name}.json")
+        path = folder / f"{name}.json"
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            if path.exists():
+                path.replace(folder / f"{name}, before.json")
+        except OSError as why:
+            self._fault.say(f"The set cannot be kept in {folder}: {why.strerror}. The nibs are safe in the job.")
+            return
+        self.give(path)
 
     def give(self, path: Path) -> None:
         """Writes the job's nibs to a file."""
-        try:
-            write_whole(path, nibs_json(path.stem, self.bench.job.nibs()).encode())
-        except StrideError as fault:
-            self._fault.say(str(fault))
-            return
-        self.bench.said.emit(f"**{len(self.bench.job.nibs())} nibs** are kept as **{path.stem}**.", False)
+        nibs = self.bench.job.nibs()
+        if given(path, nibs_json(path.stem, nibs), self._fault):
+            self.bench.said.emit(f"**{len(nibs)} nibs** are kept as **{path.stem}**.", False)
 
     def take(self, path: Path) -> None:
         """Takes nibs from a file; those on its keys take the place of these."""
-        try:
-            found = nibs_from_json(read_json(path))
-        except StrideError as fault:
-            self._fault.say(f"{fault}. The nibs are as they were.")
-            return
-        self.lay(found, "nibs taken")
+        found = taken(path, nibs_from_json, "The nibs are as they were.", self._fault)
+        if found is not None:
+            self.lay(found, "nibs taken")
 
     def lay(self, nibs: dict[str, Nib], words: str) -> None:
         """Lays nibs on their keys, in one step; lines already pulled keep theirs."""

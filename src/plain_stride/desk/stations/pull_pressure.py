@@ -6,13 +6,12 @@ from pathlib import Path
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Heading, Sentence, Word
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.json_files import given, taken
 from plain_stride.desk.response_curve import ResponseCurve
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.tools.marks import MarksTool
 from plain_stride.errors import StrideError
-from plain_stride.finish.write import write_whole
 from plain_stride.hand.response import Response, calibrated, hand_range, response_from_json, response_json
-from plain_stride.job.reading import read_json
 
 ROWS = ("light", "easy", "firm")
 ASKED = {"light": "hardly at all, as for a hair", "easy": "as you would all day", "firm": "as firmly as you ever draw"}
@@ -129,22 +128,14 @@ class PressurePage(Page):
     def give(self, path: Path) -> None:
         """Writes the response of the nib in hand."""
         text = json.dumps(response_json(self.bench.nib.response, path.stem), ensure_ascii=False, indent=1) + "\n"
-        try:
-            write_whole(path, text.encode())
-        except StrideError as fault:
-            self._fault.say(str(fault))
-            return
-        self.bench.said.emit(f"The response is written to **{path.name}**.", False)
+        if given(path, text, self._fault):
+            self.bench.said.emit(f"The response is written to **{path.name}**.", False)
 
     def take(self, path: Path) -> None:
         """Takes a response from a file."""
-        try:
-            response = response_from_json(read_json(path))
-        except StrideError as fault:
-            self._fault.say(f"{fault}. The response is as it was.")
-            return
-        self._fault.say("")
-        self._set(response)
+        response = taken(path, response_from_json, "The response is as it was.", self._fault)
+        if response is not None:
+            self._set(response)
 
     def _ask_give(self) -> None:
         path = ask_new_file(self, "Write the response", Path.home() / "my hand.json", "json")

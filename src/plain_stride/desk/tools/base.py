@@ -10,6 +10,8 @@ from plain_stride.render.paths import polyline
 
 HANDLE_PX, GRIP_PX = 5.0, 12.0
 """Half-width of a handle as it is drawn, and how near it a pen must come down."""
+LEAST_PX = 6.0
+"""A shorter drag was a slip and draws nothing."""
 
 
 class SheetTool:
@@ -34,6 +36,42 @@ class SheetTool:
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
         """What it shows over the sheet, in pixels."""
+
+
+class TwoEndsTool(SheetTool):
+    """A drag from one place to another: `drawn` gets both in mm; a drag shorter than `LEAST_PX` was a slip."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.ends: list[np.ndarray] = []
+
+    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+        super().down(at, pressure, view)
+        self.ends = [self.begun(at, view), at]
+
+    def begun(self, at: np.ndarray, view: BoardView) -> np.ndarray:
+        """Where a drag that comes down at a place begins."""
+        return at
+
+    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+        self.ends[1] = at
+
+    def up(self, at: np.ndarray, view: BoardView) -> None:
+        super().up(at, view)
+        (a, b), self.ends = self.ends, []
+        if self.size(a, b) * view.scale > LEAST_PX:
+            self.drawn(a, b)
+
+    def size(self, a: np.ndarray, b: np.ndarray) -> float:
+        """mm: how large what is drawn would be."""
+        return float(np.hypot(*(b - a)))
+
+    def drawn(self, a: np.ndarray, b: np.ndarray) -> None:
+        """Hands on what was drawn."""
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        if self.ends:
+            paint_outline(painter, view, np.array(self.ends), closed=False, handles=True)
 
 
 def grip(points: np.ndarray, at: np.ndarray, view: BoardView) -> int | None:

@@ -5,69 +5,40 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.tools.base import SheetTool, box_corners, paint_outline
+from plain_stride.desk.tools.base import LEAST_PX, SheetTool, TwoEndsTool, box_corners, paint_outline
 from plain_stride.desk.view import BoardView
 
-LEAST_PX = 6.0
-"""A shorter drag was a slip and draws nothing."""
 
-
-class BoxTool(SheetTool):
+class BoxTool(TwoEndsTool):
     """Two opposite corners; `drawn` gets x0, y0, x1, y1 in mm, the lesser first."""
 
     def __init__(self, words: str, drawn: Callable[[float, float, float, float], object]) -> None:
         super().__init__()
-        self.words, self._drawn = words, drawn
-        self._ends: list[np.ndarray] = []
+        self.words, self._hand_on = words, drawn
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
-        self._ends = [at, at]
+    def size(self, a: np.ndarray, b: np.ndarray) -> float:
+        return float(np.abs(a - b).min())
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        self._ends[1] = at
-
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
-        a, b = self._ends
-        self._ends = []
-        if np.abs(a - b).min() * view.scale > LEAST_PX:
-            self.done = True
-            low, high = np.minimum(a, b), np.maximum(a, b)
-            self._drawn(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+    def drawn(self, a: np.ndarray, b: np.ndarray) -> None:
+        self.done = True
+        low, high = np.minimum(a, b), np.maximum(a, b)
+        self._hand_on(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._ends:
-            (x0, y0), (x1, y1) = self._ends
-            paint_outline(painter, view, box_corners(x0, y0, x1, y1))
+        if self.ends:
+            paint_outline(painter, view, box_corners(*self.ends[0], *self.ends[1]))
 
 
-class StraightTool(SheetTool):
+class StraightTool(TwoEndsTool):
     """One straight; `drawn` gets its two ends in mm."""
 
     def __init__(self, words: str, drawn: Callable[[np.ndarray, np.ndarray], object]) -> None:
         super().__init__()
-        self.words, self._drawn = words, drawn
-        self._ends: list[np.ndarray] = []
+        self.words, self._hand_on = words, drawn
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
-        self._ends = [at, at]
-
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        self._ends[1] = at
-
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
-        a, b = self._ends
-        self._ends = []
-        if float(np.hypot(*(a - b))) * view.scale > LEAST_PX:
-            self.done = True
-            self._drawn(a, b)
-
-    def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._ends:
-            paint_outline(painter, view, np.array(self._ends), closed=False, handles=True)
+    def drawn(self, a: np.ndarray, b: np.ndarray) -> None:
+        self.done = True
+        self._hand_on(a, b)
 
 
 class LoopTool(SheetTool):

@@ -5,47 +5,33 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.tools.base import SheetTool, box_corners, paint_outline
+from plain_stride.desk.tools.base import LEAST_PX, SheetTool, TwoEndsTool, box_corners, paint_outline
 from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.lines.drawn import bow, ellipse
 
-LEAST_PX, JOIN_PX = 6.0, 10.0
+JOIN_PX = 10.0
 Drawn = Callable[[str, list[list[float]]], object]
 """Told a shape and its points in mm."""
 
 
-class ChainTool(SheetTool):
+class ChainTool(TwoEndsTool):
     """Straights: each drag is one; one that begins where the last ended goes on from it exactly."""
 
     words = "**Straights:** drag one after the other; begin where the last ended to go on. Esc ends it."
 
     def __init__(self, drawn: Drawn) -> None:
         super().__init__()
-        self._drawn = drawn
-        self._ends: list[np.ndarray] = []
+        self._hand_on = drawn
         self._last: np.ndarray | None = None
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
+    def begun(self, at: np.ndarray, view: BoardView) -> np.ndarray:
         last = self._last
-        joins = last is not None and float(np.hypot(*(last - at))) * view.scale <= JOIN_PX
-        self._ends = [last if joins and last is not None else at, at]
+        return last if last is not None and float(np.hypot(*(last - at))) * view.scale <= JOIN_PX else at
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        self._ends[1] = at
-
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
-        a, b = self._ends
-        self._ends = []
-        if float(np.hypot(*(b - a))) * view.scale > LEAST_PX:
-            self._last = b
-            self._drawn("straight", [a.tolist(), b.tolist()])
-
-    def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._ends:
-            paint_outline(painter, view, np.array(self._ends), closed=False, handles=True)
+    def drawn(self, a: np.ndarray, b: np.ndarray) -> None:
+        self._last = b
+        self._hand_on("straight", [a.tolist(), b.tolist()])
 
 
 class BowTool(SheetTool):
@@ -89,28 +75,19 @@ class BowTool(SheetTool):
             paint_outline(painter, view, line, closed=False, handles=len(line) == 2)
 
 
-class RoundTool(SheetTool):
+class RoundTool(TwoEndsTool):
     """An ellipse or a circle. way: 'middle' drags from the middle out, 'corner' from corner to corner of its box,
     'across' along a diameter of a circle."""
 
     def __init__(self, drawn: Drawn, way: str = "middle", circle: bool = False) -> None:
         super().__init__()
-        self._drawn, self._way, self._circle = drawn, way, circle
+        self._hand_on, self._way, self._circle = drawn, way, circle
         what = "Circle" if circle or way == "across" else "Ellipse"
         how = {"middle": "drag from its middle", "corner": "drag from corner to corner",
                "across": "drag from one side straight across to the other"}  # fmt: skip
         self.words = f"**{what}:** {how[way]}. Esc ends it."
-        self._ends: list[np.ndarray] = []
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
-        self._ends = [at, at]
-
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        self._ends[1] = at
-
-    def _middle(self) -> tuple[np.ndarray, tuple[float, float]]:
-        a, b = self._ends
+    def _middle(self, a: np.ndarray, b: np.ndarray) -> tuple[np.ndarray, tuple[float, float]]:
         if self._way == "across":
             r = float(np.hypot(*(b - a))) / 2.0
             return (a + b) / 2.0, (r, r)
@@ -120,16 +97,16 @@ class RoundTool(SheetTool):
             reach = np.array([r, r])
         return (a + b) / 2.0 if self._way == "corner" else a, (float(reach[0]), float(reach[1]))
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
-        middle, half = self._middle()
-        self._ends = []
-        if min(half) * view.scale > LEAST_PX / 2.0:
-            self._drawn("ellipse", [middle.tolist(), (middle + half).tolist()])
+    def size(self, a: np.ndarray, b: np.ndarray) -> float:
+        return 2.0 * min(self._middle(a, b)[1])
+
+    def drawn(self, a: np.ndarray, b: np.ndarray) -> None:
+        middle, half = self._middle(a, b)
+        self._hand_on("ellipse", [middle.tolist(), (middle + half).tolist()])
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._ends:
+        if self.ends:
             try:
-                paint_outline(painter, view, ellipse(*self._middle()))
+                paint_outline(painter, view, ellipse(*self._middle(*self.ends)))
             except StrideError:
-                paint_outline(painter, view, box_corners(*self._ends[0], *self._ends[1]))
+                paint_outline(painter, view, box_corners(*self.ends[0], *self.ends[1]))

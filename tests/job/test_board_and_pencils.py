@@ -425,4 +425,12 @@ def test_a_file_of_the_third_schema_is_brought_up_to_date(tmp_path):
         for _ in range(2):
             store.commit(job.redo())
     with opened(path) as (job, _):
-        assert job.schema == 4
+        assert job.schema == 5
+
+
+def test_a_file_of_the_fourth_schema_is_brought_up_to_date(tmp_path):
+    path = tmp_path / "schema-4.stride"
+    path.write_bytes(gzip.decompress((OLD / "schema-4.stride.gz").read_bytes()))
+    with opened(path, write=True) as (job, _):
+        assert [job.pull(row["pull"]).view.origin for row in job.rows["lines"].values()] == [None, None]
+        assert job.schema == 5

@@ -161,7 +161,7 @@ def test_it_is_brought_up_to_date_on_a_copy_and_undoes_to_the_empty_job(tmp_path
         for _ in range(3):
             store.commit(job.redo())
     with opened(path) as (job, store):
-        assert store.schema == 4 and [part.name for part in job.parts()] == ["Gate", "Wall"]
+        assert store.schema == 5 and [part.name for part in job.parts()] == ["Gate", "Wall"]
         assert len(Shapes(job, store).visible()) == 2
     assert sqlite3.connect(path).execute("PRAGMA integrity_check").fetchone() == ("ok",)
 

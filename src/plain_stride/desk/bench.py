@@ -17,7 +17,7 @@ from plain_stride.desk.strip_picture import StripPicture
 from plain_stride.desk.trying import Trying
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import BRIDGE_MM
-from plain_stride.hand.follow import REACH_MM, line_followed
+from plain_stride.hand.follow import line_followed
 from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again, what_again
 from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.pull import Pull, View
@@ -311,12 +311,8 @@ class Bench(QObject):
         """The pencil line that a pull runs along, as its row keeps it; None where it follows none."""
         if self.follow_share <= 0.0 or not self.pencil_lines:
             return None
-        low, high = pull.samples[:, :2].min(axis=0) - REACH_MM, pull.samples[:, :2].max(axis=0) + REACH_MM
-        near = [
-            line for line in self.pencil_lines if (line.max(axis=0) >= low).all() and (line.min(axis=0) <= high).all()
-        ]
-        best = line_followed(pull.samples[:, :2], near)
-        return None if best is None else {"share": self.follow_share, "line": near[best].tolist()}
+        best = line_followed(pull.samples[:, :2], self.pencil_lines)
+        return None if best is None else {"share": self.follow_share, "line": self.pencil_lines[best].tolist()}
 
     def what_again(self, place: tuple[float, float], glass: float) -> Again:
         """What a pull that begins at a place (mm) would be of the line in hand; glass: mm on the glass for one."""

@@ -9,7 +9,6 @@ from PySide6.QtGui import QKeyEvent, QPainter, QPen
 
 from plain_stride.desk.theme import sheet_color
 from plain_stride.hand.by_points import pull_through
-from plain_stride.hand.pull import View
 
 if TYPE_CHECKING:
     from plain_stride.desk.sheet import SheetView
@@ -135,8 +134,7 @@ class KeyPen:
             return
         points, self.points = np.array(self.points), []
         sheet = self._sheet
-        view = View(sheet.glass(), sheet.view.turn, sheet.view.mirror)
-        sheet.bench.lay_pull(pull_through(points), view, "keyboard", "")
+        sheet.bench.lay_pull(pull_through(points), sheet.lay(), "keyboard", "")
         sheet.bench.live_width.emit(None)
         sheet.update()
 

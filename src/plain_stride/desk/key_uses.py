@@ -61,6 +61,8 @@ def key_uses(shell: "Shell") -> dict[str, KeyUse]:
         "R": KeyUse("rehearse: the pull is shown, not kept",
                     "again: the next pull redoes the line, its tail, or goes on from its end",
                     lambda: _rehearse(shell, True), lambda: _rehearse(shell, False), lambda: arm_again(shell.bench)),
+        "T": KeyUse("the way your hand likes", "turn the pencil line under the pen that way, or back",
+                    lambda: shell.turning.show(True), lambda: shell.turning.show(False), shell.turning.turn),
         "O": KeyUse("other parts dimmed", "keep it so, or back", lambda: shell.bench.take(alone=True),
                     lambda: shell.bench.take(alone=False),
                     lambda: shell.bench.take(alone=not shell.bench.in_hand.alone)),

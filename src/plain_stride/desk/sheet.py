@@ -491,7 +491,7 @@ class SheetView(Painted, SheetEvents):
         if self._behind:
             self._catch_up()
         live, self.live = self.live, None
-        view = View(self.glass(), self.view.turn, self.view.mirror)
+        view = self.lay()
         self._lifted.append(live)
         if self.layer.busy:
             self._go_on_painting()
@@ -581,6 +581,12 @@ class SheetView(Painted, SheetEvents):
     def glass(self) -> float:
         """mm on the glass for one mm of the finished sheet."""
         return self.view.scale / self.glass_px_per_mm
+
+    def lay(self) -> View:
+        """How the board lies now, as a pull keeps it."""
+        x, y = self.view.to_glass(np.zeros((1, 2)))[0]
+        corner = self.mapToGlobal(QPointF(x, y)) / self.glass_px_per_mm
+        return View(self.glass(), self.view.turn, self.view.mirror, (corner.x(), corner.y()))
 
     # Held keys
 

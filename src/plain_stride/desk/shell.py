@@ -8,7 +8,16 @@ from datetime import date
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QEvent, QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence, QShowEvent
+from PySide6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QKeySequence,
+    QPainter,
+    QShowEvent,
+)
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -49,6 +58,7 @@ from plain_stride.desk.strip import Strip
 from plain_stride.desk.style import style_sheet
 from plain_stride.desk.theme import TEXT_SCALES, THEME, desktop_variant
 from plain_stride.desk.tools.base import SheetTool
+from plain_stride.desk.turning import TurnToHand
 from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.job.board_facts import frame_under, frames_of
@@ -95,6 +105,7 @@ class Shell(QWidget):
         self.sheet.pulling.connect(lambda down: self.bench.refreshing.hold(down))
         self.message = Sentence()
         self.asks = Asks(self)
+        self.turning = TurnToHand(self.bench, self.sheet, settings)
         self._lay_out()
         self.uses = key_uses(self)
         self.keys = KeyHand(self, self.uses, KEYS)
@@ -128,7 +139,8 @@ class Shell(QWidget):
         pencils.progress = self.stride.show_progress
         pencils.place_wanted.connect(self.sheet.look_at)
         pencils.reader.changed.connect(self.sheet.update)
-        self.sheet.over = pencils.overlay.paint
+        self.sheet.over = self._paint_over
+        self._pull().know_hand(self.turning)
         self.sheet.tool_changed.connect(pencils.tool_changed)
         THEME.changed.connect(self._paint_ground)
         self._add_shortcuts()
@@ -247,6 +259,7 @@ class Shell(QWidget):
         for notes in self.stations.values():
             notes.set_bench(bench)
         self.arms.set_bench(bench, self.sheet.layer)
+        self.turning.set_bench(bench)
         self._join(bench)
         old.close()
         del old
@@ -539,6 +552,15 @@ class Shell(QWidget):
         assert isinstance(notes, PencilsNotes)
         return notes
 
+    def _pull(self) -> PullNotes:
+        notes = self.stations["Pull"]
+        assert isinstance(notes, PullNotes)
+        return notes
+
+    def _paint_over(self, painter: QPainter, view: BoardView) -> None:
+        self.pencils().overlay.paint(painter, view)
+        self.turning.paint(painter, view)
+
     def _use_tool(self, tool: SheetTool | None) -> None:
         if tool is None:
             self.sheet.put_tool_away()
@@ -616,5 +638,6 @@ class Shell(QWidget):
         self.asks.close_history()
         self._hand_over().close_down()
         self.pencils().close_down()
+        self.turning.close()
         self.bench.close()
         super().closeEvent(event)

@@ -17,7 +17,13 @@ SUGGESTED = 0.7
 
 def line_followed(path: np.ndarray, lines: Sequence[np.ndarray]) -> int | None:
     """Which of some lines (n, 2) mm a path runs along for most of its length; None where it runs along none."""
-    shares = [float(_near(path, line)[1].mean()) if len(line) > 2 else 0.0 for line in lines]
+    low, high = path.min(axis=0) - REACH_MM, path.max(axis=0) + REACH_MM
+
+    def share(line: np.ndarray) -> float:
+        apart = len(line) <= 2 or (line.max(axis=0) < low).any() or (line.min(axis=0) > high).any()
+        return 0.0 if apart else float(_near(path, line)[1].mean())
+
+    shares = [share(line) for line in lines]
     best = int(np.argmax(shares)) if shares else 0
     return best if shares and shares[best] >= LEAST_SHARE else None
 

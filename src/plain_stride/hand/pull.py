@@ -25,11 +25,13 @@ class PullError(StrideError):
 
 @dataclass(frozen=True)
 class View:
-    """How the board lay while the pen was down: glass mm per sheet mm, turn in degrees clockwise, mirrored or not."""
+    """How the board lay while the pen was down: glass mm per sheet mm, turn in degrees clockwise, mirrored or not;
+    origin: where the sheet's origin lay, mm on the glass from the screen's upper left, None where it is not known."""
 
     scale: float = 1.0
     turn: float = 0.0
     mirror: bool = False
+    origin: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, eq=False)

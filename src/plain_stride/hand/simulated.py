@@ -32,12 +32,14 @@ class TargetError(StrideError):
 
 @dataclass(frozen=True)
 class Hand:
-    """Amplitudes in mm on the tablet (per-axis RMS is amplitude / sqrt 2); best direction in degrees; reach in mm."""
+    """Amplitudes in mm on the tablet (per-axis RMS is amplitude / sqrt 2); best direction in degrees; reach in mm;
+    strain: by which share its wander is less along its best direction and more across it."""
 
     tremor: float
     wander: float
     best_direction: float = 60.0
     reach: float = 70.0
+    strain: float = 0.1
 
 
 HANDS = {"calm": Hand(0.05, 0.20), "average": Hand(0.15, 0.35), "shaky": Hand(0.30, 0.50)}
@@ -170,7 +172,7 @@ def _strain(glass_path: np.ndarray, t: np.ndarray, hand: Hand) -> np.ndarray:
     v = np.gradient(glass_path, t, axis=0)
     speed = np.hypot(*v.T)
     off = np.degrees(np.arctan2(v[:, 0], -v[:, 1])) - hand.best_direction
-    direction = 0.9 + 0.2 * np.sin(np.radians(off)) ** 2
+    direction = 1.0 - hand.strain * np.cos(2.0 * np.radians(off))
     away = np.hypot(*(glass_path - glass_path.mean(axis=0)).T)
     beyond = 1.0 + 0.5 * np.clip(away / hand.reach - 1.0, 0.0, 2.0)
     factor = direction * beyond * (0.85 + 0.15 * np.clip(speed / PACES["normal"], 0.0, 3.0))

@@ -155,7 +155,8 @@ class Job:
         if key not in self._pulls:
             row: Any = self._blobs["pulls"][key]
             samples = np.frombuffer(row["samples"], KEPT).reshape(-1, 5).astype(float)
-            view = View(row["scale"], row["turn"], bool(row["mirror"]))
+            origin = (row["glass_x"], row["glass_y"]) if row.get("glass_x") is not None else None
+            view = View(row["scale"], row["turn"], bool(row["mirror"]), origin)
             self._pulls[key] = Pull(samples, nib_from_row(json.loads(row["nib"])), view, row["device"], row["clock"])
         return self._pulls[key]
 
@@ -395,6 +396,8 @@ class _Draft:
             "mirror": int(pull.view.mirror),
             "device": pull.device,
             "clock": pull.clock,
+            "glass_x": pull.view.origin[0] if pull.view.origin is not None else None,
+            "glass_y": pull.view.origin[1] if pull.view.origin is not None else None,
         }
         self._add_blob("pulls", key, row)
         return key

@@ -2,7 +2,7 @@
 
 APPLICATION_ID = 0x53545244
 """'STRD' as four bytes."""
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
 
 Row = dict[str, object]
 
@@ -87,7 +87,7 @@ ADDED: dict[str, Row] = {
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
-    " mirror INTEGER NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL",
+    " mirror INTEGER NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL, glass_x REAL, glass_y REAL",
     "forms": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, closed INTEGER NOT NULL, widths BLOB NOT NULL",
     "images": "id TEXT PRIMARY KEY, bytes BLOB NOT NULL",
     "outlines": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, counts TEXT NOT NULL, rule TEXT NOT NULL",
@@ -130,6 +130,7 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "CREATE TABLE passes (id TEXT PRIMARY KEY, sheet TEXT, points TEXT, place REAL)",
         "CREATE TABLE areas (id TEXT PRIMARY KEY, kind TEXT, outline TEXT, found INTEGER)",
     ),
+    4: ("ALTER TABLE pulls ADD COLUMN glass_x REAL", "ALTER TABLE pulls ADD COLUMN glass_y REAL"),
 }
 """What brings a file of a schema to the next one."""
 

@@ -18,6 +18,7 @@ from plain_stride.desk.stations.pull_nib import NibPage
 from plain_stride.desk.stations.pull_pressure import PressurePage
 from plain_stride.desk.stations.pull_shapes import ShapesPage
 from plain_stride.desk.theme import THEME
+from plain_stride.desk.turning import TurnToHand
 from plain_stride.hand.advice import PulledLine, advice_on, tightest_bend
 from plain_stride.hand.effect import circle_shrinks
 from plain_stride.hand.nib import Steadying
@@ -38,9 +39,14 @@ class PullNotes(PagedNotes):
     name, key = "Pull", "U"
 
     def __init__(self, bench: Bench) -> None:
-        pages = {"Hand": _HandPage(bench), "Line": _LinePage(bench), "Again": AgainPage(bench),
+        self._hand = _HandPage(bench)
+        pages = {"Hand": self._hand, "Line": _LinePage(bench), "Again": AgainPage(bench),
                  "Shape": ShapesPage(bench), "Nib": NibPage(bench), "Press": PressurePage(bench)}  # fmt: skip
         super().__init__(bench, pages)
+
+    def know_hand(self, turning: TurnToHand) -> None:
+        """What is learned of the hand is told on the first page."""
+        self._hand.know(turning)
 
     def fact(self) -> str:
         n, inked = self.bench.job.line_count, self.bench.inked_share
@@ -75,11 +81,12 @@ class _HandPage(_Page):
         self._free = Several((ROLES[:4], ROLES[4:]), "Lines of these roles are not steadied")
         self._line_heading, self._line = Heading("Last line"), Sentence()
         self._again = Word("steady this line so")
-        self._keys = Sentence("", colour="faint")
+        self._keys, self._liking = Sentence("", colour="faint"), Sentence()
+        self._turning: TurnToHand | None = None
         self.add(Heading("Steadying"), self._school, self._given, self._leeway, self._effect)
         self.add(Heading("Never steadied, by role"), self._free)
         self.add(self._line_heading, self._line)
-        self.add(self._again, Heading("Your other hand"), self._keys)
+        self.add(self._again, Heading("Your hand"), self._liking, Heading("Your other hand"), self._keys)
         self._school.chosen.connect(lambda word: self._set(school=SCHOOL_WORDS[word]))
         self._given.chosen.connect(lambda word: self._set(leeway=None if word == AUTO else self._leeway.value))
         self._leeway.moving.connect(self._try)
@@ -92,6 +99,15 @@ class _HandPage(_Page):
     def set_bench(self, bench: Bench) -> None:
         super().set_bench(bench)
         bench.tried_changed.connect(self._show_tried)
+
+    def know(self, turning: TurnToHand) -> None:
+        self._turning = turning
+        turning.learned.connect(self.refresh)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self._turning is not None:
+            self._turning.learn()
 
     def _set(self, **values: object) -> None:
         self.bench.make("nib", key=self.bench.in_hand.nib, **values)
@@ -135,6 +151,7 @@ class _HandPage(_Page):
         self._line_heading.setText("CHOSEN LINE" if self.bench.chosen else "LAST LINE")
         self._again.setVisible(key is not None and bool(self.bench.job.rows["lines"][key]["pull"]))
         self._line.say(_line_words(self.bench, key))
+        self._liking.say(self._turning.words() if self._turning is not None else "")
         a, f, d, z = (KEYS.shown(use) for use in "AFDZ")
         self._keys.say(f"Hold **{a}**: pencils gone. Hold **{f}**: turn the board, **{d}**: move it."
                        f" Tap **{z}**: the last line back. **F1**: all keys.")  # fmt: skip

@@ -1,0 +1,206 @@
+"""The board turned to the hand: learned from pulls beside read pencils, shown while a key is held, done by a tap."""
+
+import json
+import math
+from collections.abc import Callable
+from dataclasses import asdict, replace
+
+import numpy as np
+from PySide6.QtCore import QObject, QPointF, Qt, Signal
+from PySide6.QtGui import QPainter, QPen
+
+from plain_stride.desk.bench import Bench
+from plain_stride.desk.key_plan import KEYS
+from plain_stride.desk.settings import Settings
+from plain_stride.desk.sheet import SheetView
+from plain_stride.desk.theme import LABEL, THEME, sheet_color
+from plain_stride.desk.trying import Trying
+from plain_stride.desk.view import BoardView
+from plain_stride.hand.follow import line_followed
+from plain_stride.hand.liking import (
+    LEAST_PULLS,
+    USUAL_REACH_MM,
+    Beside,
+    Liking,
+    beside,
+    board_for,
+    liking_of,
+    stretch_within,
+)
+from plain_stride.hand.pull import Pull
+
+NEWEST, ANEW = 240, 8
+"""Pulls that are learned from; how many new ones make it worth learning again."""
+UNDER_PX, MARGIN_PX = 60.0, 40.0
+
+
+class TurnToHand(QObject):
+    """learned: what the hand likes is known anew."""
+
+    learned = Signal()
+
+    def __init__(self, bench: Bench, sheet: SheetView, settings: Settings) -> None:
+        super().__init__(sheet)
+        self._bench, self._sheet, self._settings = bench, sheet, settings
+        self._known: dict[tuple[str, int], Beside | None] = {}
+        self._looked_at = (0, 0)
+        self._then: Callable[[], object] | None = None
+        self._before: tuple[BoardView, BoardView] | None = None
+        self.shown = False
+        self.liking = _kept(settings)
+        self._thread = Trying()
+        self._thread.answered.connect(self._learned)
+
+    def set_bench(self, bench: Bench) -> None:
+        self._bench, self._known, self._looked_at, self._before = bench, {}, (0, 0), None
+
+    def close(self) -> None:
+        self._thread.close()
+
+    # Learning
+
+    def learn(self, then: Callable[[], object] | None = None) -> None:
+        """Learns from pulls that came since, where there are enough new ones; `then` is done when all is known."""
+        lines = self._bench.pencil_lines
+        keys = [str(row["pull"]) for row in self._bench.job.rows["lines"].values() if row["pull"]][-NEWEST:]
+        state = (id(lines), len(keys) // ANEW)
+        if not lines or state == self._looked_at:
+            if then is not None:
+                then()
+            return
+        self._looked_at, self._then = state, then
+        pulls = [(key, self._bench.job.pull(key)) for key in keys]
+        known = self._known
+        self._thread.ask(lambda: _studied(pulls, lines, known))
+
+    def _learned(self, found: tuple[dict[tuple[str, int], Beside | None], Liking]) -> None:
+        self._known, liking = found
+        if liking.axis is not None and (liking.pulls >= self.liking.pulls or self.liking.axis is None):
+            self.liking = liking
+            self._settings.put("liking", json.dumps(asdict(liking)))
+        elif self.liking.axis is None:
+            self.liking = liking
+        self.learned.emit()
+        then, self._then = self._then, None
+        if then is not None:
+            then()
+
+    def words(self) -> str:
+        """What is known of the hand, as a sentence."""
+        found = self.liking
+        if found.axis is None:
+            if found.pulls >= LEAST_PULLS:
+                return f"**{found.pulls}** pulls beside pencils tell no direction yet that your hand likes best."
+            return f"Which way is steadiest shows after **{LEAST_PULLS}** pulls along pencils that were read."
+        reach = f", within **{found.reach:.0f} mm**" if found.reach else ""
+        return (f"Steadiest along **{found.axis:.0f}°**{reach}: across, it strays **{found.strain:.1f}** times as much"
+                f" (**{found.pulls}** pulls). **{KEYS.shown('T')}** turns a pencil line that way.")  # fmt: skip
+
+    # The key
+
+    def show(self, on: bool) -> None:
+        """Shows the way the hand likes, at the pen."""
+        self.shown = on
+        if on:
+            self.learn(self._show_words)
+        self._sheet.update()
+
+    def _show_words(self) -> None:
+        self._bench.said.emit(self.words(), False)
+        self._sheet.update()
+
+    def turn(self) -> None:
+        """Brings the pencil line under the pen to the hand; back, if that was done last."""
+        sheet = self._sheet
+        if self._before is not None and self._before[1] == sheet.view:
+            back, self._before = self._before[0], None
+            sheet.set_view(back)
+            self._bench.said.emit("The board lies as it did.", False)
+        else:
+            self.learn(self._turn)
+
+    def _turn(self) -> None:
+        sheet, found = self._sheet, self.liking
+        line = self._line_under()
+        if line is None or found.axis is None:
+            self._bench.said.emit(self.words() if found.axis is None else "No pencil line is under the pen: point at"
+                                  " one that was read.", False)  # fmt: skip
+            return
+        before = sheet.view
+        lay = board_for(line, sheet.lay(), found)
+        scale = lay.scale * sheet.glass_px_per_mm
+        view = replace(before, scale=scale, turn=lay.turn)
+        x, y = line.mean(axis=0)
+        sheet.set_view(_moved_to(replace(view, centre=(float(x), float(y))), (float(x), float(y)), self._place()))
+        self._before = (before, sheet.view)
+        by = (lay.turn - before.turn + 180.0) % 360.0 - 180.0
+        size = f", **{scale / before.scale:.2f}** times as large" if abs(scale / before.scale - 1.0) > 0.01 else ""
+        self._bench.said.emit(f"Turned by **{by:.0f}°**{size} to your steadiest way, **{found.axis:.0f}°**."
+                              f" **{KEYS.shown('T')}** again turns it back.", False)  # fmt: skip
+
+    def _line_under(self) -> np.ndarray | None:
+        """The read pencil line nearest to the pen; of a long one what lies within reach."""
+        sheet = self._sheet
+        at = np.array(sheet.view.to_board(sheet.about()))
+        lines = self._bench.pencil_lines
+        far = [float(np.hypot(*(line - at).T).min()) for line in lines]
+        if not far or min(far) > UNDER_PX / sheet.view.scale:
+            return None
+        reach = (self.liking.reach or USUAL_REACH_MM) / sheet.glass()
+        return stretch_within(lines[int(np.argmin(far))], at, reach)
+
+    def _place(self) -> QPointF:
+        """Where on the sheet's widget the hand works best, well inside of it; its middle while that is not known."""
+        sheet = self._sheet
+        at = QPointF(sheet.width() / 2.0, sheet.height() / 2.0)
+        if self.liking.place is not None:
+            at = sheet.mapFromGlobal(QPointF(*self.liking.place) * sheet.glass_px_per_mm)
+        x = min(max(at.x(), sheet.width() * 0.3), sheet.width() * 0.7)
+        return QPointF(x, min(max(at.y(), sheet.height() * 0.3), sheet.height() * 0.7))
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        """Over the sheet, while it is shown: the axis through the pen, as long as the reach."""
+        if not self.shown or self.liking.axis is None:
+            return
+        at = self._sheet.about()
+        long = min((self.liking.reach or USUAL_REACH_MM) * self._sheet.glass_px_per_mm, self._sheet.width() / 2.0)
+        a = math.radians(self.liking.axis)
+        way = QPointF(math.sin(a), -math.cos(a))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for share, wide in ((1.0, 1.2), (0.8, 2.2), (0.55, 3.4), (0.3, 4.6)):
+            painter.setPen(QPen(sheet_color("chosen"), wide, c=Qt.PenCapStyle.RoundCap))
+            painter.drawLine(at - way * long * share, at - way * MARGIN_PX * share * 0.3)
+            painter.drawLine(at + way * MARGIN_PX * share * 0.3, at + way * long * share)
+        painter.setFont(THEME.font(LABEL, bold=True))
+        painter.drawText(at + way * long * 0.5 + QPointF(12.0, 4.0), f"steadiest, {self.liking.axis:.0f}°")
+
+
+def _moved_to(view: BoardView, place: tuple[float, float], to: QPointF) -> BoardView:
+    """The board moved so that a place in mm lies under a pixel."""
+    x, y = view.to_glass(np.array([place]))[0]
+    return view.moved(to.x() - x, to.y() - y)
+
+
+def _studied(
+    pulls: list[tuple[str, Pull]], lines: list[np.ndarray], known: dict[tuple[str, int], Beside | None]
+) -> tuple[dict[tuple[str, int], Beside | None], Liking]:
+    """Pulls beside their lines, of which some are known already, and what they tell of the hand."""
+    out = {}
+    for key, pull in pulls:
+        which = (key, id(lines))
+        if which in known:
+            out[which] = known[which]
+        else:
+            best = line_followed(pull.samples[:, :2], lines)
+            out[which] = beside(pull, lines[best]) if best is not None else None
+    return out, liking_of([found for found in out.values() if found is not None])
+
+
+def _kept(settings: Settings) -> Liking:
+    """What was learned before, on this machine; nothing where that cannot be read."""
+    try:
+        row = json.loads(str(settings.get("liking", "{}")))
+        place = row.get("place")
+        return Liking(**{**row, "place": (float(place[0]), float(place[1])) if place else None})
+    except (ValueError, TypeError, AttributeError, IndexError):
+        return Liking()

@@ -1,0 +1,84 @@
+"""The board turned to the hand in the real window: learned, shown, turned, turned back, remembered."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+
+from plain_stride.hand.pull import Pull, View
+from plain_stride.hand.simulated import HANDS, pulled
+from tests.desk.test_pulling_again import page
+from tests.desk.test_window import said
+from tests.targets import flowing
+
+KEY = Qt.Key
+PENCIL = np.linspace([20.0, 40.0], [100.0, 40.0], 50)
+
+
+def with_pulls(window, n=60):
+    """Pulls of a hand that is steadiest straight up, along lines that were read."""
+    hand = replace(HANDS["average"], best_direction=0.0, strain=0.4)
+    lines = [flowing(k) for k in range(n)]
+    for k, line in enumerate(lines):
+        pull = Pull(pulled(line, hand, "normal", k), view=View(1.0, 0.0, False, (10.0, 10.0)))
+        assert window.bench.make("pull", pull=pull, part="Ink", role="outer") is not None
+    window.bench.pencil_lines = [PENCIL, *lines]
+
+
+def test_t_turns_the_pencil_line_under_the_pen_and_turns_it_back(window):
+    with_pulls(window)
+    window.shell.turning.learn()
+    window.wait_until(lambda: window.shell.turning.liking.axis is not None)
+    window.bench.pencil_lines = [PENCIL]
+    before = window.sheet.view
+    window.hover((60, 41))
+    window.tap(KEY.Key_T)
+    window.wait_until(lambda: window.sheet.view != before)
+    liking = window.shell.turning.liking
+    way = np.diff(window.sheet.view.to_glass(PENCIL[[0, -1]]), axis=0)[0]
+    now = np.degrees(np.arctan2(way[0], -way[1]))
+    assert abs((now - liking.axis + 90) % 180 - 90) < 0.01
+    assert abs((liking.axis + 90) % 180 - 90) < 15
+    assert "steadiest way" in said(window)
+    window.tap(KEY.Key_T)
+    assert window.sheet.view == before and said(window) == "The board lies as it did."
+
+
+def test_t_held_shows_the_way_and_the_page_tells_of_it(window):
+    with_pulls(window)
+    window.hover((60, 60))
+    hand = page(window, "Hand")
+    window.hold(KEY.Key_T)
+    window.wait_until(lambda: window.shell.turning.liking.axis is not None)
+    window.settle()
+    axis = np.radians(window.shell.turning.liking.axis)
+    at = np.array(window.sheet.view.to_board(window.sheet.pointer))
+    along = at + np.array([np.sin(axis), -np.cos(axis)]) * 8.0
+    shown = window.ink_at(along)
+    window.let_go(KEY.Key_T)
+    assert shown > 60 and window.ink_at(along) < 30
+    assert "Steadiest along" in hand._liking.text() and "pulls" in said(window)
+
+
+def test_what_was_learned_is_known_in_the_next_job(window, window_on, job_path):
+    with_pulls(window)
+    window.shell.turning.learn()
+    window.wait_until(lambda: window.shell.turning.liking.axis is not None)
+    axis = window.shell.turning.liking.axis
+    window.shell.close()
+    assert window_on(job_path).shell.turning.liking.axis == axis
+
+
+def test_without_pencils_or_pulls_the_key_says_what_is_missing(window):
+    before = window.sheet.view
+    window.hover((60, 60))
+    window.tap(KEY.Key_T)
+    assert "pulls along pencils" in said(window) and window.sheet.view == before
+
+
+def test_a_pull_remembers_where_on_the_glass_the_board_lay(window):
+    key = window.pull((20, 30), (60, 30))
+    view = window.bench.job.pull(window.lines()[key]["pull"]).view
+    corner = window.sheet.mapToGlobal(window.px((0, 0))) / window.sheet.glass_px_per_mm
+    assert view.origin == pytest.approx((corner.x(), corner.y()))

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
-from plain_stride.hand.follow import SUGGESTED, followed, line_followed
+from plain_stride.hand.follow import SUGGESTED, Guides, followed, line_followed
 from plain_stride.hand.joining import BLEND_MM, NONE, SECTION, TAIL, TAKE, joined_pull, what_again
 from plain_stride.hand.leeway import calmed
 from plain_stride.hand.nib import DEFAULT_NIB, Steadying
@@ -150,8 +150,9 @@ def test_a_line_that_goes_elsewhere_is_not_followed():
     path = np.column_stack([np.linspace(0, 80, 200), np.full(200, 20.0)])
     across = np.column_stack([np.full(50, 40.0), np.linspace(0, 40, 50)])
     beside = path + (0.0, 9.0)
-    assert line_followed(path, [across, beside]) is None
-    assert line_followed(path, [across, path + (0.0, 0.8)]) == 1
+    assert line_followed(path, Guides([across, beside])) is None
+    meant = path + (0.0, 0.8)
+    assert line_followed(path, Guides([across, meant])) is meant
     assert followed(path, across, 1.0)[100] == pytest.approx(path[100], abs=0.2)
 
 

@@ -96,3 +96,31 @@ def test_c_steps_through_the_nibs_of_a_group(window, nib_page):
     assert window.bench.in_hand.nib == "5"
     window.let_go(Qt.Key.Key_C)
     assert window.bench.in_hand.nib == "3"
+
+
+def test_an_edge_is_given_grain_and_lines_are_worn_by_it(window, nib_page):
+    crisp = window.pull((10, 20), (90, 20))
+    QTest.mouseClick(nib_page._edge.words["textured"], Qt.MouseButton.LeftButton)
+    assert window.bench.nib.grain == 0.06 and "textured by 0.06 mm" in nib_page._card.accessibleName()
+    nib_page._grain.typed.emit("0.1 mm")
+    worn = window.pull((10, 40), (90, 40))
+    shapes = window.bench.shapes
+    assert shapes[crisp].grain == 0.0 and shapes[worn].grain == 0.1
+    assert len(shapes[worn].rings[0]) > len(shapes[worn].smooth_rings[0])
+    QTest.mouseClick(nib_page._edge.words["crisp"], Qt.MouseButton.LeftButton)
+    assert window.bench.nib.grain == 0.0
+    nib_page._grain.typed.emit("9 mm")
+    assert "not possible" in said(window) and window.bench.nib.grain == 0.0
+
+
+def test_a_width_held_on_the_screen_is_finer_on_an_enlarged_board(window, nib_page):
+    QTest.mouseClick(nib_page._held.words["on the screen"], Qt.MouseButton.LeftButton)
+    widths = []
+    for times in (1.0, 2.0):
+        window.sheet.set_view(window.sheet.view.enlarged(times, window.sheet.about()))
+        key = window.pull((40, 40 + 10 * times), (70, 40 + 10 * times), pressure=1.0)
+        assert window.lines()[key]["nib"]["held"] == "paper"
+        assert window.lines()[key]["nib"]["heaviest"] == pytest.approx(1.0 / window.sheet.glass())
+        assert window.shell.gauge.figures()["heaviest"] == pytest.approx(1.0 / window.sheet.glass())
+        widths.append(float(window.bench.shapes[key].widths.full.max()))
+    assert widths[0] / widths[1] == pytest.approx(2.0, rel=0.05)

@@ -96,7 +96,7 @@ def test_pulls_follow_the_pencils_as_far_as_asked(window):
     again._set_follow(0.5)
     assert "Read the pencils first" in said(window)
     window.shell.pencils().reader.read()
-    window.wait_until(lambda: bool(window.bench.pencil_lines), 60)
+    window.wait_until(lambda: bool(window.bench.guides.lines), 60)
     free = window.pull((12, 47), (108, 47))
     assert window.lines()[free]["follow"]["share"] == 0.5
     middle = window.bench.shapes[free].arc.point(np.array([48.0]))[0]

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from plain_stride.hand.follow import Guides
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from tests.desk.test_pulling_again import page
@@ -23,14 +24,14 @@ def with_pulls(window, n=60):
     for k, line in enumerate(lines):
         pull = Pull(pulled(line, hand, "normal", k), view=View(1.0, 0.0, False, (10.0, 10.0)))
         assert window.bench.make("pull", pull=pull, part="Ink", role="outer") is not None
-    window.bench.pencil_lines = [PENCIL, *lines]
+    window.bench.guides = Guides([PENCIL, *lines])
 
 
 def test_t_turns_the_pencil_line_under_the_pen_and_turns_it_back(window):
     with_pulls(window)
     window.shell.turning.learn()
     window.wait_until(lambda: window.shell.turning.liking.axis is not None)
-    window.bench.pencil_lines = [PENCIL]
+    window.bench.guides = Guides([PENCIL])
     before = window.sheet.view
     window.hover((60, 41))
     window.tap(KEY.Key_T)

@@ -104,6 +104,25 @@ def test_svg_pixels_agree_with_ours(drawn):
     assert (np.abs(ours[:rows] - theirs[:rows]) > 96).mean() < 0.0005
 
 
+def test_a_textured_line_is_the_same_in_svg_and_pixels_and_comes_back_so(open_job):
+    """Outside: resvg draws the SVG; Pillow reads our PNG."""
+    from plain_stride.hand.nib import Nib
+    from plain_stride.hand.pull import Pull
+
+    samples = pulled(np.array([[10.0, 20.0], [110.0, 60.0]]), HANDS["average"], "normal", 1)
+    open_job.do("pull", pull=Pull(samples, Nib("dry", 0.3, 1.4, grain=0.1)), part="reeds", id="reed")
+    text = svg_text(art(open_job))
+    theirs = resvg_py.svg_to_bytes(svg_string=text, dpi=art(open_job).page.dpi, background="#ffffff")
+    theirs = np.asarray(Image.open(io.BytesIO(bytes(theirs))).convert("L"), float)
+    ours = np.asarray(Image.open(io.BytesIO(png_of(art(open_job), False, False))), float)
+    rows = min(len(ours), len(theirs))
+    assert np.abs(ours[:rows] - theirs[:rows]).sum() < 0.02 * (255.0 - ours).sum()
+    (line,) = read_svg(text.encode()).things
+    assert line.grain == 0.1
+    with pytest.raises(SvgError):
+        read_svg(text.replace('stride:grain="0.1"', 'stride:grain="9"').encode())
+
+
 @pytest.mark.parametrize(
     "text",
     [

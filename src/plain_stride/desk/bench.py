@@ -17,9 +17,9 @@ from plain_stride.desk.strip_picture import StripPicture
 from plain_stride.desk.trying import Trying
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import BRIDGE_MM
-from plain_stride.hand.follow import line_followed
+from plain_stride.hand.follow import Guides, line_followed
 from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again, what_again
-from plain_stride.hand.nib import Nib, Steadying
+from plain_stride.hand.nib import SCREEN, Nib, Steadying
 from plain_stride.hand.pull import Pull, View
 from plain_stride.job.changes import DEFAULT_PART, DEFAULT_TIER, Made, make, make_all
 from plain_stride.job.covers import Covers
@@ -98,8 +98,9 @@ class Bench(QObject):
         self.share_before = 100.0
         self.drawing_cover = ""
         self.again = False
+        self.glass = 1.0
         self.follow_share = 0.0
-        self.pencil_lines: list[np.ndarray] = []
+        self.guides = Guides()
         self.tried: np.ndarray | None = None
         self.inked_share: float | None = None
         self.strip_picture: StripPicture | None = None
@@ -203,10 +204,22 @@ class Bench(QObject):
         return self._nibs[self.in_hand.nib]
 
     @property
+    def nib_now(self) -> Nib:
+        """The nib in hand with the widths that it has on the paper as the board lies now."""
+        return self.nib.on_paper(self.glass)
+
+    @property
     def pulling_nib(self) -> Nib:
         """The nib as it pulls a line of the role in hand."""
         free = self.in_hand.role in self.in_hand.unsteadied
-        return replace(self.nib, steadying=Steadying("off")) if free else self.nib
+        return replace(self.nib_now, steadying=Steadying("off")) if free else self.nib_now
+
+    def lies_at(self, glass: float) -> None:
+        """The board shows a mm of the sheet as `glass` mm now: a nib held on the screen is another on the paper."""
+        if glass != self.glass:
+            self.glass = glass
+            if self.nib.held == SCREEN:
+                self.refreshing.wake()
 
     @property
     def part(self) -> Part | None:
@@ -309,10 +322,10 @@ class Bench(QObject):
 
     def _followed(self, pull: Pull) -> dict[str, Any] | None:
         """The pencil line that a pull runs along, as its row keeps it; None where it follows none."""
-        if self.follow_share <= 0.0 or not self.pencil_lines:
+        if self.follow_share <= 0.0:
             return None
-        best = line_followed(pull.samples[:, :2], self.pencil_lines)
-        return None if best is None else {"share": self.follow_share, "line": self.pencil_lines[best].tolist()}
+        line = line_followed(pull.samples[:, :2], self.guides)
+        return None if line is None else {"share": self.follow_share, "line": line.tolist()}
 
     def what_again(self, place: tuple[float, float], glass: float) -> Again:
         """What a pull that begins at a place (mm) would be of the line in hand; glass: mm on the glass for one."""
@@ -366,7 +379,7 @@ class Bench(QObject):
     ) -> None:  # fmt: skip
         """Makes a pull another take of the line in hand, its tail, or its next section."""
         key = self.shown_line()
-        pull = Pull(samples, self.nib, view, device, clock)
+        pull = Pull(samples, self.nib_now, view, device, clock)
         made = self.make("again", line=key, pull=pull, what=found.what, at=found.at)
         if made is not None:
             self.last_line = key

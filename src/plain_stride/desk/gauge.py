@@ -47,7 +47,7 @@ class Gauge(Painted, QWidget):
 
     def figures(self) -> dict[str, float | None]:
         """mm: the nib's lightest and heaviest, the ceiling of the part in hand, one pixel, the live width."""
-        part, nib = self._bench.part, self._bench.nib
+        part, nib = self._bench.part, self._bench.nib_now
         return {
             "lightest": nib.lightest,
             "heaviest": nib.heaviest,
@@ -115,7 +115,7 @@ class Gauge(Painted, QWidget):
         painter.drawText(box.translated(0, THEME.px(18)), Qt.AlignmentFlag.AlignCenter, "mm")
 
     def _ladder(self, painter: QPainter) -> None:
-        nib, ceiling = self._bench.nib, self._figures["ceiling"]
+        nib, ceiling = self._bench.nib_now, self._figures["ceiling"]
         word = self._y(ceiling) - THEME.px(8) if ceiling else -math.inf
         for mm in LADDER:
             y = self._y(mm)
@@ -136,7 +136,7 @@ class Gauge(Painted, QWidget):
             painter.fillPath(bar, THEME.color("text" if inside else "hair"))
 
     def _bracket(self, painter: QPainter) -> None:
-        nib = self._bench.nib
+        nib = self._bench.nib_now
         top, foot, x = self._y(nib.heaviest) - 4, self._y(nib.lightest) + 4, self.width() - 3.0
         middle = self._y(nib.middle)
         painter.setPen(QPen(THEME.color("chosen"), 2))

@@ -5,6 +5,7 @@ from functools import lru_cache
 import numpy as np
 from PySide6.QtGui import QPainterPath
 
+from plain_stride.lines.grain import textured
 from plain_stride.lines.outline import Nibs, round_strip
 from plain_stride.render.paths import path_of
 
@@ -18,6 +19,13 @@ def stroke(points: np.ndarray, widths: np.ndarray) -> QPainterPath:
 def _stroke(points: bytes, widths: bytes) -> QPainterPath:
     at, full = np.frombuffer(points).reshape(-1, 2), np.frombuffer(widths)
     return path_of([round_strip(_nibs(at, full))])
+
+
+def worn_stroke(points: np.ndarray, widths: np.ndarray, grain: float, scale: float) -> QPainterPath:
+    """The outline, in pixels, of a stroke in mm with so many mm of grain in its edge, at `scale` pixels a mm."""
+    nibs = _nibs(points, widths)
+    rings = textured([round_strip(nibs)], nibs.middle, nibs.radius, grain)
+    return path_of([ring * scale for ring in rings])
 
 
 @lru_cache(maxsize=256)

@@ -118,7 +118,7 @@ class KeyPen:
 
     def _press(self, step: float) -> None:
         self.pressure = min(max(self.pressure + step, 0.0), 1.0)
-        nib = self._sheet.bench.nib
+        nib = self._sheet.bench.nib_now
         width = float(nib.width(np.array([self.pressure]))[0])
         self._sheet.bench.live_width.emit(width)
         self._sheet.bench.said.emit(f"The next point is **{width:.2f} mm** wide.", False)

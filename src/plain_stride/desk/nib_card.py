@@ -2,10 +2,10 @@
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from plain_stride.desk.inked import stroke
+from plain_stride.desk.inked import stroke, worn_stroke
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import LABEL, THEME
 from plain_stride.hand.nib import DEFAULT_NIB, Nib
@@ -29,7 +29,8 @@ class NibCard(Painted, QWidget):
     def show_nib(self, nib: Nib) -> None:
         self._nib = nib
         widths = ", ".join(f"{p:.0%}: {w:.2f} mm" for p, w in zip(STEPS, nib.width(np.array(STEPS)), strict=True))
-        self.setAccessibleName(f"Nib {nib.name} by pressure: {widths}")
+        edge = f", textured by {nib.grain:g} mm" if nib.grain else ""
+        self.setAccessibleName(f"Nib {nib.name} by pressure: {widths}{edge}")
         self.update()
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
@@ -42,11 +43,25 @@ class NibCard(Painted, QWidget):
         painter.setFont(THEME.font(LABEL))
         for k, (pressure, mm) in enumerate(zip(STEPS, self._nib.width(np.array(STEPS)), strict=True)):
             x = 6.0 + (k + 0.5) * wide / len(STEPS)
-            mark = np.column_stack([np.linspace(x - 9.0, x + 9.0, 12), np.full(12, THEME.px(54))])
-            painter.fillPath(stroke(mark, np.full(12, max(float(mm) * scale, 0.4))), ink)
+            painter.fillPath(self._mark(QPointF(x, THEME.px(54)), float(mm), scale), ink)
             painter.setPen(THEME.color("faint"))
             box = QRectF(x - 40.0, THEME.px(66), 80.0, THEME.px(18))
             painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, f"{mm:.2f}" + (" mm" if pressure == 0.0 else ""))
-        if scale < self._px_per_mm:
-            words = f"drawn {self._px_per_mm / scale:.1f} times smaller"
-            painter.drawText(QPointF(6.0, THEME.px(12)), words)
+        larger = self._mark_scale(scale) / self._px_per_mm
+        words = f"drawn {self._px_per_mm / scale:.1f} times smaller" if scale < self._px_per_mm else ""
+        if self._nib.grain > 0.0 and larger > 1.0:
+            words = f"marks {larger:.1f} times as large"
+        painter.drawText(QPointF(6.0, THEME.px(12)), words)
+
+    def _mark(self, at: QPointF, mm: float, scale: float) -> QPainterPath:
+        """A short mark at a place; one with grain is drawn large enough to show it."""
+        if self._nib.grain <= 0.0:
+            points = np.column_stack([np.linspace(at.x() - 9.0, at.x() + 9.0, 12), np.full(12, at.y())])
+            return stroke(points, np.full(12, max(mm * scale, 0.4)))
+        scale = self._mark_scale(scale)
+        # Marks lie on the same piece of paper wherever they are drawn.
+        points = np.column_stack([np.linspace(-9.0, 9.0, 30) / scale, np.full(30, 3.0)])
+        return worn_stroke(points, np.full(30, mm), self._nib.grain, scale).translated(at.x(), at.y() - 3.0 * scale)
+
+    def _mark_scale(self, scale: float) -> float:
+        return MOST_PX / self._nib.heaviest if self._nib.grain > 0.0 else scale

@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.errand import Errand
 from plain_stride.errors import StrideError
+from plain_stride.hand.follow import Guides
 from plain_stride.job.art import drafts_of
 from plain_stride.job.own_pressure import own_widths
 from plain_stride.job.pencil_reading import draft_changes, reading_from_json, sure_lines
@@ -67,7 +68,7 @@ class PencilReader(QObject):
     def _forget(self) -> None:
         self.reading, self.shown, self.fault, self.stale = None, "", "", False
         self.lost, self.lost_map, self.marks = [], None, []
-        self._bench.inked_share, self._bench.pencil_lines = None, []
+        self._bench.inked_share, self._bench.guides = None, Guides()
         self.changed.emit()
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
@@ -123,9 +124,9 @@ class PencilReader(QObject):
         image = QImage.fromData(base64.b64decode(lost["map"])) if "map" in lost else None
         self.lost_map = (image, (lost["origin"][0], lost["origin"][1]), lost["per_mm"]) if image is not None else None
         self.reading, self.stale, self.marks, self.lost = reading, False, marks, places
-        self._bench.pencil_lines = [
-            np.vstack([line.points, line.points[:1]]) if line.closed else line.points for line in reading.lines
-        ]
+        self._bench.guides = Guides(
+            [np.vstack([line.points, line.points[:1]]) if line.closed else line.points for line in reading.lines]
+        )
 
     # Against the ink
 

@@ -162,6 +162,7 @@ class SheetView(Painted, SheetEvents):
         self._fitted = fitted
         if view != self.view:
             self.view = view
+            self.bench.lies_at(self.glass())
             self.redraw()
             self._paint_then()
             self.view_changed.emit()
@@ -412,7 +413,7 @@ class SheetView(Painted, SheetEvents):
 
     def _paint_ring(self, painter: QPainter) -> None:
         """The nib at true size, lightest and heaviest, with a hair cross that leaves its middle free."""
-        at, nib = self.pointer, self.bench.nib
+        at, nib = self.pointer, self.bench.nib_now
         assert at is not None
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(sheet_color("chosen"), 1))
@@ -424,7 +425,7 @@ class SheetView(Painted, SheetEvents):
 
     def point(self, at: QPointF | None) -> None:
         self.pointer = at
-        reach = math.ceil(self.bench.nib.heaviest * self.view.scale / 2.0 + (AGAIN_PX if self.bench.again else 11))
+        reach = math.ceil(self.bench.nib_now.heaviest * self.view.scale / 2.0 + (AGAIN_PX if self.bench.again else 11))
         new = QRect() if at is None else QRect(at.toPoint(), at.toPoint()).adjusted(-reach, -reach, reach, reach)
         self.update(QRegion(self._ring).united(new))
         self._ring = new
@@ -457,6 +458,7 @@ class SheetView(Painted, SheetEvents):
         if reason:
             self.bench.said.emit(reason, True)
             return
+        self.bench.lies_at(self.glass())
         self._again = self.bench.what_again(self.view.to_board(at), self.glass()) if self.bench.again else Again(NONE)
         self.live = LivePull(self.bench.pulling_nib, self.view, self.glass(), device, stamp, self._covers_before(),
                              self.devicePixelRatioF())  # fmt: skip

@@ -198,7 +198,7 @@ class SheetEvents(QWidget):
         return isinstance(device, QPointingDevice) and device.type() in kinds
 
     def _mouse_pressure(self) -> float:
-        nib = self.bench.nib
+        nib = self.bench.nib_now
         span = nib.heaviest - nib.lightest
         return nib.response.pressure_for((nib.middle - nib.lightest) / span) if span > 0 else 0.5
 

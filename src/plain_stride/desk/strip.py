@@ -133,7 +133,9 @@ class Strip(Painted, QWidget):
         wide = self.width() - left - RIGHT
         along = wide / max(shape.length, 1e-6)
         raw = self._unrolled_hand(key, shape)
-        widest = max(float(shape.widths.full.max()) / 2.0, float(np.abs(raw[:, 1]).max()) if len(raw) else 0.0, 0.02)
+        takes = [_unrolled(shape, points, _shares(points) * shape.length) for points in self._bench.other_takes()]
+        off = [float(np.abs(rows[:, 1]).max()) for rows in (raw, *takes) if len(rows)]
+        widest = max(float(shape.widths.full.max()) / 2.0, *off, 0.02)
         across = min((self.height() - THEME.px(80)) / 2.0 / widest, 400.0)
         times = round(across / along, 1 if across / along < 3 else 0)
         middle = THEME.px(46) + (self.height() - THEME.px(HEIGHT)) / 2.0
@@ -143,13 +145,14 @@ class Strip(Painted, QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(THEME.color("text" if THEME.variant != "day" else "ink"))
         painter.drawPolygon(polygon(np.column_stack([np.append(x, x[::-1]), np.append(top, foot[::-1])])))
-        if len(raw):
-            painter.setPen(QPen(THEME.color("chosen"), 1.2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            points = np.column_stack([left + raw[:, 0] * along, middle - raw[:, 1] * across])
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for rows, colour in [*((rows, "pencil") for rows in takes), (raw, "chosen")]:
+            painter.setPen(QPen(THEME.color(colour), 1.2 if colour == "chosen" else 1.8))
+            points = np.column_stack([left + rows[:, 0] * along, middle - rows[:, 1] * across])
             painter.drawPolyline(polyline(points))
         pace = self._pace(painter, key, shape, left, along)
         told = [("ink", "text", 4.0), *([("your hand", "chosen", 1.6)] if len(raw) else []),
+                *([("other takes", "pencil", 1.8)] if takes else []),
                 *([(f"your speed, up to {pace:.0f} mm/s", "ahead", 1.0)] if pace else [])]  # fmt: skip
         self._legend(painter, told, f"{times:g} × as large across")
         self._ruler(painter, shape.length, left, along)
@@ -204,7 +207,8 @@ class Strip(Painted, QWidget):
         if row["pull"] is not None and shape.length > 0.1:
             samples = working_samples(self._bench.job.pull(str(row["pull"])).samples)
             inside = (samples[:, 3] >= shape.own[0]) & (samples[:, 3] <= shape.own[-1])
-            out = _unrolled(shape, samples[inside])
+            picked = samples[inside][:: max(1, int(inside.sum()) // UNROLLED_SAMPLES)]
+            out = _unrolled(shape, picked[:, :2], np.interp(picked[:, 3], shape.own, shape.s))
         self._hand = (shape, out)
         return out
 
@@ -221,17 +225,23 @@ def _figures(report: dict[str, Any]) -> list[str]:
     ]
 
 
-def _unrolled(shape: Shape, samples: np.ndarray) -> np.ndarray:
-    """Feet of the samples on the line, by Newton's method from where the line was at their time."""
-    picked = samples[:: max(1, len(samples) // UNROLLED_SAMPLES)]
+def _unrolled(shape: Shape, places: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """Feet (n, 2) of places on the line, as arc length and mm to the left, by Newton's method from arc lengths near
+    them."""
     points, s = shape.flat
     way = np.gradient(points, s, axis=0) if len(s) > 2 else np.zeros_like(points)
-    at = np.interp(picked[:, 3], shape.own, shape.s)
     for _ in range(3):
-        off = picked[:, :2] - _read(points, s, at)
+        off = places - _read(points, s, at)
         at = np.clip(at + (off * _read(way, s, at)).sum(axis=1), 0.0, shape.length)
-    off, way = picked[:, :2] - _read(points, s, at), _read(way, s, at)
+    off, way = places - _read(points, s, at), _read(way, s, at)
     return np.column_stack([at, off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]])
+
+
+def _shares(points: np.ndarray) -> np.ndarray:
+    """How far along (0 to 1) each of a line's points lies."""
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    out: np.ndarray = s / max(s[-1], 1e-9)
+    return out
 
 
 def _read(v: np.ndarray, s: np.ndarray, at: np.ndarray) -> np.ndarray:

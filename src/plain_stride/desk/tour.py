@@ -111,6 +111,34 @@ def _prepare(shell: "Shell", shot: str) -> None:
         reader.show("")
         shell.bench.show_on_strip(None)
         shell.sheet.layer.pencils_off = False
+    elif shot == "pull-again":
+        _show_takes(shell)
+    elif shot == "pull-nib":
+        shell.bench.again = False
+        shell.bench.choose([])
+        shell.sheet.point(None)
+
+
+def _show_takes(shell: "Shell") -> None:
+    """Three more takes of a line by simulated hands, and the key for another one tapped."""
+    import numpy as np
+    from PySide6.QtCore import QPointF
+
+    from plain_stride.desk.key_uses import arm_again
+    from plain_stride.hand.pull import Pull
+    from plain_stride.hand.simulated import HANDS, pulled
+
+    bench = shell.bench
+    parts = {part.id for part in bench.job.parts() if part.name == "Sleeves"}
+    keys = [key for key in bench.shapes.visible() if bench.job.rows["lines"][key]["part"] in parts]
+    key = max(keys, key=lambda k: bench.shapes[k].length)
+    shape = bench.shapes[key]
+    meant = shape.arc.point(np.linspace(0.0, shape.length, 80))
+    for seed, hand in enumerate(("average", "shaky", "calm")):
+        bench.choose([key])
+        bench.make("again", line=key, pull=Pull(pulled(meant, HANDS[hand], "normal", seed), bench.nib), what="take")
+    arm_again(bench)
+    shell.sheet.point(QPointF(*shell.sheet.view.to_glass(meant[:1])[0]))
 
 
 def _wait(until: Callable[[], bool]) -> None:
@@ -132,9 +160,10 @@ def _take_pictures(path: Path, folder: Path) -> None:
     shots = [("board", "Board", "Sheet", "day"), ("board-frames", "Board", "Frames", "day"),
              ("board-print", "Board", "Print", "day"), ("pencils", "Pencils", "Clean", "day"),
              ("pencils-read", "Pencils", "Read", "day"), ("pencils-ink", "Pencils", "Ink", "day"),
-             ("pull", "Pull", "Hand", "day"), ("pull-nib", "Pull", "Nib", "day"),
-             ("pull-pressure", "Pull", "Press", "day"), ("pull-evening", "Pull", "Line", "evening"),
-             ("weigh", "Weigh", "", "day"), ("hand-over", "Hand over", "", "day")]  # fmt: skip
+             ("pull", "Pull", "Hand", "day"), ("pull-again", "Pull", "Again", "day"),
+             ("pull-nib", "Pull", "Nib", "day"), ("pull-pressure", "Pull", "Press", "day"),
+             ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "", "day"),
+             ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
         _prepare(shell, name)
         shell.use_variant(variant)

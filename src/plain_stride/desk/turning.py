@@ -2,6 +2,7 @@
 
 import json
 import math
+import threading
 from collections.abc import Callable
 from dataclasses import asdict, replace
 
@@ -16,7 +17,7 @@ from plain_stride.desk.sheet import SheetView
 from plain_stride.desk.theme import LABEL, THEME, sheet_color
 from plain_stride.desk.trying import Trying
 from plain_stride.desk.view import BoardView
-from plain_stride.hand.follow import line_followed
+from plain_stride.hand.follow import Guides, line_followed
 from plain_stride.hand.liking import (
     LEAST_PULLS,
     USUAL_REACH_MM,
@@ -48,30 +49,33 @@ class TurnToHand(QObject):
         self._before: tuple[BoardView, BoardView] | None = None
         self.shown = False
         self.liking = _kept(settings)
-        self._thread = Trying()
+        self._thread, self._pen_is_up = Trying(), threading.Event()
+        self._pen_is_up.set()
+        sheet.pulling.connect(lambda down: self._pen_is_up.clear() if down else self._pen_is_up.set())
         self._thread.answered.connect(self._learned)
 
     def set_bench(self, bench: Bench) -> None:
         self._bench, self._known, self._looked_at, self._before = bench, {}, (0, 0), None
 
     def close(self) -> None:
+        self._pen_is_up.set()
         self._thread.close()
 
     # Learning
 
     def learn(self, then: Callable[[], object] | None = None) -> None:
         """Learns from pulls that came since, where there are enough new ones; `then` is done when all is known."""
-        lines = self._bench.pencil_lines
+        guides = self._bench.guides
         keys = [str(row["pull"]) for row in self._bench.job.rows["lines"].values() if row["pull"]][-NEWEST:]
-        state = (id(lines), len(keys) // ANEW)
-        if not lines or state == self._looked_at:
+        state = (id(guides), len(keys) // ANEW)
+        if not guides.lines or state == self._looked_at:
             if then is not None:
                 then()
             return
         self._looked_at, self._then = state, then
         pulls = [(key, self._bench.job.pull(key)) for key in keys]
-        known = self._known
-        self._thread.ask(lambda: _studied(pulls, lines, known))
+        known, rest = self._known, self._pen_is_up.wait
+        self._thread.ask(lambda: _studied(pulls, guides, known, rest))
 
     def _learned(self, found: tuple[dict[tuple[str, int], Beside | None], Liking]) -> None:
         self._known, liking = found
@@ -142,7 +146,7 @@ class TurnToHand(QObject):
         """The read pencil line nearest to the pen; of a long one what lies within reach."""
         sheet = self._sheet
         at = np.array(sheet.view.to_board(sheet.about()))
-        lines = self._bench.pencil_lines
+        lines = self._bench.guides.lines
         far = [float(np.hypot(*(line - at).T).min()) for line in lines]
         if not far or min(far) > UNDER_PX / sheet.view.scale:
             return None
@@ -182,17 +186,22 @@ def _moved_to(view: BoardView, place: tuple[float, float], to: QPointF) -> Board
 
 
 def _studied(
-    pulls: list[tuple[str, Pull]], lines: list[np.ndarray], known: dict[tuple[str, int], Beside | None]
+    pulls: list[tuple[str, Pull]],
+    guides: Guides,
+    known: dict[tuple[str, int], Beside | None],
+    rest: Callable[[], object],
 ) -> tuple[dict[tuple[str, int], Beside | None], Liking]:
-    """Pulls beside their lines, of which some are known already, and what they tell of the hand."""
+    """Pulls beside their lines, of which some are known already, and what they tell of the hand; rest: waits while the
+    pen is down."""
     out = {}
     for key, pull in pulls:
-        which = (key, id(lines))
+        rest()
+        which = (key, id(guides))
         if which in known:
             out[which] = known[which]
         else:
-            best = line_followed(pull.samples[:, :2], lines)
-            out[which] = beside(pull, lines[best]) if best is not None else None
+            line = line_followed(pull.samples[:, :2], guides)
+            out[which] = beside(pull, line) if line is not None else None
     return out, liking_of([found for found in out.values() if found is not None])
 
 

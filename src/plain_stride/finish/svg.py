@@ -14,6 +14,7 @@ from plain_stride.errors import StrideError
 from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart
 from plain_stride.finish.svg_tree import SvgError
 from plain_stride.form.cover import covered_rings
+from plain_stride.hand.nib import MAX_GRAIN_MM
 from plain_stride.lines.black import Black, checked
 from plain_stride.lines.given import Form
 from plain_stride.lines.outline import edge_curves
@@ -29,7 +30,7 @@ class SvgStopped(StrideError):
 
 @dataclass(frozen=True, eq=False)
 class SvgLine:
-    """A line as our own SVG kept it."""
+    """A line as our own SVG kept it; grain: mm of tooth in its edge."""
 
     id: str
     part: str
@@ -37,6 +38,7 @@ class SvgLine:
     role: str
     ends: tuple[str, str]
     form: Form
+    grain: float = 0.0
 
 
 def svg_text(art: Art, progress: Callable[[float], bool] | None = None) -> str:
@@ -129,12 +131,17 @@ def _path(line: ArtLine | ArtBlack, taken: set[str]) -> str:
         d, key = " ".join(map(_ring_d, line.shape.curves)), quoteattr(_xml_id(line.id, taken))
         return f'<path id={key} d="{d}" fill-rule="{line.shape.rule}" stride:black={quoteattr(line.id)}/>'
     shape = line.shape
-    outline = " ".join(_ring_d(ring) for ring in edge_curves(shape.rings, len(shape.curve)))
+    if shape.grain > 0.0:
+        # A worn edge is made of corners: cubics would smooth it.
+        outline = " ".join("M" + " ".join(_pair(p) for p in ring) + "Z" for ring in shape.rings)
+    else:
+        outline = " ".join(_ring_d(ring) for ring in edge_curves(shape.rings, len(shape.curve)))
     w = shape.widths
     table = " ".join(_exact(v) for v in np.column_stack([w.s, w.left, w.right]).ravel())
+    grain = f' stride:grain="{_exact(shape.grain)}"' if shape.grain > 0.0 else ""
     return (
         f"<path id={quoteattr(_xml_id(line.id, taken))} d={quoteattr(outline)} stride:id={quoteattr(line.id)}"
-        f' stride:role="{line.role}" stride:ends="{" ".join(shape.ends)}" stride:closed="{int(shape.closed)}"'
+        f' stride:role="{line.role}" stride:ends="{" ".join(shape.ends)}" stride:closed="{int(shape.closed)}"{grain}'
         f' stride:centre="{" ".join(_exact(v) for v in shape.curve.ravel())}" stride:widths="{table}"/>'
     )
 
@@ -147,13 +154,21 @@ def _read_line(path: Any, part: str, tier: str) -> SvgLine:
         curve = np.array(own("centre").split(), float).reshape(-1, 4, 2)
         table = np.array(own("widths").split(), float).reshape(-1, 3)
         start, end = own("ends", "round round").split()
+        grain = float(own("grain", "0"))
     except ValueError:
         raise SvgError(f"line '{own('id')}' of the SVG is damaged: nothing was imported") from None
     whole = len(curve) and len(table) > 1 and np.isfinite(curve).all() and np.isfinite(table).all()
-    if not whole or (np.diff(table[:, 0]) < 0).any() or (table < 0).any() or np.abs(curve).max() > 1e6:
+    whole = whole and 0.0 <= grain <= MAX_GRAIN_MM
+    if (
+        not whole
+        or (np.diff(table[:, 0]) < 0).any()
+        or (table < 0).any()
+        or np.abs(curve).max() > 1e6
+        or not 0 <= grain <= MAX_GRAIN_MM
+    ):
         raise SvgError(f"line '{own('id')}' of the SVG is damaged: nothing was imported")
     form = Form(curve, own("closed") == "1", Widths(*table.T))
-    return SvgLine(own("id"), part, tier, own("role", "inner"), (start, end), form)
+    return SvgLine(own("id"), part, tier, own("role", "inner"), (start, end), form, grain)
 
 
 def _ring_d(curve: np.ndarray) -> str:

@@ -1,6 +1,8 @@
 """Follow: a pulled path drawn towards the pencil line that it runs along; the hand leads, the pencils are evidence."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -8,6 +10,8 @@ REACH_MM, ALONG_DEG = 3.0, 50.0
 """How far off a pencil line may lie, and how far its direction may differ, to be the one that is meant."""
 LEAST_SHARE = 0.5
 """Of the path's length that must run along a pencil line, else there is nothing to follow."""
+PROBES = 13
+"""Places of a path by which lines that it cannot run along are passed over."""
 EASE_MM, EVEN_MM = 2.0, 1.0
 """Over so much the pull towards it begins and ends where it is lost; the moves are evened out over EVEN_MM."""
 SUGGESTED = 0.7
@@ -15,17 +19,28 @@ SUGGESTED = 0.7
 .25^2 / (.25^2 + .1^2) = .86; less, so that the hand leads."""
 
 
-def line_followed(path: np.ndarray, lines: Sequence[np.ndarray]) -> int | None:
-    """Which of some lines (n, 2) mm a path runs along for most of its length; None where it runs along none."""
+@dataclass(frozen=True, eq=False)
+class Guides:
+    """Lines (n, 2) mm that pulls may run along."""
+
+    lines: Sequence[np.ndarray] = ()
+
+    @cached_property
+    def boxes(self) -> np.ndarray:
+        """(n, 4): least x and y, largest x and y, of each."""
+        return np.array([[*line.min(axis=0), *line.max(axis=0)] for line in self.lines]).reshape(-1, 4)
+
+
+def line_followed(path: np.ndarray, guides: Guides) -> np.ndarray | None:
+    """The line that a path (n, 2) mm runs along for most of its length; None where it runs along none."""
     low, high = path.min(axis=0) - REACH_MM, path.max(axis=0) + REACH_MM
-
-    def share(line: np.ndarray) -> float:
-        apart = len(line) <= 2 or (line.max(axis=0) < low).any() or (line.min(axis=0) > high).any()
-        return 0.0 if apart else float(_near(path, line)[1].mean())
-
-    shares = [share(line) for line in lines]
+    boxes = guides.boxes
+    near = np.flatnonzero((boxes[:, 2:] >= low).all(axis=1) & (boxes[:, :2] <= high).all(axis=1))
+    probes = path[np.linspace(0, len(path) - 1, PROBES).astype(int)]
+    found = [line for k in near.tolist() if _may_run_along(probes, line := guides.lines[k])]
+    shares = [float(_near(path, line)[1].mean()) for line in found]
     best = int(np.argmax(shares)) if shares else 0
-    return best if shares and shares[best] >= LEAST_SHARE else None
+    return found[best] if shares and shares[best] >= LEAST_SHARE else None
 
 
 def followed(path: np.ndarray, line: np.ndarray, share: float) -> np.ndarray:
@@ -38,6 +53,17 @@ def followed(path: np.ndarray, line: np.ndarray, share: float) -> np.ndarray:
     weight = _eased(meant, s)
     move = (foot - path) * weight[:, None]
     return path + share * _even(move, s)
+
+
+def _may_run_along(probes: np.ndarray, line: np.ndarray) -> bool:
+    """Whether about half of a path's places lie within reach of a line: cheap, before it is looked at whole."""
+    if len(line) <= 2:
+        return False
+    a, step = line[:-1], np.diff(line, axis=0)
+    u = ((probes[:, None] - a) * step).sum(axis=2) / np.maximum((step**2).sum(axis=1), 1e-12)
+    off = probes[:, None] - a - np.clip(u, 0.0, 1.0)[:, :, None] * step
+    near = (off**2).sum(axis=2).min(axis=1) <= REACH_MM**2
+    return bool(near.mean() >= LEAST_SHARE - 2.0 / PROBES)
 
 
 def _near(path: np.ndarray, line: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

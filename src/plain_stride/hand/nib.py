@@ -1,6 +1,6 @@
 """Nibs: what pressure becomes in mm, how a line ends, how it is steadied."""
 
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -13,6 +13,9 @@ END_KINDS = ("pointed", "round", "flat", "broken")
 WIDEST_MM = 50.0
 THINNEST_MM = 0.01
 MAX_LEEWAY_MM = 20.0
+MAX_GRAIN_MM, USUAL_GRAIN_MM = 0.3, 0.06
+PAPER, SCREEN = "paper", "screen"
+HELD = (PAPER, SCREEN)
 
 
 class NibError(StrideError):
@@ -36,7 +39,8 @@ class Steadying:
 @dataclass(frozen=True)
 class Nib:
     """lightest, heaviest: full widths in mm at pressure 0 and 1; response: what pressure becomes between them; group:
-    a word that nibs share which one key steps through, '' for none."""
+    a word that nibs share which one key steps through, '' for none; grain: mm of the paper's tooth in its edge, 0 for
+    a crisp one; held: what its mm are mm of, the paper's or the screen's."""
 
     name: str
     lightest: float
@@ -46,6 +50,8 @@ class Nib:
     steadying: Steadying = field(default_factory=Steadying)
     response: Response = field(default_factory=Response)
     group: str = ""
+    grain: float = 0.0
+    held: str = PAPER
 
     def __post_init__(self) -> None:
         if not THINNEST_MM <= self.lightest <= self.heaviest <= WIDEST_MM:
@@ -57,6 +63,10 @@ class Nib:
             raise NibError(f"ends '{self.ends}' are not known: {', '.join(END_KINDS)}")
         if not 0.0 <= self.end_mm <= 100.0:
             raise NibError(f"an end {self.end_mm:g} mm long is not possible: 0 to 100 mm")
+        if not 0.0 <= self.grain <= MAX_GRAIN_MM:
+            raise NibError(f"a grain of {self.grain:g} mm is not possible: 0 (crisp) to {MAX_GRAIN_MM:g} mm")
+        if self.held not in HELD:
+            raise NibError(f"widths cannot be held on '{self.held}': {', '.join(HELD)}")
 
     @property
     def middle(self) -> float:
@@ -67,6 +77,15 @@ class Nib:
         """Full widths, mm, for pressures (n,)."""
         out: np.ndarray = self.lightest + (self.heaviest - self.lightest) * self.response.share(pressure)
         return out
+
+    def on_paper(self, glass: float) -> "Nib":
+        """The same nib with widths in mm of the paper, for a board that shows a mm of it as `glass` mm: what a pull
+        keeps."""
+        if self.held == PAPER:
+            return self
+        light, heavy = (float(np.clip(w / glass, THINNEST_MM, WIDEST_MM)) for w in (self.lightest, self.heaviest))
+        end, grain = min(self.end_mm / glass, 100.0), min(self.grain / glass, MAX_GRAIN_MM)
+        return replace(self, lightest=light, heaviest=heavy, end_mm=end, grain=grain, held=PAPER)
 
     def as_row(self) -> dict[str, Any]:
         row = asdict(self)
@@ -86,6 +105,8 @@ def nib_from_row(row: dict[str, Any]) -> Nib:
             Steadying(**row["steadying"]),
             response_of(row["response"]) if row.get("response") else Response(),
             str(row.get("group", "")),
+            float(row.get("grain", 0.0)),
+            str(row.get("held", PAPER)),
         )
     except (KeyError, TypeError, ValueError):
         raise NibError("a nib lacks its name, widths, ends or steadying") from None
@@ -108,7 +129,7 @@ def standard_nibs() -> dict[str, Nib]:
         "5": Nib("5", 0.5, 2.0),
         "6": Nib("6", 0.25, 0.25, "round"),
         "7": Nib("7", 0.5, 0.5, "round"),
-        "8": Nib("8", 0.3, 1.4),
+        "8": Nib("8", 0.3, 1.4, grain=USUAL_GRAIN_MM),
         "9": Nib("9", 1.0, 4.0),
     }
 

@@ -1,5 +1,6 @@
 """Named changes of the board and what it is for, of print targets, of the nibs and the plan."""
 
+from dataclasses import replace
 from typing import Any
 
 from plain_stride.board.job_sheet import sheet_from_row
@@ -92,6 +93,9 @@ def target_delete(m: Making, name: str) -> None:
         m.draft.change("board", BOARD, target=next(iter(STANDARD)))
 
 
+WHAT = {"lightest": "a width", "heaviest": "a width", "end_mm": "an end", "grain": "a grain"}
+
+
 @change
 def nib(
     m: Making,
@@ -105,28 +109,26 @@ def nib(
     response: Any = "keep",
     name: str | None = None,
     group: str | None = None,
+    grain: float | None = None,
+    held: str | None = None,
 ) -> None:
     """Alters a nib: its name and group, widths and the length of its ends in mm, kind of ends, school of steadying,
-    leeway (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is)."""
-    old = nib_named(m, key)
-    setting = Steadying(
-        school if school is not None else old.steadying.school,
-        old.steadying.leeway if leeway == "keep" else None if leeway is None else number(leeway, "a leeway"),
-    )
+    leeway (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is), grain of its edge
+    in mm (0: crisp), what its mm are mm of (paper or screen)."""
     if name is not None and (not isinstance(name, str) or not name.strip() or len(name) > 40):
         raise JobError("a nib's name is a text of 1 to 40 letters")
     if group is not None and (not isinstance(group, str) or len(group) > 40):
         raise JobError("a nib's group is a text of at most 40 letters, '' for none")
-    new = Nib(
-        old.name if name is None else name,
-        number(lightest, "a width") if lightest is not None else old.lightest,
-        number(heaviest, "a width") if heaviest is not None else old.heaviest,
-        ends if ends is not None else old.ends,
-        number(end_mm, "an end") if end_mm is not None else old.end_mm,
-        setting,
-        old.response if response == "keep" else Response() if response is None else response_of(response),
-        old.group if group is None else group.strip(),
-    )
+    old = nib_named(m, key)
+    leeway = old.steadying.leeway if leeway == "keep" else None if leeway is None else number(leeway, "a leeway")
+    widths = {"lightest": lightest, "heaviest": heaviest, "end_mm": end_mm, "grain": grain}
+    given: dict[str, Any] = {k: number(v, WHAT[k]) for k, v in widths.items() if v is not None}
+    given |= {k: v for k, v in {"name": name, "ends": ends, "held": held}.items() if v is not None}
+    if group is not None:
+        given["group"] = group.strip()
+    if response != "keep":
+        given["response"] = Response() if response is None else response_of(response)
+    new = replace(old, steadying=Steadying(school if school is not None else old.steadying.school, leeway), **given)
     if new.ends == "broken":
         raise JobError("broken ends are not in this version: pointed, round or flat")
     m.draft.change("nibs", str(key), nib=new.as_row())

@@ -81,7 +81,7 @@ class Covers:
         kept = self._kept.get(part)
         if kept is not None and kept[0] == settings and kept[1] == outer:
             return kept[2]
-        ink = (shape.rings for shape in outer)
+        ink = (shape.smooth_rings for shape in outer)
         if row["cover_form"]:
             cover = drawn_cover([np.array(ring, float) for ring in row["cover_form"]], ink, row["cover_gap"])
         else:

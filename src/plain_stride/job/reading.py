@@ -1,6 +1,7 @@
 """Reading what comes from outside as JSON: pulls, lines, targets, edits. All checks at the door, one clear error."""
 
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, NoReturn
 
@@ -85,7 +86,8 @@ def svg_changes(data: bytes, nib: Nib, taken: set[str]) -> tuple[Wanted, str]:
     for thing in art.things:
         place = {"part": thing.part, **({"id": thing.id} if thing.id else {})}
         if isinstance(thing, SvgLine):
-            out.append(("line", {"form": thing.form, "nib": nib, "ends": thing.ends, "role": thing.role, **place}))
+            edged = replace(nib, grain=thing.grain)
+            out.append(("line", {"form": thing.form, "nib": edged, "ends": thing.ends, "role": thing.role, **place}))
         else:
             out.append(("black", {"black": thing.black, **place}))
     return out, art.sentence()

@@ -13,6 +13,7 @@ from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib
 from plain_stride.lines.centre import Centre
 from plain_stride.lines.curve import Arc, between, direction, flat_counts, parameters, point
+from plain_stride.lines.grain import textured
 from plain_stride.lines.outline import Nibs, edge, nibs_along
 from plain_stride.lines.profile import (
     Widths,
@@ -75,7 +76,7 @@ class Recipe:
 @dataclass(frozen=True, eq=False)
 class Shape:
     """The finished line: curve (m, 4, 2), widths along it, body: widths before ends; s, own: arc length against the
-    line's own parameter, rising."""
+    line's own parameter, rising; grain: mm of tooth in its edge, 0 for a crisp one."""
 
     curve: np.ndarray
     closed: bool
@@ -85,6 +86,7 @@ class Shape:
     s: np.ndarray
     own: np.ndarray
     arc: Arc = field(repr=False)
+    grain: float = 0.0
 
     @property
     def length(self) -> float:
@@ -108,9 +110,17 @@ class Shape:
         return nibs_along(self.curve, self.arc.at_piece_ends(), self.widths, self.closed, scale)
 
     @cached_property
-    def rings(self) -> list[np.ndarray]:
-        """The line's edge as rings of points; see `outline.edge`."""
+    def smooth_rings(self) -> list[np.ndarray]:
+        """The line's edge as rings of points, without its grain; see `outline.edge`."""
         return edge(self.nibs(), self.closed, (self.ends[0] == "flat", self.ends[1] == "flat"))
+
+    @cached_property
+    def rings(self) -> list[np.ndarray]:
+        """The edge of its ink as rings of points, its grain taken out."""
+        if self.grain <= 0.0:
+            return self.smooth_rings
+        nibs = self.nibs()
+        return textured(self.smooth_rings, nibs.middle, nibs.radius, self.grain)
 
     def strip(self, tolerance: float) -> np.ndarray:
         """One ring (n, 2) for the eye: both edges straight out from a centreline within `tolerance` mm. Where the line
@@ -154,7 +164,7 @@ def shape_of(recipe: Recipe) -> Shape:
         body = limited(body)
     widths = body if closed else _ended(body, recipe)
     kinds = (recipe.ends[0].kind, recipe.ends[1].kind)
-    return Shape(curve, closed, widths, body, kinds, s, own, arc)
+    return Shape(curve, closed, widths, body, kinds, s, own, arc, recipe.nib.grain)
 
 
 def form_recipe_centre(curve: np.ndarray) -> Centre:

@@ -72,15 +72,15 @@ class AgainPage(Page):
         rows = [f"take {k + 1}{' · chosen' if keys[k] == row['pull'] else ''} · {_words(figures[k])}" for k in order]
         self._takes.show_rows(rows, self._order.index(str(row["pull"])))
         known = figures[0].straying is not None
-        self._says.say("Ranked by wobble, straying and flow." if known
-                       else "Ranked by wobble and flow; read the pencils, and straying counts as well.")  # fmt: skip
+        words = "Ranked by wobble, straying and flow."
+        if not known:
+            why = "no pencil line that was read runs along it" if self.bench.guides.lines else "no pencils are read yet"
+            words = f"Ranked by wobble and flow: {why}, so straying cannot count."
+        self._says.say(words)
 
     def _figures(self, takes: dict[str, np.ndarray]) -> list[TakeFigures]:
         """Held against the pencil line that most of the first take runs along, if any is known."""
-        lines = self.bench.pencil_lines
-        first = next(iter(takes.values()))
-        best = line_followed(first, lines) if lines else None
-        pencil = lines[best] if best is not None else None
+        pencil = line_followed(next(iter(takes.values())), self.bench.guides)
         return [take_figures(points, self.bench.job.pull(k).samples, pencil) for k, points in takes.items()]
 
     def _choose(self, row: int) -> None:
@@ -90,7 +90,7 @@ class AgainPage(Page):
 
     def _set_follow(self, share: float) -> None:
         self.bench.follow_share = share
-        if share > 0.0 and not self.bench.pencil_lines:
+        if share > 0.0 and not self.bench.guides.lines:
             self.bench.said.emit("Read the pencils first (Pencils, page Read): then pulls can follow them.", False)
         self.refresh()
 
@@ -102,7 +102,7 @@ class AgainPage(Page):
             words = "A rough drag gives the pencil line, with your own pressure."
         else:
             words = f"Your hand leads; lines come **{share:.0%}** of the way to the pencils they run along."
-        known = self.bench.pencil_lines
+        known = self.bench.guides.lines
         self._follow_says.say(words if known or share <= 0.0 else f"{words} The pencils are not read yet.")
         self._lay.setVisible(bool(self.bench.chosen_lines()) and bool(known))
 
@@ -110,10 +110,10 @@ class AgainPage(Page):
         wanted = []
         for key in self.bench.chosen_lines():
             if self.bench.job.rows["lines"][key]["pull"]:
-                best = line_followed(self.bench.shapes[key].flat[0], self.bench.pencil_lines)
-                if best is not None:
-                    along = self.bench.pencil_lines[best].tolist()
-                    wanted.append(("follow", {"lines": [key], "share": self.bench.follow_share, "along": along}))
+                line = line_followed(self.bench.shapes[key].flat[0], self.bench.guides)
+                if line is not None:
+                    along = {"share": self.bench.follow_share, "along": line.tolist()}
+                    wanted.append(("follow", {"lines": [key], **along}))
         if wanted:
             self.bench.make_several(wanted, "follow")
         else:

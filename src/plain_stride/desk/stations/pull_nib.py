@@ -16,10 +16,13 @@ from plain_stride.desk.nib_card import NibCard
 from plain_stride.desk.settings import library_folder
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
-from plain_stride.hand.nib import Nib, standard_nibs
+from plain_stride.hand.nib import PAPER, SCREEN, USUAL_GRAIN_MM, Nib, standard_nibs
 from plain_stride.hand.nib_sets import KEYS as NUMBERS
 from plain_stride.hand.nib_sets import nibs_from_json, nibs_json
 from plain_stride.job.board_changes import nib_changes
+
+CRISP, TEXTURED = "crisp", "textured"
+HELD_WORDS = {"on the paper": PAPER, "on the screen": SCREEN}
 
 
 class NibPage(Page):
@@ -32,10 +35,13 @@ class NibPage(Page):
         self._group = Field("Its group", 130)
         self._light, self._heavy, self._end = Field("Lightest"), Field("Heaviest"), Field("Length of its ends")
         self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends of the nib")
+        self._edge, self._grain = Choice((CRISP, TEXTURED), CRISP, "Edge of the nib"), Field("Depth of its grain")
+        self._held = Choice(tuple(HELD_WORDS), "on the paper", "Its widths are held")
         self._fault, self._says = Sentence("", colour="red"), Sentence("", colour="faint")
         self._give = Word("give this nib to the chosen lines")
         self.add(Heading("Nib in hand"), self._nibs, self._card, self._name, self._group)
         self.add(self._light, self._heavy, self._end, Heading("Ends"), self._ends)
+        self.add(Heading("Edge"), self._edge, self._grain, Heading("Widths held"), self._held)
         self.add(self._fault, self._says, self._give)
         copy, sets, files = Word("copy it to another key…"), Word("sets of nibs…"), Word("give or take a set…")
         self.add(copy)
@@ -46,9 +52,12 @@ class NibPage(Page):
         self._name.typed.connect(lambda text: self._set(name=text.strip()))
         self._group.typed.connect(lambda text: self._set(group=text.strip()))
         self._nibs.chosen.connect(lambda key: self.bench.take(nib=key))
-        for field, column in ((self._light, "lightest"), (self._heavy, "heaviest"), (self._end, "end_mm")):
+        for field, column in ((self._light, "lightest"), (self._heavy, "heaviest"), (self._end, "end_mm"),
+                              (self._grain, "grain")):  # fmt: skip
             field.typed.connect(lambda text, c=column: self._typed(c, text))
         self._ends.chosen.connect(lambda kind: self._set(ends=kind))
+        self._edge.chosen.connect(lambda word: self._set(grain=USUAL_GRAIN_MM if word == TEXTURED else 0.0))
+        self._held.chosen.connect(lambda word: self._set(held=HELD_WORDS[word]))
         self._give.clicked.connect(
             lambda: self.bench.make("set", lines=self.bench.chosen_lines(), nib=self.bench.in_hand.nib)
         )
@@ -64,10 +73,20 @@ class NibPage(Page):
         self._heavy.show_text(f"{nib.heaviest:g} mm")
         self._end.show_text(f"{nib.end_mm:g} mm")
         self._ends.show_chosen(nib.ends)
+        self._edge.show_chosen(TEXTURED if nib.grain else CRISP)
+        self._grain.setVisible(nib.grain > 0.0)
+        self._grain.show_text(f"{nib.grain:g} mm")
+        self._held.show_chosen(next(word for word, held in HELD_WORDS.items() if held == nib.held))
         dpi = self.bench.job.page.dpi
-        low, high = measure.px_from_mm(nib.lightest, dpi), measure.px_from_mm(nib.heaviest, dpi)
+        now = self.bench.nib_now
+        low, high = measure.px_from_mm(now.lightest, dpi), measure.px_from_mm(now.heaviest, dpi)
+        held = (
+            f" **{now.lightest:.2f}** to **{now.heaviest:.2f} mm** on the paper as the board lies."
+            if now != nib
+            else ""
+        )
         self._says.say(
-            f"**{low:.1f}** to **{high:.1f} px** on this board. A mouse draws **{nib.middle:.2f} mm**. "
+            f"**{low:.1f}** to **{high:.1f} px** on this board.{held} A mouse draws **{now.middle:.2f} mm**. "
             f"Lines already pulled keep the nib they had. **{KEYS.shown('C')}** steps through nibs that share a group."
         )
         self._give.setVisible(bool(self.bench.chosen))
@@ -84,9 +103,6 @@ class NibPage(Page):
     def _set(self, **values: object) -> None:
         self.bench.make("nib", key=self.bench.in_hand.nib, **values)
         self.refresh()
-
-    def _give_lines(self) -> None:
-        self.bench.make("set", lines=self.bench.chosen_lines(), nib=self.bench.in_hand.nib)
 
     # Sets
 

@@ -3,9 +3,12 @@
 import argparse
 import sys
 
-from benchmarks import board, fitting, lines, pen, pixels, reading, starting, steadying, svg_in
+from benchmarks import board, fitting, hand, liking, lines, pen, pixels, reading, smoothers, starting, steadying, svg_in
 
 BENCHES = {
+    "hand": hand.main,
+    "smoothers": smoothers.main,
+    "liking": liking.main,
     "steadying": steadying.main,
     "fit": fitting.main,
     "lines": lines.main,

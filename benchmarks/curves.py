@@ -39,3 +39,8 @@ def finished(folder: Path, pulls: Sequence[np.ndarray], school: str) -> list[np.
 def distances(points: np.ndarray, line: np.ndarray) -> np.ndarray:
     """Distance (n,) mm of points to a polyline."""
     return shapely.distance(shapely.points(points), shapely.LineString(line))
+
+
+def rms(v: np.ndarray) -> float:
+    """Root mean square."""
+    return float(np.sqrt((v**2).mean()))

@@ -10,14 +10,15 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.signal import savgol_filter
+from scipy.signal import lfilter, savgol_filter
 
 from plain_stride.hand.live import LiveInk
 from plain_stride.hand.nib import Nib, NibError, Steadying, nib_from_row, standard_nibs
 from plain_stride.hand.pull import PAUSE, PullError, checked_samples, working_samples
 from plain_stride.hand.resample import even_grid, read_at, slopes
+from plain_stride.hand.shake import shake_hz
 from plain_stride.hand.simulated import HANDS, PACES, TargetError, minimum_jerk, movement, pulled
-from plain_stride.hand.solve import penalty_for, steady_solve, tremor_filter
+from plain_stride.hand.solve import WHITE, penalty_for, steady_solve, tremor_filter
 from plain_stride.hand.steady import sideways, steady
 from tests.targets import cornered, flowing
 
@@ -94,32 +95,34 @@ def test_the_even_grid_keeps_both_ends():
 
 @pytest.mark.parametrize("tremor", [False, True])
 def test_the_banded_solve_agrees_with_a_dense_one(tremor):
-    n, rate = 40, 200.0
+    n, rate = 40, 200
     y = np.random.default_rng(1).normal(size=(n, 2)).cumsum(axis=0)
     penalty = np.linspace(10.0, 1000.0, n - 3)
     penalty[17] = 0.0
     third = np.diff(np.eye(n), 3, axis=0)
     precision = np.eye(n)
     if tremor:
-        # The stationary covariance of the AR(2) noise, from its impulse response, inverted.
-        a1, a2 = tremor_filter(rate)
-        h = np.zeros(6000)
-        h[0], h[1] = 1.0, -a1
-        for k in range(2, len(h)):
-            h[k] = -a1 * h[k - 1] - a2 * h[k - 2]
+        # The stationary covariance of the AR(4) noise, from its impulse response (SciPy's filter), inverted.
+        h = lfilter([1.0], tremor_filter(rate), np.eye(1, 6000)[0])
         cov = [h[: len(h) - lag] @ h[lag:] for lag in range(n)]
         precision = np.linalg.inv([[cov[abs(i - j)] for j in range(n)] for i in range(n)])
     dense = np.linalg.solve(precision + third.T @ np.diag(penalty) @ third, precision @ y)
-    assert steady_solve(y, penalty, rate, tremor) == pytest.approx(dense, abs=2e-6)
+    noise = tremor_filter(rate) if tremor else WHITE
+    assert steady_solve(y, penalty, noise) == pytest.approx(dense, abs=2e-4)
 
 
 @pytest.mark.parametrize("hz", [4.0, 6.0, 8.0])
 def test_half_gain_lies_at_the_cutoff(hz):
-    n, rate = 2000, 200.0
+    n, rate = 2000, 200
     wave = np.sin(2 * np.pi * hz * np.arange(n) / rate)[:, None]
-    out = steady_solve(wave, np.full(n - 3, penalty_for(hz, rate, True)), rate, tremor=True)
+    noise = tremor_filter(rate)
+    out = steady_solve(wave, np.full(n - 3, penalty_for(hz, rate, noise)), noise)
     middle = slice(700, 1300)
     assert np.std(out[middle]) / np.std(wave[middle]) == pytest.approx(0.5, abs=0.01)
+
+
+def even_path(samples):
+    return read_at(samples[:, 3], samples[:, :2], even_grid(samples[:, 3]))
 
 
 # The simulated hand
@@ -304,14 +307,16 @@ def test_tiny_pulls_come_through(n):
 
 
 def test_live_ink_ends_where_the_finished_line_does():
-    """Moving the pen up makes no jump: the live tip is the whole solve's end; the start had settled near it."""
+    """Moving the pen up makes no jump: the live tip is the end of the line of that school. A line that is steadied
+    after the pull knows more by then; where it moves the tip, it is by a hair."""
     s = pulled(flowing(6), HANDS["average"], "normal", 6)
-    ink, fresh = LiveInk(Steadying(), 1.0), []
+    ink, fresh = LiveInk(Steadying("live"), 1.0), []
     for x, y, pressure, t, _ in s:
         ink.add(x, y, pressure, t)
         fresh.append(ink.advance())
-    out = steady(s, Steadying())
+    out, after = steady(s, Steadying("live")), steady(s, Steadying())
     assert np.hypot(*(ink.tail[-1, :2] - out.path[-1])) <= 0.01
+    assert np.hypot(*(ink.tail[-1, :2] - after.path[-1])) <= 0.03
     assert np.hypot(*(np.vstack(fresh)[0, :2] - out.path[0])) <= 0.05
     times = np.concatenate([np.vstack(fresh)[:, 3], ink.tail[:, 3]])
     assert (np.diff(times) > 0).all()
@@ -330,6 +335,21 @@ def test_the_live_school_settles_what_it_drew():
     live, after = steady(s, Steadying("live")), steady(s, Steadying())
     assert np.hypot(*(live.path - after.path).T).max() < 0.2
     assert live.tremor_mm > 0.5 * after.tremor_mm
+
+
+@pytest.mark.parametrize("name", ["calm", "average", "shaky"])
+def test_a_slow_shake_is_known_by_its_pulls_and_a_shape_is_not_taken_for_one(name, monkeypatch):
+    """Of hands that shake at 5 to 8 Hz, at 8 to 12, and not at all, along the same flowing curves."""
+    from plain_stride.hand import simulated
+
+    def found(hand, pace):
+        return [shake_hz(even_path(pulled(flowing(s), hand, pace, s)), 1.0, 200.0) for s in range(20)]
+
+    usual, none = HANDS[name], replace(HANDS[name], tremor=0.0)
+    for pace in ("careful", "normal", "fast"):
+        assert found(usual, pace) == [10.0] * 20 and found(none, pace) == [10.0] * 20
+    monkeypatch.setattr(simulated, "TREMOR_BAND", (5.0, 8.0))
+    assert all(6.0 <= hz <= 7.2 for hz in found(usual, "careful"))
 
 
 # Nibs

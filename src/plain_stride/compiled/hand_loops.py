@@ -10,48 +10,49 @@ import numpy as np
 
 
 def solve(y: np.ndarray, penalty: np.ndarray, noise: np.ndarray) -> np.ndarray:
-    """Twin of `hand.solve.steady_solve` after its noise bands (3, n), last row the diagonal: L D L' of band 3."""
-    n, wide = y.shape
-    centre = np.zeros(wide)
-    for c in range(wide):
+    """Twin of `hand.solve.steady_solve` after its noise bands (p + 1, n), last row the diagonal: L D L'."""
+    n, columns = y.shape
+    p = len(noise) - 1
+    wide = max(3, p)
+    centre = np.zeros(columns)
+    for c in range(columns):
         centre[c] = y[:, c].mean()
-    off = np.zeros((4, n))
-    off[0] = noise[2]
-    off[1, : n - 1] = noise[1, 1:]
-    off[2, : n - 2] = noise[0, 2:]
+    off = np.zeros((wide + 1, n))
+    for d in range(p + 1):
+        off[d, : n - d] = noise[p - d, d:]
     third = (-1.0, 3.0, -3.0, 1.0)
     for k in range(n - 3):
         for a in range(4):
             for b in range(a, 4):
                 off[b - a, k + a] += penalty[k] * third[a] * third[b]
-    x = np.zeros((n, wide))
+    x = np.zeros((n, columns))
     for i in range(n):
-        for c in range(wide):
-            total = noise[2, i] * (y[i, c] - centre[c])
-            for d in range(1, 3):
+        for c in range(columns):
+            total = noise[p, i] * (y[i, c] - centre[c])
+            for d in range(1, p + 1):
                 if i + d < n:
-                    total += noise[2 - d, i + d] * (y[i + d, c] - centre[c])
+                    total += noise[p - d, i + d] * (y[i + d, c] - centre[c])
                 if i - d >= 0:
-                    total += noise[2 - d, i] * (y[i - d, c] - centre[c])
+                    total += noise[p - d, i] * (y[i - d, c] - centre[c])
             x[i, c] = total
     # off[d, i] becomes L[i + d, i] for d > 0 and D[i] for d = 0.
     for i in range(n):
         pivot = off[0, i]
-        for d in range(1, 4):
+        for d in range(1, wide + 1):
             if i + d < n:
                 share = off[d, i] / pivot
-                for e in range(d, 4):
+                for e in range(d, wide + 1):
                     if i + e < n:
                         off[e - d, i + d] -= share * off[e, i]
-        for d in range(1, 4):
+        for d in range(1, wide + 1):
             if i + d < n:
                 off[d, i] /= pivot
-                for c in range(wide):
+                for c in range(columns):
                     x[i + d, c] -= off[d, i] * x[i, c]
     for i in range(n - 1, -1, -1):
-        for c in range(wide):
+        for c in range(columns):
             x[i, c] /= off[0, i]
-            for d in range(1, 4):
+            for d in range(1, wide + 1):
                 if i + d < n:
                     x[i, c] -= off[d, i] * x[i + d, c]
     return x + centre
@@ -89,15 +90,28 @@ def read(t: np.ndarray, p: np.ndarray, at: np.ndarray) -> np.ndarray:
     return out
 
 
-def penalties(hz: np.ndarray, rate: float, a1: float, a2: float) -> np.ndarray:
-    """Twin of `hand.solve.penalty_for` with a tremor's filter (a1, a2)."""
+def penalties(hz: np.ndarray, rate: float, noise: np.ndarray) -> np.ndarray:
+    """Twin of `hand.solve.penalty_for`."""
     out = np.empty(len(hz))
     for i in range(len(hz)):
         w = 2.0 * math.pi * min(hz[i], 0.45 * rate) / rate
-        real = 1.0 + a1 * math.cos(w) + a2 * math.cos(2.0 * w)
-        imaginary = a1 * math.sin(w) + a2 * math.sin(2.0 * w)
+        real, imaginary = 0.0, 0.0
+        for k in range(len(noise)):
+            real += noise[k] * math.cos(k * w)
+            imaginary += noise[k] * math.sin(k * w)
         out[i] = (real * real + imaginary * imaginary) / (2.0 * math.sin(w / 2.0)) ** 6
     return out
+
+
+def kinked(
+    raw: np.ndarray, hz: np.ndarray, corners: np.ndarray, rate: float, noise: np.ndarray, bands: np.ndarray
+) -> np.ndarray:
+    """Twin of `hand.steady._solved` with the noise's bands given."""
+    n = len(raw)
+    penalty = penalties((hz[1 : n - 2] + hz[2 : n - 1]) / 2.0, rate, noise)
+    for k in corners:
+        penalty[max(0, k - 2) : max(0, k)] = 0.0
+    return solve(raw, penalty, bands)
 
 
 def blur(v: np.ndarray, sigma: float) -> np.ndarray:
@@ -113,16 +127,18 @@ def blur(v: np.ndarray, sigma: float) -> np.ndarray:
 
 
 def auto(
-    raw: np.ndarray, corners: np.ndarray, noise: np.ndarray, pace: np.ndarray, glass: float, rate: float
+    raw: np.ndarray,
+    corners: np.ndarray,
+    bands: np.ndarray,
+    noise: np.ndarray,
+    pace: np.ndarray,
+    glass: float,
+    rate: float,
 ) -> np.ndarray:
-    """Twin of `hand.steady.auto_path`; noise: bands (3, n); pace: first, base, low, high Hz, base and hard
-    acceleration, power, seconds round a corner, seconds of the envelope, a1 and a2 of the tremor's filter."""
+    """Twin of `hand.steady.auto_path`; bands: the noise's, noise: its filter; pace: first, base, low, high Hz, base
+    and hard acceleration, their powers, seconds round a corner, seconds of the envelope, Hz of the fine pass."""
     n = len(raw)
-    a1, a2 = pace[9], pace[10]
-    penalty = penalties(np.full(n - 3, pace[0]), rate, a1, a2)
-    for k in corners:
-        penalty[max(0, k - 2) : max(0, k)] = 0.0
-    first = solve(raw, penalty, noise)
+    first = kinked(raw, np.full(n, pace[0]), corners, rate, noise, bands)
     second = np.zeros(n)
     for i in range(1, n - 1):
         x = first[i - 1, 0] - 2.0 * first[i, 0] + first[i + 1, 0]
@@ -136,19 +152,17 @@ def auto(
         for i in range(k + 3, min(n, k + 9)):
             most = max(most, second[i])
         second[max(0, k - 2) : k + 3] = most
-    envelope = np.sqrt(blur(second * second, pace[8] * rate)) + 1e-9
-    steep = np.maximum(1.0, envelope / pace[5])
-    reach = round(pace[7] * rate)
+    envelope = np.sqrt(blur(second * second, pace[9] * rate)) + 1e-9
+    steep = np.maximum(1.0, envelope / pace[5]) ** pace[7]
+    reach = round(pace[8] * rate)
     for k in corners:
         for i in range(max(0, k - reach), min(n, k + reach + 1)):
-            steep[i] = max(1.0, envelope[i] / pace[4])
+            steep[i] = max(1.0, envelope[i] / pace[4]) ** pace[6]
     hz = np.empty(n)
     for i in range(n):
-        hz[i] = min(max(pace[1] * (envelope[i] / pace[4] * steep[i]) ** pace[6], pace[2]), pace[3])
-    penalty = penalties((hz[1 : n - 2] + hz[2 : n - 1]) / 2.0, rate, a1, a2)
-    for k in corners:
-        penalty[max(0, k - 2) : max(0, k)] = 0.0
-    return solve(raw, penalty, noise)
+        hz[i] = min(max(pace[1] * (envelope[i] / pace[4]) ** pace[6] * steep[i], pace[2]), pace[3])
+    path = kinked(raw, hz, corners, rate, noise, bands)
+    return kinked(path, np.full(n, pace[10]), corners, rate, np.ones(1), np.ones((1, n)))
 
 
 def slow_places(speed: np.ndarray, reach: int, around: int, slowing: float) -> np.ndarray:

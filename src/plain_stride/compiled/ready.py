@@ -22,9 +22,10 @@ LOOPS = (hand_loops, line_loops, edge_loops, fill_loops)
 SIGNATURES = {
     "solve": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX})",
     "read": f"{_MATRIX}({_VECTOR}, {_MATRIX}, {_VECTOR})",
-    "penalties": f"{_VECTOR}({_VECTOR}, float64, float64, float64)",
+    "penalties": f"{_VECTOR}({_VECTOR}, float64, {_VECTOR})",
+    "kinked": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_WHOLE}, float64, {_VECTOR}, {_MATRIX})",
     "blur": f"{_VECTOR}({_VECTOR}, float64)",
-    "auto": f"{_MATRIX}({_MATRIX}, {_WHOLE}, {_MATRIX}, {_VECTOR}, float64, float64)",
+    "auto": f"{_MATRIX}({_MATRIX}, {_WHOLE}, {_MATRIX}, {_VECTOR}, {_VECTOR}, float64, float64)",
     "slow_places": f"boolean[::1]({_VECTOR}, int64, int64, float64)",
     "nearer": f"{_MATRIX}({_CUBE}, {_CUBE}, {_MATRIX})",
     "handles": f"{_CUBE}({_CUBE}, {_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR})",

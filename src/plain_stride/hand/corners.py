@@ -34,7 +34,7 @@ def find_corners(p: np.ndarray, glass: float = 1.0, rate: float = RATE) -> np.nd
     n = len(p)
     if n < 12:
         return np.zeros(0, int)
-    q = steady_solve(p, np.full(n - 3, penalty_for(SMOOTH_HZ, rate, False)), rate, tremor=False) * glass
+    q = steady_solve(p, np.full(n - 3, penalty_for(SMOOTH_HZ, rate))) * glass
     step = np.hypot(*np.diff(q, axis=0).T)
     speed = np.convolve(np.pad(step, 2, mode="edge"), np.full(4, 0.25), mode="valid")[:n]
     s = np.concatenate([[0.0], np.cumsum(step)])

@@ -8,7 +8,7 @@ import numpy as np
 from plain_stride.hand.corners import find_corners
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.resample import even_grid, read_at
-from plain_stride.hand.steady import LIVE_LAG_S, LIVE_WINDOW_S, auto_path, mixed, smooth_pressure
+from plain_stride.hand.steady import LIVE_LAG_S, LIVE_WINDOW_S, auto_path, live_noise, mixed, smooth_pressure
 
 CORNER_EVERY = 5
 """Samples between two looks for corners."""
@@ -61,9 +61,10 @@ class LiveInk:
         if self._setting.school != "off" and self._setting.leeway != 0.0 and len(t) >= 5:
             rate = (len(t) - 1) / (t[-1] - t[0])
             corners = self._corners(raw, t, rate)
-            path = auto_path(raw, corners, self._glass, rate)
+            noise = live_noise(rate)
+            path = auto_path(raw, corners, self._glass, rate, noise)
             if self._setting.leeway is not None:
-                path = mixed(raw, path, corners, rate, self._setting.leeway)[0]
+                path = mixed(raw, path, corners, rate, self._setting.leeway, noise)[0]
         return np.column_stack([path, pressure, t])
 
     def _corners(self, raw: np.ndarray, t: np.ndarray, rate: float) -> np.ndarray:

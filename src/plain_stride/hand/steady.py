@@ -10,24 +10,26 @@ from plain_stride.hand.leeway import calmed
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import working_samples
 from plain_stride.hand.resample import RATE, even_grid, read_at
-from plain_stride.hand.solve import penalty_for, precision, steady_solve, tremor_filter
+from plain_stride.hand.shake import shake_hz
+from plain_stride.hand.solve import LIVE_WIDTH_HZ, TREMOR_HZ, WHITE, penalty_for, precision, steady_solve, tremor_filter
 
-BASE_HZ, LOW_HZ, HIGH_HZ = 4.2, 3.2, 10.0
+BASE_HZ, LOW_HZ, HIGH_HZ = 5.0, 4.0, 9.0
+"""Cutoffs against a tremor round TREMOR_HZ; against a slower one they go down with the root of its frequency."""
 FIRST_HZ = 6.5
 """Cutoff of the first pass, which only measures the pace."""
+FINE_HZ = 15.0
+"""Half gain of the last pass, against what is faster than any tremor: a pen's own noise."""
 BASE_ACCELERATION, HARD_ACCELERATION = 60.0, 500.0
-"""mm/s^2 on the tablet at which the cutoff is BASE_HZ, and above which it rises twice as steeply: in hard bends
-the shape has more to lose than the shake."""
-PACE_POWER = 0.18
+"""mm/s^2 on the tablet at which the cutoff is BASE_HZ, and above which it rises more than twice as steeply: in hard
+bends the shape has more to lose than the shake."""
+PACE_POWER, HARD_POWER = 0.12, 0.14
 CORNER_S = 0.08
 """Seconds to either side of a corner in which the cutoff rises twice as steeply with the pace: a stop is sharp."""
 SHAPE_HZ = 6.0
 """Half gain of B, by which a path's shape is told from its shake (definition of the leeway)."""
 PRESSURE_HZ = 7.0
-ENVELOPE_S = 0.08
-_PACE = (
-    FIRST_HZ, BASE_HZ, LOW_HZ, HIGH_HZ, BASE_ACCELERATION, HARD_ACCELERATION, PACE_POWER, CORNER_S, ENVELOPE_S,
-)  # fmt: skip
+ENVELOPE_S = 0.05
+_PACE = (BASE_ACCELERATION, HARD_ACCELERATION, PACE_POWER, HARD_POWER, CORNER_S, ENVELOPE_S)
 LIVE_WINDOW_S, LIVE_LAG_S, LIVE_STEP_S = 0.8, 0.12, 0.02
 
 
@@ -65,48 +67,83 @@ def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Stead
     corners = find_corners(raw, glass, rate)
     if setting.school == "off" or setting.leeway == 0.0:
         return Steadied(t, raw, raw, pressure, corners, 0.0, 0.0, 0.0)
-    auto = _live(raw, corners, glass, rate) if setting.school == "live" else auto_path(raw, corners, glass, rate)
-    bend = _shape(auto - raw, corners, rate)
-    path, own, share = _mixed(raw, auto, bend, corners, rate, setting.leeway)
+    # What was inked live could not know how the whole pull shakes.
+    live = setting.school == "live"
+    noise = live_noise(rate) if live else pull_noise(raw, glass, rate)
+    auto = _live(raw, corners, glass, rate) if live else auto_path(raw, corners, glass, rate, noise)
+    bend = _shape(auto - raw, corners, rate, noise)
+    path, own, share = _mixed(raw, auto, bend, corners, rate, setting.leeway, noise)
     # What was taken out less what of it was shape; both are linear in the share.
     shake = share * ((raw - auto) + bend)
     moved = share * own
     if setting.school == "after" and setting.leeway is not None and setting.leeway > own:
         path = calmed(auto, corners, setting.leeway - own)
-        moved = float(sideways(bend + (path - auto), _shape(raw, corners, rate), corners).max())
+        moved = float(sideways(bend + (path - auto), _shape(raw, corners, rate, noise), corners).max())
     return Steadied(t, raw, path, pressure, corners, float(np.sqrt((shake**2).sum(1).mean())), moved, own)
 
 
+@dataclass(frozen=True)
+class Noise:
+    """What a hand's shake looks like: hz, the middle of its band; filter: coefficients of its AR noise."""
+
+    hz: float
+    filter: np.ndarray
+
+
+def pull_noise(raw: np.ndarray, glass: float, rate: float) -> Noise:
+    """The shake of a whole pull."""
+    hz = shake_hz(raw, glass, rate)
+    return Noise(hz, tremor_filter(round(rate), hz))
+
+
+def live_noise(rate: float) -> Noise:
+    """The shake as it is taken while a pull goes on."""
+    return Noise(TREMOR_HZ, tremor_filter(round(rate), TREMOR_HZ, LIVE_WIDTH_HZ))
+
+
 def mixed(
-    raw: np.ndarray, auto: np.ndarray, corners: np.ndarray, rate: float, leeway: float | None
+    raw: np.ndarray, auto: np.ndarray, corners: np.ndarray, rate: float, leeway: float | None, noise: Noise
 ) -> tuple[np.ndarray, float, float]:
     """(path, La, share): pull + (leeway / La)(auto - pull) below auto's own leeway La, auto from there on."""
-    return _mixed(raw, auto, _shape(auto - raw, corners, rate), corners, rate, leeway)
+    return _mixed(raw, auto, _shape(auto - raw, corners, rate, noise), corners, rate, leeway, noise)
 
 
 def _mixed(
-    raw: np.ndarray, auto: np.ndarray, bend: np.ndarray, corners: np.ndarray, rate: float, leeway: float | None
+    raw: np.ndarray,
+    auto: np.ndarray,
+    bend: np.ndarray,
+    corners: np.ndarray,
+    rate: float,
+    leeway: float | None,
+    noise: Noise,
 ) -> tuple[np.ndarray, float, float]:
     """bend (n, 2): how far auto moves the shape; the shape of a move is the move of the shape, since B is linear."""
-    own = float(sideways(bend, _shape(raw, corners, rate), corners).max())
+    own = float(sideways(bend, _shape(raw, corners, rate, noise), corners).max())
     share = 1.0 if leeway is None or leeway >= own else leeway / own
     return raw + share * (auto - raw), own, share
 
 
-def auto_path(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:
+def auto_path(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float, noise: Noise) -> np.ndarray:
     """Auto: one solve with the tremor's noise model, its cutoff by the pace, kinked at corners. (n, 2)."""
     compiled = kernels()
     if compiled is not None and len(raw) >= 5:
-        pace = np.array([*_PACE, *tremor_filter(rate)])
-        noise = precision(len(raw), rate, True)
-        out: np.ndarray = compiled.auto(*floats(raw), corners.astype(np.int64), *floats(noise, pace), glass, rate)
+        bands, pace = precision(len(raw), noise.filter), np.array([*_hz(noise.hz), *_PACE, FINE_HZ])
+        given = floats(bands, noise.filter, pace)
+        out: np.ndarray = compiled.auto(*floats(raw), corners.astype(np.int64), *given, glass, rate)
         return out
-    return _solve(raw, cutoffs(raw, corners, glass, rate), corners, rate)
+    return _kinked(raw, cutoffs(raw, corners, glass, rate, noise), corners, rate, noise)
 
 
-def cutoffs(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:
-    """Half-gain frequency (n,) Hz at each sample: higher where the hand accelerates, within LOW_HZ to HIGH_HZ."""
-    first = _solve_even(raw, FIRST_HZ, corners, rate)
+def _hz(tremor_hz: float) -> tuple[float, float, float, float]:
+    """(first, base, low, high) cutoffs against a tremor."""
+    down = (tremor_hz / TREMOR_HZ) ** 0.5
+    return FIRST_HZ * down, BASE_HZ * down, LOW_HZ * down, HIGH_HZ * down
+
+
+def cutoffs(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float, noise: Noise) -> np.ndarray:
+    """Half-gain frequency (n,) Hz at each sample: higher where the hand accelerates, between bounds."""
+    first_hz, base, low, high = _hz(noise.hz)
+    first = _solved(raw, np.full(len(raw), first_hz), corners, rate, noise.filter)
     second = np.zeros(len(raw))
     second[1:-1] = np.hypot(*np.diff(first, 2, axis=0).T) * rate**2 * glass
     second[[0, -1]] = second[[1, -2]]
@@ -114,19 +151,19 @@ def cutoffs(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> 
         second[k - 2 : k + 3] = np.concatenate([second[k - 8 : k - 2], second[k + 3 : k + 9]]).max()
     envelope = np.sqrt(_blur(second**2, ENVELOPE_S * rate)) + 1e-9
     pace = envelope / BASE_ACCELERATION
-    steep = np.maximum(1.0, envelope / HARD_ACCELERATION)
+    steep = np.maximum(1.0, envelope / HARD_ACCELERATION) ** HARD_POWER
     for k in corners:
         near = slice(max(0, k - round(CORNER_S * rate)), k + round(CORNER_S * rate) + 1)
-        steep[near] = np.maximum(1.0, pace[near])
-    return np.clip(BASE_HZ * (pace * steep) ** PACE_POWER, LOW_HZ, HIGH_HZ)
+        steep[near] = np.maximum(1.0, pace[near]) ** PACE_POWER
+    return np.clip(base * pace**PACE_POWER * steep, low, high)
 
 
 def smooth_pressure(pressure: np.ndarray, rate: float = RATE) -> np.ndarray:
     """Pressure (n,) with the pen's noise taken out, white-noise model, within 0..1."""
     if len(pressure) < 5:
         return pressure.copy()
-    penalty = np.full(len(pressure) - 3, penalty_for(PRESSURE_HZ, rate, False))
-    return np.clip(steady_solve(pressure[:, None], penalty, rate, tremor=False)[:, 0], 0.0, 1.0)
+    penalty = np.full(len(pressure) - 3, penalty_for(PRESSURE_HZ, rate))
+    return np.clip(steady_solve(pressure[:, None], penalty)[:, 0], 0.0, 1.0)
 
 
 def sideways(move: np.ndarray, path: np.ndarray, corners: np.ndarray) -> np.ndarray:
@@ -142,34 +179,33 @@ def sideways(move: np.ndarray, path: np.ndarray, corners: np.ndarray) -> np.ndar
     return np.where(free, whole, across)
 
 
-def _solve(raw: np.ndarray, hz: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarray:
-    return _kinked(raw, penalty_for((hz[1:-2] + hz[2:-1]) / 2.0, rate, True), corners, rate)
+def _kinked(raw: np.ndarray, hz: np.ndarray, corners: np.ndarray, rate: float, noise: Noise) -> np.ndarray:
+    """The solve against the noise, then the fine pass, both free to turn at corners."""
+    path = _solved(raw, hz, corners, rate, noise.filter)
+    return _solved(path, np.full(len(raw), FINE_HZ), corners, rate, WHITE)
 
 
-def _solve_even(raw: np.ndarray, hz: float, corners: np.ndarray, rate: float) -> np.ndarray:
-    """The solve with one cutoff all along."""
-    return _kinked(raw, np.full(len(raw) - 3, penalty_for(hz, rate, True)), corners, rate)
-
-
-def _kinked(raw: np.ndarray, penalty: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarray:
+def _solved(raw: np.ndarray, hz: np.ndarray, corners: np.ndarray, rate: float, noise: np.ndarray) -> np.ndarray:
+    """One solve with its cutoff at each sample, hz (n,)."""
+    penalty = penalty_for((hz[1:-2] + hz[2:-1]) / 2.0, rate, noise)
     for k in corners:
         penalty[max(0, k - 2) : max(0, k)] = 0.0
-    return steady_solve(raw, penalty, rate, tremor=True)
+    return steady_solve(raw, penalty, noise)
 
 
-def _shape(path: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarray:
-    return _solve_even(path, SHAPE_HZ, corners, rate)
+def _shape(path: np.ndarray, corners: np.ndarray, rate: float, noise: Noise) -> np.ndarray:
+    return _kinked(path, np.full(len(path), SHAPE_HZ), corners, rate, noise)
 
 
 def _live(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np.ndarray:
     """What a line steadied while it is pulled settles to: every sample as it stood LIVE_LAG_S after it came."""
     window, lag, step = (max(1, round(s * rate)) for s in (LIVE_WINDOW_S, LIVE_LAG_S, LIVE_STEP_S))
-    out = raw.copy()
+    out, noise = raw.copy(), live_noise(rate)
     settled = 0
     for end in [*range(lag + step, len(raw), step), len(raw)]:
         start = max(0, end - window)
         here = corners[(corners > start) & (corners < end - lag)] - start
-        tail = auto_path(raw[start:end], here, glass, rate)
+        tail = auto_path(raw[start:end], here, glass, rate, noise)
         upto = len(raw) if end == len(raw) else end - lag
         out[settled:upto] = tail[settled - start : upto - start]
         settled = upto

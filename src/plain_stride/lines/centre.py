@@ -16,7 +16,7 @@ from plain_stride.lines.fit import fit_path
 DENSE_MM, APART_MM = 0.1, 0.008
 DOT_MM = 0.001
 """Length that a tap is given, so that it has a direction."""
-CENTRE_VERSION = 3
+CENTRE_VERSION = 4
 """Raised when the same pull would become another centreline: kept results of an older one are then made anew."""
 
 

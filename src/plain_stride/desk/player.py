@@ -10,15 +10,15 @@ from PySide6.QtWidgets import QWidget
 
 
 class PenPlayer:
-    """A stand-in for a pen: pressure, tilt and time stamps of its own."""
+    """A stand-in for a pen: pressure, tilt and time stamps of its own; or one that cannot tell its pressure."""
 
-    def __init__(self, widget: QWidget, eraser: bool = False) -> None:
+    def __init__(self, widget: QWidget, eraser: bool = False, presses: bool = True) -> None:
         self._widget = widget
         end = QPointingDevice.PointerType.Eraser if eraser else QPointingDevice.PointerType.Pen
         can = QInputDevice.Capability
         self.device = QPointingDevice(
             "simulated pen", 4711, QInputDevice.DeviceType.Stylus, end,
-            can.Position | can.Pressure | can.XTilt | can.YTilt, 1, 2, "simulated",
+            can.Position | (can.Pressure if presses else can.XTilt) | can.XTilt | can.YTilt, 1, 2, "simulated",
         )  # fmt: skip
 
     def play(self, pixels: np.ndarray, by_clock: bool = False, between: Callable[[], None] | None = None) -> None:

@@ -54,6 +54,8 @@ BOX_PX = 24.0
 AGAIN_PX = 150
 """Pixels round the pen that the word beside it takes."""
 PULL_WORDS = {TAKE: "another take", TAIL: "its tail", SECTION: "its next section", NONE: "a new line"}
+EVEN_SAMPLES = 40
+"""From so many samples of one pressure on a pen is taken to send no other."""
 SHOWN_ROWS, THEN_S, LOOK_PX_PER_MM = 64, 0.08, 14.0
 TELL_WIDTH_S = 0.03
 """The width under the pen is told no more often: nobody reads it quicker, and each time is a frame's work."""
@@ -90,7 +92,7 @@ class SheetView(Painted, SheetEvents):
         self.hold = HeldKeys(self)
         self.key_pen = KeyPen(self)
         self.tool: SheetTool | None = None
-        self.rehearsing = False
+        self.rehearsing = self._pen_told = False
         self._again = Again(NONE)
         self.kept_left = self.kept_right = 0
         self._then: InkLayer | None = None
@@ -446,6 +448,8 @@ class SheetView(Painted, SheetEvents):
     # The pull
 
     def _down(self, at: QPointF, pressure: float, stamp: float, tilt: float, device: str) -> None:
+        # A lift that never came: the pull of before ends where it was seen last.
+        self.end_pull()
         self.point(at)
         if self.held:
             self.hold.down(at, bool(QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier))
@@ -493,6 +497,7 @@ class SheetView(Painted, SheetEvents):
         if self._behind:
             self._catch_up()
         live, self.live = self.live, None
+        self._tell_even_pen(live)
         view = self.lay()
         self._lifted.append(live)
         if self.layer.busy:
@@ -520,6 +525,16 @@ class SheetView(Painted, SheetEvents):
         bleed = edges_of(self.bench.job).bleed
         if not (-bleed <= x <= w + bleed and -bleed <= y <= h + bleed):
             self.bench.said.emit("This pull begins off the board: what lies there is not printed.", False)
+
+    def _tell_even_pen(self, live: LivePull) -> None:
+        """Once: that a pen sends the same pressure whatever the hand does."""
+        if not self._pen_told and live.device == "pen" and len(live.rows) >= EVEN_SAMPLES:
+            pressure = np.array(live.rows)[:, 2]
+            self._pen_told = bool(np.ptp(pressure) == 0.0)
+            if self._pen_told:
+                self.bench.said.emit(
+                    f"This pen sends one pressure all along, **{pressure[0]:.0%}**: lines come out even. Weight them"
+                    " with the plan, or swell them by hand.", False)  # fmt: skip
 
     def _tell_rehearsal(self, live: LivePull) -> None:
         """The figures of a pull that is not kept."""

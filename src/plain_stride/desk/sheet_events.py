@@ -80,13 +80,19 @@ class SheetEvents(QWidget):
                 self.on_pen_button(True)
             elif event.button() == Qt.MouseButton.LeftButton:
                 self._watch(event.pointingDevice())
-                self._down(at, event.pressure(), stamp, tilt, "pen")
+                self._down(at, self._pressure(event), stamp, tilt, "pen")
         elif kind == QEvent.Type.TabletMove:
-            self._move(at, event.pressure(), stamp, tilt)
+            self._move(at, self._pressure(event), stamp, tilt)
         elif kind == QEvent.Type.TabletRelease and event.button() == Qt.MouseButton.LeftButton:
             self._up(at)
         elif kind == QEvent.Type.TabletRelease and event.button() == Qt.MouseButton.RightButton:
             self.on_pen_button(False)
+
+    def _pressure(self, event: QTabletEvent) -> float:
+        """A pen that cannot tell its pressure draws as a mouse does, with the middle of the nib."""
+        device = event.pointingDevice()
+        tells = device is None or device.hasCapability(QInputDevice.Capability.Pressure)
+        return event.pressure() if tells else self._mouse_pressure()
 
     def _rub(self, kind: QEvent.Type, at: QPointF) -> None:
         """The eraser end: a touch trims the stretch under it, a stroke shaves the line, up is lighter."""

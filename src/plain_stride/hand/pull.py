@@ -11,6 +11,8 @@ MAX_SAMPLES = 2_000_000
 MAX_COORDINATE_MM = 100_000.0
 PAUSE = 0.5
 """Seconds; a longer pause in a pull counts as this long, so that a lift that never came costs nothing."""
+JUMP_TIMES, JUMP_MM = 8.0, 2.0
+"""A lone sample has jumped when it is that many times farther off than its neighbours are from each other."""
 TICK = 0.005
 """Seconds between samples that came without usable times."""
 
@@ -82,12 +84,15 @@ def checked_samples(raw: object) -> np.ndarray:
 def working_samples(samples: np.ndarray) -> np.ndarray:
     """Samples whose times rise strictly: what steadying works on. (m, 5), m <= n.
 
-    Times that run backwards stand still, samples of one time become their mean, long pauses become PAUSE,
-    and samples without any times are taken as TICK apart.
+    Times that run backwards stand still; two samples of one time become their mean, more of them are spread up to
+    the next time; long pauses become PAUSE, samples without any times are taken as TICK apart, and one that alone has
+    jumped away is left out.
     """
+    samples = samples[~_jumped(samples[:, :2])]
     t = np.maximum.accumulate(samples[:, 3])
     if len(t) > 1 and t[-1] - t[0] <= 0.0:
         t = np.arange(len(t)) * TICK
+    t = _spread(t)
     steps = np.minimum(np.diff(t, prepend=t[0]), PAUSE)
     t = np.cumsum(steps)
     new = np.concatenate([[True], np.diff(t) > 1e-6])
@@ -95,4 +100,27 @@ def working_samples(samples: np.ndarray) -> np.ndarray:
     counts = np.bincount(group).astype(float)
     out = np.column_stack([np.bincount(group, weights=samples[:, k]) / counts for k in range(5)])
     out[:, 3] = t[new]
+    return out
+
+
+def _spread(t: np.ndarray) -> np.ndarray:
+    """Times (n,) of a clock that stood still while the pen went on: three samples or more of one time are spread
+    evenly up to the next time, TICK apart at the end."""
+    first = np.flatnonzero(np.concatenate([[True], np.diff(t) > 1e-6]))
+    counts = np.diff(np.append(first, len(t)))
+    after = np.append(t[first[1:]], t[-1] + counts[-1] * TICK)
+    share = (np.arange(len(t)) - np.repeat(first, counts)) / np.repeat(counts, counts)
+    out: np.ndarray = np.where(np.repeat(counts, counts) > 2, t + share * (np.repeat(after, counts) - t), t)
+    return out
+
+
+def _jumped(path: np.ndarray) -> np.ndarray:
+    """(n,) whether a sample alone lies far from its neighbours, which lie near each other: no hand does that."""
+    out = np.zeros(len(path), bool)
+    if len(path) < 5:
+        return out
+    step = np.hypot(*np.diff(path, axis=0).T)
+    near = np.hypot(*(path[2:] - path[:-2]).T)
+    least = np.maximum(JUMP_TIMES * near, JUMP_TIMES * np.median(step) + JUMP_MM)
+    out[1:-1] = np.minimum(step[1:], step[:-1]) > least
     return out

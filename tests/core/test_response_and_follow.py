@@ -1,6 +1,7 @@
 """Pressure response against SciPy's PCHIP and simulated hands; follow against known truth; leeway's promises."""
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -23,7 +24,7 @@ from plain_stride.hand.response import (
     response_json,
 )
 from plain_stride.hand.simulated import HANDS, pulled
-from plain_stride.hand.steady import steady
+from plain_stride.hand.steady import sideways, steady
 from plain_stride.lines.centre import centre_of
 from tests.targets import flowing
 
@@ -268,3 +269,20 @@ def test_the_pressure_for_a_share_gives_that_share_or_steps_over_it(inner, share
     p = response.pressure_for(share)
     low, high = response.share(np.array([max(p - 0.003, 0.0), min(p + 0.003, 1.0)]))
     assert low - 1e-9 <= share <= high + 1e-9
+
+
+@pytest.mark.parametrize("radius", [1.5, 2.0, 3.0])
+def test_less_in_bends_moves_a_tight_bend_less_and_leaves_straights_alone(radius):
+    """A straight, half a round, a straight, at fast pace by a hand that does not shake."""
+    a = np.linspace(-np.pi / 2, np.pi / 2, 40)
+    bend = np.column_stack([40 + radius * np.cos(a), radius + radius * np.sin(a)])
+    way = np.vstack([[[0, 0]], bend, [[0, 2 * radius]]])
+    moved = []
+    for less in (False, True):
+        still = [pulled(way, replace(HANDS["average"], tremor=0.0), "fast", s) for s in range(6)]
+        steadied = [steady(p, Steadying(less_in_bends=less)) for p in still]
+        moved.append(np.mean([sideways(s.path - s.raw, s.raw, s.corners).max() for s in steadied]))
+    assert moved[1] < 0.95 * moved[0]
+    straight = pulled(np.array([[0.0, 0.0], [60.0, 0.0]]), HANDS["average"], "normal", 1)
+    both = [steady(straight, Steadying(less_in_bends=less)).path for less in (False, True)]
+    assert np.abs(both[0] - both[1]).max() < 0.12

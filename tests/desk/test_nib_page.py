@@ -1,9 +1,12 @@
 """Pull, page Nib: the card, names, copies, sets kept and taken."""
 
+from datetime import date
+
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from plain_stride.desk import library
 from plain_stride.desk.settings import library_folder
 from plain_stride.hand.nib import standard_nibs
 from tests.desk.test_window import said
@@ -44,6 +47,22 @@ def test_a_set_is_kept_and_taken_in_one_step(window, nib_page):
     assert window.bench.job.nibs() == mine
     window.bench.undo()
     assert window.bench.job.nibs() == standard_nibs()
+
+
+def test_the_library_is_copied_once_a_day_and_a_set_comes_back_from_there(window, nib_page):
+    nib_page.keep("reeds")
+    folder = library.back_up("nibs", date(2026, 11, 1))
+    assert [path.name for path in folder.iterdir()] == ["reeds.json"]
+    assert library.back_up("nibs", date(2026, 11, 1)) is None
+    mine = window.bench.job.nibs()
+    nib_page._heavy.typed.emit("3 mm")
+    nib_page.keep("reeds")
+    before = next(a.menu() for a in nib_page.sets().actions() if a.text() == "as they were")
+    assert [a.text() for a in before.actions()] == ["take: reeds, 2026-11-01"]
+    before.actions()[0].trigger()
+    assert window.bench.job.nibs() == mine
+    assert library.back_up("nibs", date(2026, 12, 24)) is not None
+    assert [day for day, _ in library.copies("nibs")] == ["2026-12-24"]
 
 
 def test_a_file_that_is_no_set_changes_nothing(window, nib_page, tmp_path):

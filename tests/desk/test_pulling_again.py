@@ -199,3 +199,21 @@ def test_while_the_leeway_is_dragged_the_last_line_is_shown_as_it_would_be(windo
     window.settle()
     assert window.bench.tried is None and "would lie" not in hand._line.text()
     assert window.bench.nib.steadying.leeway == pytest.approx(hand._leeway.value)
+
+
+def test_a_bend_that_steadying_flattened_is_offered_less_in_bends(window):
+    a = np.linspace(-np.pi / 2, np.pi / 2, 40)
+    arc = np.column_stack([50 + 1.6 * np.cos(a), 41.6 + 1.6 * np.sin(a)])
+    key = window.pull((20, 40), *arc, (20, 43.2), seconds=0.35, n=70)
+    hand = page(window, "Hand")
+    assert "Steadying hurt it" in hand._line.text() and hand._less.isVisible()
+    before = window.bench.shapes.centre(window.lines()[key]).moved_mm
+    press(window, "steady this line less in bends")
+    assert window.lines()[key]["less_in_bends"] == 1 and not hand._less.isVisible()
+    assert window.bench.shapes.centre(window.lines()[key]).moved_mm < before
+    window.bench.undo()
+    assert window.lines()[key]["less_in_bends"] == 0
+    hand._bends.chosen.emit("less in bends")
+    assert window.bench.nib.steadying.less_in_bends
+    key = window.pull((20, 60), (90, 60))
+    assert window.lines()[key]["less_in_bends"] == 1

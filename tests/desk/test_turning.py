@@ -83,3 +83,19 @@ def test_a_pull_remembers_where_on_the_glass_the_board_lay(window):
     view = window.bench.job.pull(window.lines()[key]["pull"]).view
     corner = window.sheet.mapToGlobal(window.px((0, 0))) / window.sheet.glass_px_per_mm
     assert view.origin == pytest.approx((corner.x(), corner.y()))
+
+
+def test_a_long_pencil_line_is_marked_where_it_is_best_divided(window):
+    """160 mm on the tablet at 2 mm for one: two sections within a sweep of 120."""
+    sheet = window.sheet
+    sheet.set_view(sheet.view.enlarged(2.0 / sheet.glass(), sheet.about()))
+    window.bench.guides = Guides([PENCIL])
+    window.hover((45, 40.5))
+    window.hold(KEY.Key_T)
+    window.settle()
+    assert "2 sections" in said(window) and "160 mm" in said(window)
+    (cut,) = window.shell.turning._cuts
+    assert cut.mean(axis=0) == pytest.approx([60, 40], abs=1.0)
+    assert window.ink_at((60, 40.8)) > 60
+    window.let_go(KEY.Key_T)
+    assert window.ink_at((60, 40.8)) < 30 and not window.shell.turning._cuts

@@ -14,6 +14,8 @@ from skimage import data as pictures
 
 from plain_stride import cli
 from plain_stride.errors import StrideError
+from plain_stride.hand.pull import Pull
+from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.areas import no_need
 from plain_stride.job.art import art_of, drafts_of
 from plain_stride.job.board_facts import frames_of, sheet_of, target_of, targets_of
@@ -127,14 +129,13 @@ def test_the_job_sheet_is_kept(open_job):
 
 
 def test_the_hand_is_measured_from_its_own_pulls(open_job):
-    rng = np.random.default_rng(1)
+    """A shaky simulated hand: 0.30 mm / sqrt 2 in each direction; an average one's is told before it has pulled."""
     assert tremor_of(open_job.job, open_job.shapes) == (pytest.approx(0.106, abs=1e-3), False)
     for k in range(14):
-        t = np.linspace(0.0, 2.0, 60)
-        shake = 0.3 * np.sin(2 * np.pi * 9.5 * t + rng.uniform(0, 6))
-        open_job.pull(*np.column_stack([10 + 40 * t, 10 + 3 * k + shake]), seconds=2.0, n=400)
+        samples = pulled(np.array([[10.0, 10 + 3.0 * k], [90.0, 10 + 3.0 * k]]), HANDS["shaky"], "normal", k)
+        open_job.do("pull", pull=Pull(samples), part="Far")
     tremor, measured = tremor_of(open_job.job, open_job.shapes)
-    assert measured and tremor > 0.11
+    assert measured and tremor == pytest.approx(0.30 / np.sqrt(2.0), rel=0.1)
 
 
 def test_other_uses_name_the_lines_that_would_be_lost(open_job):

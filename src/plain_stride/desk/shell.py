@@ -42,6 +42,7 @@ from plain_stride.desk.job_menu import job_menu
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.key_uses import arm_again, key_uses
 from plain_stride.desk.keys import KeyHand
+from plain_stride.desk.library import back_up
 from plain_stride.desk.line_menu import line_menu
 from plain_stride.desk.parts_list import PartsList
 from plain_stride.desk.settings import Settings, documents_folder
@@ -68,6 +69,7 @@ NOTES_WIDTH = 288
 NEW_SIZE_MM, NEW_DPI = (210.0, 297.0), 600.0
 PLAIN_DPI = 96.0
 SAID_MS = 9000
+BACK_UP_MS = 4000
 STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, WeighNotes, HandOverNotes)
 WITH_PARTS = ("Pull", "Weigh", "Hand over")
 
@@ -150,6 +152,7 @@ class Shell(QWidget):
         if not self.spots.isHidden():
             self._place_spots()
         self.sheet.setFocus()
+        QTimer.singleShot(BACK_UP_MS, self, self._back_up)
 
     # Layout
 
@@ -177,6 +180,12 @@ class Shell(QWidget):
         self.notes = self._notes_panel()
         body.addWidget(self.notes)
         self._show_hand()
+
+    def _back_up(self) -> None:
+        try:
+            back_up("nibs")
+        except OSError as fault:
+            self.say(f"The library could not be copied today ({fault.strerror}): the sets themselves are safe.", True)
 
     def _show_hand(self) -> None:
         """Gauge and notes change sides for a left-handed inker."""

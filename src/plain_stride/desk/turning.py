@@ -17,6 +17,7 @@ from plain_stride.desk.sheet import SheetView
 from plain_stride.desk.theme import LABEL, THEME, sheet_color
 from plain_stride.desk.trying import Trying
 from plain_stride.desk.view import BoardView
+from plain_stride.hand.dividing import divided
 from plain_stride.hand.follow import Guides, line_followed
 from plain_stride.hand.liking import (
     LEAST_PULLS,
@@ -32,7 +33,7 @@ from plain_stride.hand.pull import Pull
 
 NEWEST, ANEW = 240, 8
 """Pulls that are learned from; how many new ones make it worth learning again."""
-UNDER_PX, MARGIN_PX = 60.0, 40.0
+UNDER_PX, MARGIN_PX, TICK_PX = 60.0, 40.0, 9.0
 
 
 class TurnToHand(QObject):
@@ -48,6 +49,7 @@ class TurnToHand(QObject):
         self._then: Callable[[], object] | None = None
         self._before: tuple[BoardView, BoardView] | None = None
         self.shown = False
+        self._cuts: list[np.ndarray] = []
         self.liking = _kept(settings)
         self._thread, self._pen_is_up = Trying(), threading.Event()
         self._pen_is_up.set()
@@ -104,14 +106,32 @@ class TurnToHand(QObject):
 
     def show(self, on: bool) -> None:
         """Shows the way the hand likes, at the pen."""
-        self.shown = on
+        self.shown, self._cuts = on, []
         if on:
             self.learn(self._show_words)
         self._sheet.update()
 
     def _show_words(self) -> None:
-        self._bench.said.emit(self.words(), False)
+        line = self._line_under()
+        told = self._divide(line) if line is not None else ""
+        self._bench.said.emit(told or self.words(), False)
         self._sheet.update()
+
+    def _divide(self, line: np.ndarray) -> str:
+        """Marks where a line is best divided into pulls within the hand's sweep; a sentence of it, '' if in none."""
+        sheet = self._sheet
+        glass, sweep = sheet.glass(), 2.0 * (self.liking.reach or USUAL_REACH_MM)
+        cuts = divided(line, sweep / glass)
+        s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+        self._cuts = [
+            np.array([[np.interp(at + off, s, line[:, k]) for k in (0, 1)] for off in (-0.2, 0.2)]) for at in cuts
+        ]
+        if not self._cuts:
+            return ""
+        return (
+            f"This pencil line is **{s[-1] * glass:.0f} mm** on the tablet, your sweep {sweep:.0f}: pull it in"
+            f" **{len(cuts) + 1}** sections, divided as marked; **{KEYS.shown('R')}** goes on from an end."
+        )
 
     def turn(self) -> None:
         """Brings the pencil line under the pen to the hand; back, if that was done last."""
@@ -125,7 +145,7 @@ class TurnToHand(QObject):
 
     def _turn(self) -> None:
         sheet, found = self._sheet, self.liking
-        line = self._line_under()
+        line = self._stretch_under()
         if line is None or found.axis is None:
             self._bench.said.emit(self.words() if found.axis is None else "No pencil line is under the pen: point at"
                                   " one that was read.", False)  # fmt: skip
@@ -142,16 +162,22 @@ class TurnToHand(QObject):
         self._bench.said.emit(f"Turned by **{by:.0f}°**{size} to your steadiest way, **{found.axis:.0f}°**."
                               f" **{KEYS.shown('T')}** again turns it back.", False)  # fmt: skip
 
+    def _stretch_under(self) -> np.ndarray | None:
+        """The pencil line under the pen; of a long one what lies within reach."""
+        line, sheet = self._line_under(), self._sheet
+        at = np.array(sheet.view.to_board(sheet.about()))
+        reach = (self.liking.reach or USUAL_REACH_MM) / sheet.glass()
+        return None if line is None else stretch_within(line, at, reach)
+
     def _line_under(self) -> np.ndarray | None:
-        """The read pencil line nearest to the pen; of a long one what lies within reach."""
+        """The read pencil line nearest to the pen."""
         sheet = self._sheet
         at = np.array(sheet.view.to_board(sheet.about()))
         lines = self._bench.guides.lines
         far = [float(np.hypot(*(line - at).T).min()) for line in lines]
         if not far or min(far) > UNDER_PX / sheet.view.scale:
             return None
-        reach = (self.liking.reach or USUAL_REACH_MM) / sheet.glass()
-        return stretch_within(lines[int(np.argmin(far))], at, reach)
+        return lines[int(np.argmin(far))]
 
     def _place(self) -> QPointF:
         """Where on the sheet's widget the hand works best, well inside of it; its middle while that is not known."""
@@ -163,7 +189,13 @@ class TurnToHand(QObject):
         return QPointF(x, min(max(at.y(), sheet.height() * 0.3), sheet.height() * 0.7))
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        """Over the sheet, while it is shown: the axis through the pen, as long as the reach."""
+        """Over the sheet, while it is shown: where the line under the pen is divided, and the axis through the pen, as
+        long as the reach."""
+        painter.setPen(QPen(sheet_color("chosen"), 2.4, c=Qt.PenCapStyle.RoundCap))
+        for cut in self._cuts:
+            a, b = view.to_glass(cut)
+            across = np.array([a[1] - b[1], b[0] - a[0]]) / max(float(np.hypot(*(b - a))), 1e-9) * TICK_PX
+            painter.drawLine(QPointF(*((a + b) / 2.0 - across)), QPointF(*((a + b) / 2.0 + across)))
         if not self.shown or self.liking.axis is None:
             return
         at = self._sheet.about()

@@ -7,11 +7,13 @@ import numpy as np
 
 @dataclass(frozen=True)
 class Thresholds:
-    """shake: mm RMS on the glass taken out, from which a hand was shaky; slow: mm/s on the glass below which it was
+    """shake: mm RMS on the glass taken out, from which a hand was shaky; helped: mm RMS from which its going is worth
+    a word, where it is more than the shape was moved; slow: mm/s on the glass below which it was
     slow; flat: mm by which steadying moved the shape in a bend of less than `tight` mm radius; long: mm on the glass
     beyond which a pull leaves the reach of the wrist."""
 
     shake: float = 0.10
+    helped: float = 0.02
     slow: float = 25.0
     flat: float = 0.04
     tight: float = 6.0
@@ -40,12 +42,20 @@ def advice_on(line: PulledLine, at: Thresholds | None = None) -> list[str]:
     if shake > at.shake:
         way = "pull faster" if 0.0 < speed < at.slow else "enlarge the board"
         out.append(f"Shaky, **{shake:.2f} mm** on the tablet: {way}.")
-    if line.moved > at.flat and line.tightest < at.tight:
-        out.append(f"Steadying moved it **{line.moved:.2f} mm** in a bend of {line.tightest:.0f} mm: pull slower there,"
-                   " or give less leeway.")  # fmt: skip
+    if hurt(line, at):
+        out.append(f"Steadying hurt it, **{line.moved:.2f} mm** in a bend of {line.tightest:.0f} mm: pull slower there,"
+                   " or steady it less in bends.")  # fmt: skip
+    elif line.shake > at.helped and line.moved < line.shake:
+        out.append("Steadying helped.")
     if length > at.long:
         out.append(f"**{length:.0f} mm** on the tablet is beyond the wrist: reduce the board, or pull it in sections.")
     return out
+
+
+def hurt(line: PulledLine, at: Thresholds | None = None) -> bool:
+    """Whether steadying flattened a tight bend."""
+    at = at or Thresholds()
+    return line.moved > at.flat and line.tightest < at.tight
 
 
 def tightest_bend(points: np.ndarray, span: float = 1.5) -> float:

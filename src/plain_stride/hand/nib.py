@@ -24,10 +24,12 @@ class NibError(StrideError):
 
 @dataclass(frozen=True)
 class Steadying:
-    """school: off, live or after; leeway: how far it may move the shape, mm, None for auto."""
+    """school: off, live or after; leeway: how far it may move the shape, mm, None for auto; less_in_bends: whether
+    tight bends are left to the hand, after the pull."""
 
     school: str = "after"
     leeway: float | None = None
+    less_in_bends: bool = False
 
     def __post_init__(self) -> None:
         if self.school not in SCHOOLS:

@@ -6,6 +6,7 @@ import numpy as np
 
 from plain_stride.compiled.ready import floats, kernels
 from plain_stride.hand.corners import find_corners
+from plain_stride.hand.easing import bend_share
 from plain_stride.hand.leeway import calmed
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import working_samples
@@ -71,6 +72,9 @@ def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Stead
     live = setting.school == "live"
     noise = live_noise(rate) if live else pull_noise(raw, glass, rate)
     auto = _live(raw, corners, glass, rate) if live else auto_path(raw, corners, glass, rate, noise)
+    if setting.less_in_bends and not live:
+        hand = _solved(raw, np.full(len(raw), FINE_HZ), corners, rate, WHITE)
+        auto = auto + bend_share(auto, glass, rate)[:, None] * (hand - auto)
     bend = _shape(auto - raw, corners, rate, noise)
     path, own, share = _mixed(raw, auto, bend, corners, rate, setting.leeway, noise)
     # What was taken out less what of it was shape; both are linear in the share.
@@ -135,7 +139,7 @@ def auto_path(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float, n
 
 
 def _hz(tremor_hz: float) -> tuple[float, float, float, float]:
-    """(first, base, low, high) cutoffs against a tremor."""
+    """(first, base, low, high) cutoffs against a tremor; the first only measures the pace."""
     down = (tremor_hz / TREMOR_HZ) ** 0.5
     return FIRST_HZ * down, BASE_HZ * down, LOW_HZ * down, HIGH_HZ * down
 

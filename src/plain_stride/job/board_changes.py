@@ -10,7 +10,7 @@ from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.response import Response, response_of
 from plain_stride.job.board_facts import sheet_of, targets_of
 from plain_stride.job.job import BOARD, PLAN
-from plain_stride.job.making import Making, change, nib_named, number
+from plain_stride.job.making import Making, change, flag, nib_named, number
 from plain_stride.job.store import JobError
 from plain_stride.weight.plan import Plan
 
@@ -111,10 +111,12 @@ def nib(
     group: str | None = None,
     grain: float | None = None,
     held: str | None = None,
+    less_in_bends: bool | None = None,
 ) -> None:
     """Alters a nib: its name and group, widths and the length of its ends in mm, kind of ends, school of steadying,
     leeway (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is), grain of its edge
-    in mm (0: crisp), what its mm are mm of (paper or screen)."""
+    in mm (0: crisp), what its mm are mm of (paper or screen),
+    whether tight bends are steadied more lightly."""
     if name is not None and (not isinstance(name, str) or not name.strip() or len(name) > 40):
         raise JobError("a nib's name is a text of 1 to 40 letters")
     if group is not None and (not isinstance(group, str) or len(group) > 40):
@@ -128,7 +130,9 @@ def nib(
         given["group"] = group.strip()
     if response != "keep":
         given["response"] = Response() if response is None else response_of(response)
-    new = replace(old, steadying=Steadying(school if school is not None else old.steadying.school, leeway), **given)
+    less = old.steadying.less_in_bends if less_in_bends is None else bool(flag(less_in_bends, "less_in_bends"))
+    setting = Steadying(school if school is not None else old.steadying.school, leeway, less)
+    new = replace(old, steadying=setting, **given)
     if new.ends == "broken":
         raise JobError("broken ends are not in this version: pointed, round or flat")
     m.draft.change("nibs", str(key), nib=new.as_row())

@@ -1,5 +1,6 @@
 """What a job's board comes to, as JSON and for the Board station: floor, ladder, enlargement, other uses, frames."""
 
+import math
 from datetime import date
 from typing import Any
 
@@ -68,8 +69,9 @@ def fallen_json(one: Fallen) -> dict[str, Any]:
 
 
 def tremor_of(job: Job, shapes: Shapes) -> tuple[float, bool]:
-    """(the hand's shake, mm RMS on the tablet; whether it was measured): the median of what steadying took out of the
-    newest pulls, each times how large the sheet lay on the glass. An average hand's where there are too few."""
+    """(the hand's shake in one direction, mm RMS on the tablet; whether it was measured): the median of what steadying
+    took out of the newest pulls, each times how large the sheet lay on the glass. An average hand's where there are
+    too few."""
     found = []
     for key in reversed(job.line_ids()):
         row: Any = job.rows["lines"][key]
@@ -77,7 +79,8 @@ def tremor_of(job: Job, shapes: Shapes) -> tuple[float, bool]:
             found.append(shapes.centre(row).tremor_mm * job.pull(row["pull"]).view.scale)
             if len(found) >= TREMOR_PULLS:
                 break
-    return (float(np.median(found)), True) if len(found) >= ENOUGH_PULLS else (USUAL_TREMOR_MM, False)
+    # What was taken out is of both directions together.
+    return (float(np.median(found)) / math.sqrt(2.0), True) if len(found) >= ENOUGH_PULLS else (USUAL_TREMOR_MM, False)
 
 
 def worth_of(job: Job, shapes: Shapes) -> tuple[Worth, bool]:

@@ -65,6 +65,7 @@ def pull(
             "form": None,
             "school": setting.school,
             "leeway": setting.leeway,
+            "less_in_bends": int(setting.less_in_bends),
             "nib": pull.nib.as_row(),
             "roles": [[None, None, check_role(role)]],
             "ends": [[pull.nib.ends, None], [pull.nib.ends, None]],
@@ -341,10 +342,14 @@ def set_(
 
 
 @change
-def steady(m: Making, lines: list[str], school: str = "after", leeway: float | None = None) -> None:
-    """Steadies lines anew: school off, live or after; leeway in mm, left out for auto. Lines without a pull stay."""
-    setting = Steadying(school, None if leeway is None else number(leeway, "a leeway"))
+def steady(
+    m: Making, lines: list[str], school: str = "after", leeway: float | None = None, less_in_bends: bool = False
+) -> None:
+    """Steadies lines anew: school off, live or after; leeway in mm, left out for auto; less_in_bends: tight bends more
+    lightly. Lines without a pull stay."""
+    less = flag(less_in_bends, "less_in_bends")
+    setting = Steadying(school, None if leeway is None else number(leeway, "a leeway"), bool(less))
     for key in line_list(lines):
         m.line(key)
-        m.draft.change("lines", key, school=setting.school, leeway=setting.leeway)
+        m.draft.change("lines", key, school=setting.school, leeway=setting.leeway, less_in_bends=less)
         _ = m.shapes[key]

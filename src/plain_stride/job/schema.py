@@ -48,6 +48,7 @@ TABLES: dict[str, dict[str, str]] = {
         "draft": "int",
         "takes": "json",
         "follow": "json",
+        "less_in_bends": "int",
     },
     "blacks": {"part": "text", "place": "real", "outline": "text", "shift": "json"},
     "plan": {"name": "text", "base": "real", "share": "real", "roles": "json", "tiers": "json", "halo": "real"},
@@ -80,7 +81,7 @@ TABLES: dict[str, dict[str, str]] = {
 ADDED: dict[str, Row] = {
     "board": {"bleed_mm": 0.0, "margin_mm": 0.0, "gutter_mm": 4.0, "target": "fine offset", "sheet": None},
     "parts": {"cover": 0, "cover_gap": 0.0, "cover_form": None, "over_frames": 0},
-    "lines": {"shift": None, "draft": 0, "takes": None, "follow": None},
+    "lines": {"shift": None, "draft": 0, "takes": None, "follow": None, "less_in_bends": 0},
     "pencils": {"kind": "rough", "turn": 0.0, "corners": None, "crop": None, "locked": 0, "clean": None},
 }
 """Columns that came after schema 1, with what they hold for rows of before; the history keeps such rows."""
@@ -130,7 +131,11 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "CREATE TABLE passes (id TEXT PRIMARY KEY, sheet TEXT, points TEXT, place REAL)",
         "CREATE TABLE areas (id TEXT PRIMARY KEY, kind TEXT, outline TEXT, found INTEGER)",
     ),
-    4: ("ALTER TABLE pulls ADD COLUMN glass_x REAL", "ALTER TABLE pulls ADD COLUMN glass_y REAL"),
+    4: (
+        "ALTER TABLE pulls ADD COLUMN glass_x REAL",
+        "ALTER TABLE pulls ADD COLUMN glass_y REAL",
+        "ALTER TABLE lines ADD COLUMN less_in_bends INTEGER DEFAULT 0",
+    ),
 }
 """What brings a file of a schema to the next one."""
 

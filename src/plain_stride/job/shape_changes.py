@@ -132,7 +132,7 @@ def reshape(m: Making, lines: list[str], shape: str) -> None:
         form = m.draft.add_form(_with_widths(made, closed, old, s))
         ends = [[end[0], 0.0] for end in row["ends"]]
         new = {"pull": None, "form": form, "span": None, "edits": [], "shift": None, "takes": None, "follow": None,
-               "school": "off", "leeway": None, "ends": ends}  # fmt: skip
+               "school": "off", "leeway": None, "less_in_bends": 0, "ends": ends}  # fmt: skip
         m.draft.change("lines", key, **new)
         _ = m.shapes[key]
 

@@ -196,7 +196,7 @@ def role_of(row: Row) -> str:
 
 
 def steadying_of(row: Row) -> Steadying:
-    return Steadying(str(row["school"]), row["leeway"])  # type: ignore[arg-type]
+    return Steadying(str(row["school"]), row["leeway"], bool(row["less_in_bends"]))  # type: ignore[arg-type]
 
 
 def following_of(row: Row) -> Following | None:
@@ -212,7 +212,8 @@ def _follow_key(following: Following | None) -> str:
 
 
 def _leeway_key(setting: Steadying) -> str:
-    return "auto" if setting.leeway is None else repr(setting.leeway)
+    words = "auto" if setting.leeway is None else repr(setting.leeway)
+    return f"{words} less in bends" if setting.less_in_bends else words
 
 
 def _fit_row(key: tuple[str, str, str], centre: Centre) -> Row:

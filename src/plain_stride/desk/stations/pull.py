@@ -1,5 +1,6 @@
 """Pull: steadying, the line just pulled, the nib, the weight."""
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -19,15 +20,15 @@ from plain_stride.desk.stations.pull_pressure import PressurePage
 from plain_stride.desk.stations.pull_shapes import ShapesPage
 from plain_stride.desk.theme import THEME
 from plain_stride.desk.turning import TurnToHand
-from plain_stride.hand.advice import PulledLine, advice_on, tightest_bend
+from plain_stride.hand.advice import PulledLine, advice_on, hurt, tightest_bend
 from plain_stride.hand.effect import circle_shrinks
-from plain_stride.hand.nib import Steadying
 from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
 from plain_stride.lines.centre import Centre
 from plain_stride.weight.plan import ROLES
 
 MEASURE_MS = 200
+ALIKE, LESS = "bends as all else", "less in bends"
 AUTO, SET = "auto", "as far as I say"
 SOME_LEEWAY, MOST_LEEWAY = 0.1, 0.6
 """mm: what the slider starts from, and its end; more can be typed."""
@@ -78,21 +79,24 @@ class _HandPage(_Page):
             SOME_LEEWAY,
         )
         self._effect = Sentence("", colour="faint")
+        self._bends = Choice((ALIKE, LESS), ALIKE, "Tight bends are steadied")
         self._free = Several((ROLES[:4], ROLES[4:]), "Lines of these roles are not steadied")
         self._line_heading, self._line = Heading("Last line"), Sentence()
-        self._again = Word("steady this line so")
+        self._again, self._less = Word("steady this line so"), Word("steady this line less in bends")
         self._keys, self._liking = Sentence("", colour="faint"), Sentence()
         self._turning: TurnToHand | None = None
-        self.add(Heading("Steadying"), self._school, self._given, self._leeway, self._effect)
+        self.add(Heading("Steadying"), self._school, self._given, self._leeway, self._bends, self._effect)
         self.add(Heading("Never steadied, by role"), self._free)
         self.add(self._line_heading, self._line)
-        self.add(self._again, Heading("Your hand"), self._liking, Heading("Your other hand"), self._keys)
+        self.add(self._again, self._less, Heading("Your hand"), self._liking, Heading("Your other hand"), self._keys)
         self._school.chosen.connect(lambda word: self._set(school=SCHOOL_WORDS[word]))
         self._given.chosen.connect(lambda word: self._set(leeway=None if word == AUTO else self._leeway.value))
+        self._bends.chosen.connect(lambda word: self._set(less_in_bends=word == LESS))
+        self._less.clicked.connect(lambda: self._steady(True))
         self._leeway.moving.connect(self._try)
         self._leeway.settled.connect(self._settle)
         self._free.chosen.connect(lambda roles: self.bench.take(unsteadied=roles))
-        self._again.clicked.connect(self._steady)
+        self._again.clicked.connect(lambda: self._steady(False))
         bench.tried_changed.connect(self._show_tried)
         self.refresh()
 
@@ -113,7 +117,7 @@ class _HandPage(_Page):
         self.bench.make("nib", key=self.bench.in_hand.nib, **values)
 
     def _try(self, leeway: float) -> None:
-        self.bench.try_steadying(Steadying(self.bench.nib.steadying.school, leeway))
+        self.bench.try_steadying(replace(self.bench.nib.steadying, leeway=leeway))
 
     def _show_tried(self, centre: Centre | None) -> None:
         """While the leeway is dragged: what it would make of the line in hand, in figures; the sheet shows it."""
@@ -127,11 +131,13 @@ class _HandPage(_Page):
         self.bench.try_steadying(None)
         self._set(leeway=leeway)
 
-    def _steady(self) -> None:
+    def _steady(self, less: bool) -> None:
+        """Steadies the lines as the nib in hand would, tight bends more lightly if it or the inker says so."""
         setting = self.bench.nib.steadying
         pulled = [k for k in self.lines() if self.bench.job.rows["lines"][k]["pull"]]
         if pulled:
-            self.bench.make("steady", lines=pulled, school=setting.school, leeway=setting.leeway)
+            self.bench.make("steady", lines=pulled, school=setting.school, leeway=setting.leeway,
+                            less_in_bends=less or setting.less_in_bends)  # fmt: skip
 
     def refresh(self) -> None:
         setting = self.bench.nib.steadying
@@ -141,6 +147,8 @@ class _HandPage(_Page):
         self._leeway.setVisible(setting.school != "off" and setting.leeway is not None)
         if setting.leeway is not None:
             self._leeway.show_value(setting.leeway)
+        self._bends.setVisible(setting.school == "after" and setting.leeway != 0.0)
+        self._bends.show_chosen(LESS if setting.less_in_bends else ALIKE)
         self._free.show_chosen(self.bench.in_hand.unsteadied)
         key = self.bench.shown_line()
         if self.bench.pulling_nib.steadying != setting:
@@ -151,6 +159,7 @@ class _HandPage(_Page):
         self._line_heading.setText("CHOSEN LINE" if self.bench.chosen else "LAST LINE")
         self._again.setVisible(key is not None and bool(self.bench.job.rows["lines"][key]["pull"]))
         self._line.say(_line_words(self.bench, key))
+        self._less.setVisible(_may_ease(self.bench, key))
         self._liking.say(self._turning.words() if self._turning is not None else "")
         a, f, d, z = (KEYS.shown(use) for use in "AFDZ")
         self._keys.say(f"Hold **{a}**: pencils gone. Hold **{f}**: turn the board, **{d}**: move it."
@@ -260,16 +269,26 @@ def _line_words(bench: Bench, key: str | None) -> str:
     if report["tremor_removed"] is None:
         return f"It came without a pull, **{report['length']:.1f} mm** long. {widths}."
     follow = f" It follows the pencils by **{row['follow']['share']:.0%}**." if row["follow"] else ""
-    pull = bench.job.pull(row["pull"])
-    seconds, bend = report["duration"] or 0.0, tightest_bend(bench.shapes[key].flat[0])
-    pulled = PulledLine(
-        report["tremor_removed"], report["shape_moved"], report["length"], seconds, bend, pull.view.scale
-    )
-    told = advice_on(pulled)
+    told = advice_on(_pulled_line(bench, key))
     return (
         f"Shake **{report['tremor_removed']:.3f} mm** taken out; the shape moved at most "
         f"**{report['shape_moved']:.3f} mm**. {widths}.{follow} {' '.join(told)}".rstrip()
     )
+
+
+def _pulled_line(bench: Bench, key: str) -> PulledLine:
+    """What is known of a line that has a pull."""
+    report = line_report(bench.job, bench.shapes, key)
+    pull = bench.job.pull(str(bench.job.rows["lines"][key]["pull"]))
+    seconds, bend = report["duration"] or 0.0, tightest_bend(bench.shapes[key].flat[0])
+    return PulledLine(report["tremor_removed"], report["shape_moved"], report["length"], seconds, bend, pull.view.scale)
+
+
+def _may_ease(bench: Bench, key: str | None) -> bool:
+    """Whether a line was flattened in a tight bend and is not steadied less there yet."""
+    row: Any = bench.job.rows["lines"].get(key) if key is not None else None
+    pulled = row is not None and row["pull"] is not None and row["school"] == "after" and not row["less_in_bends"]
+    return bool(pulled and hurt(_pulled_line(bench, str(key))))
 
 
 def _effect_words(school: str, leeway: float | None) -> str:

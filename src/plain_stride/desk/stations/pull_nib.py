@@ -7,13 +7,13 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QInputDialog, QMenu
 
 from plain_stride import measure
+from plain_stride.desk import library
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.json_files import given, taken
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.nib_card import NibCard
-from plain_stride.desk.settings import library_folder
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import PAPER, SCREEN, USUAL_GRAIN_MM, Nib, standard_nibs
@@ -125,8 +125,14 @@ class NibPage(Page):
         menu.addAction("keep these nibs as a set…", self._ask_set)
         menu.addSeparator()
         menu.addAction("take: the nibs of a new job", partial(self.lay, standard_nibs(), "nibs taken"))
-        for path in sorted(library_folder("nibs").glob("*.json")):
+        for path in library.kept("nibs"):
             menu.addAction(f"take: {path.stem}", partial(self.take, path))
+        days = library.copies("nibs")
+        if days:
+            before = menu.addMenu("as they were")
+            for day, paths in days:
+                for path in paths:
+                    before.addAction(f"take: {path.stem}, {day}", partial(self.take, path))
         return menu
 
     def files(self) -> QMenu:
@@ -145,14 +151,10 @@ class NibPage(Page):
         if "/" in name:
             self._fault.say("A set's name holds no /.")
             return
-        folder = library_folder("nibs")
-        path = folder / f"{name}.json"
         try:
-            folder.mkdir(parents=True, exist_ok=True)
-            if path.exists():
-                path.replace(folder / f"{name}, before.json")
+            path = library.place_for("nibs", name)
         except OSError as why:
-            self._fault.say(f"The set cannot be kept in {folder}: {why.strerror}. The nibs are safe in the job.")
+            self._fault.say(f"The set cannot be kept in the library: {why.strerror}. The nibs are safe in the job.")
             return
         self.give(path)
 

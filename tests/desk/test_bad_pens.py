@@ -43,7 +43,10 @@ def test_a_pen_of_one_pressure_draws_evenly_and_is_told_once(window, pressure):
     key = pulled(window, samples)
     width = float(window.bench.nib.width(np.array([pressure]))[0])
     assert window.bench.shapes[key].body.full == pytest.approx(width, abs=0.01)
-    assert f"{pressure:.0%}" in said(window)
+    assert "one pressure" not in said(window)
+    for _ in range(2):
+        pulled(window, samples)
+    assert "one pressure" in said(window) and f"{pressure:.0%}" in said(window)
     window.bench.said.emit("", False)
     pulled(window, samples)
     assert "one pressure" not in said(window)

@@ -54,8 +54,8 @@ BOX_PX = 24.0
 AGAIN_PX = 150
 """Pixels round the pen that the word beside it takes."""
 PULL_WORDS = {TAKE: "another take", TAIL: "its tail", SECTION: "its next section", NONE: "a new line"}
-EVEN_SAMPLES = 40
-"""From so many samples of one pressure on a pen is taken to send no other."""
+EVEN_SAMPLES, EVEN_PULLS = 40, 3
+"""After so many pulls, of so many samples at least, of one pressure each, a pen is taken to send no other."""
 SHOWN_ROWS, THEN_S, LOOK_PX_PER_MM = 64, 0.08, 14.0
 TELL_WIDTH_S = 0.03
 """The width under the pen is told no more often: nobody reads it quicker, and each time is a frame's work."""
@@ -92,7 +92,8 @@ class SheetView(Painted, SheetEvents):
         self.hold = HeldKeys(self)
         self.key_pen = KeyPen(self)
         self.tool: SheetTool | None = None
-        self.rehearsing = self._pen_told = False
+        self.rehearsing = False
+        self._even_pulls = 0
         self._again = Again(NONE)
         self.kept_left = self.kept_right = 0
         self._then: InkLayer | None = None
@@ -528,10 +529,10 @@ class SheetView(Painted, SheetEvents):
 
     def _tell_even_pen(self, live: LivePull) -> None:
         """Once: that a pen sends the same pressure whatever the hand does."""
-        if not self._pen_told and live.device == "pen" and len(live.rows) >= EVEN_SAMPLES:
+        if live.device == "pen" and len(live.rows) >= EVEN_SAMPLES:
             pressure = np.array(live.rows)[:, 2]
-            self._pen_told = bool(np.ptp(pressure) == 0.0)
-            if self._pen_told:
+            self._even_pulls = self._even_pulls + 1 if np.ptp(pressure) == 0.0 else 0
+            if self._even_pulls == EVEN_PULLS:
                 self.bench.said.emit(
                     f"This pen sends one pressure all along, **{pressure[0]:.0%}**: lines come out even. Weight them"
                     " with the plan, or swell them by hand.", False)  # fmt: skip

@@ -8,6 +8,7 @@ import time
 import numpy as np
 
 from benchmarks.curves import distances, fresh_seeds
+from plain_stride.compiled.ready import load_if_compiled
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.resample import read_at
 from plain_stride.hand.simulated import HANDS, PACES, pulled
@@ -22,6 +23,7 @@ RUNS = 24
 
 
 def main() -> None:
+    load_if_compiled()
     for pace in PACES:
         pieces, worst, ms = figures(pace, fresh_seeds(RUNS))
         print(

@@ -18,12 +18,15 @@ from benchmarks.curves import distances, finished, rms
 from benchmarks.told import told
 from plain_stride.compiled.ready import load_if_compiled
 from plain_stride.hand.corners import find_corners
+from plain_stride.hand.follow import SUGGESTED, followed
 from plain_stride.hand.live import LiveInk
 from plain_stride.hand.nib import DEFAULT_NIB, Steadying
 from plain_stride.hand.resample import even_grid, read_at
 from plain_stride.hand.simulated import HANDS, PACES, Hand, pulled
-from plain_stride.hand.steady import smooth_pressure, steady
+from plain_stride.hand.steady import LIVE_LAG_S, smooth_pressure, steady
 from plain_stride.hand.takes import wobble_of
+from tests.core.test_response_and_follow import apart, calibration_errors, wandering
+from tests.core.test_takes import ranked_first
 from tests.targets import cornered, flowing
 
 SEEDS = range(40)
@@ -41,7 +44,24 @@ def main() -> None:
     low_tremor()
     leeway()
     live()
+    settling()
     widths()
+    learned()
+
+
+def learned() -> None:
+    """Follow, ranking and calibration, on the inputs of their tests and more of them."""
+    far = []
+    for k in range(40):
+        truth = flowing(k)
+        path, line = wandering(truth, 0.25, k), wandering(truth, 0.1, 100 + k)
+        far.append(apart(followed(path, line, SUGGESTED), truth))
+    told("follow, as suggested: 0.25 mm RMS becomes", float(np.mean(far)), 0.12, "most", "mm")
+    told("the take nearest the truth is ranked first", ranked_first(60, 7), 0.8, "least", "%")
+    errors = [calibration_errors(seed) for seed in range(40)]
+    told("calibration by 3 x 12 marks: error over the range (mean)", float(np.mean(errors)), 0.05, "most", "")
+    told("calibration: at its worst place (median of 40 hands)", float(np.median([e.max() for e in errors])), None,
+         "most", "")  # fmt: skip
 
 
 def pairs(pace: str, hand: Hand, seeds: range = SEEDS) -> list[Pair]:
@@ -211,6 +231,17 @@ def _live_of(samples: np.ndarray) -> tuple[np.ndarray, list[float], float, list[
     last = np.array([drawn[k] for k in sorted(drawn)])
     moved = [float(np.hypot(*(drawn[k] - v))) for k, v in seen.items()]
     return np.array(tips), moved, float(distances(last[-60:], whole.path).max()), spent
+
+
+def settling() -> None:
+    """The lag that the window states for live ink, beside how old ink is when it moves no more."""
+    ink, oldest = LiveInk(Steadying("live"), 1.0), []
+    for x, y, p, t in pulled(flowing(1), HANDS["average"], "normal", 1)[:, :4]:
+        ink.add(x, y, p, t)
+        ink.advance()
+        oldest.append(t - ink.tail[0, 3])
+    stated, found = LIVE_LAG_S * 1000.0, float(np.median(oldest)) * 1000.0
+    told(f"live ink settles after; stated {stated:.0f} ms", found, stated * 1.2, "most", "ms")
 
 
 def widths() -> None:

@@ -64,10 +64,9 @@ def test_a_response_goes_out_and_comes_in_again():
         response_from_json({})
 
 
-@pytest.mark.parametrize("seed", range(6))
-def test_calibration_recovers_a_known_hand(seed):
-    """A hand whose light, easy and firm marks are pressed at .12, .35 and .75 of the device, 12 % apart from mark to
-    mark: three rows of twelve give back the response of that hand within .05 of the range (median of six: asked)."""
+def calibration_errors(seed: int) -> np.ndarray:
+    """Errors (101,) over the range of the response found for a hand whose light, easy and firm marks are pressed at
+    .12, .35 and .75 of the device, 12 % apart from mark to mark, in three rows of twelve."""
     rng = np.random.default_rng(seed)
     levels = (0.12, 0.35, 0.75)
 
@@ -91,8 +90,15 @@ def test_calibration_recovers_a_known_hand(seed):
     low, high = levels[0] * (1 - 1.2816 * 0.12), levels[2] * (1 + 1.2816 * 0.12)
     true = Response(((0.0, 0.0), (low, 0.05), (levels[1], 0.5), (high, 1.0), (1.0, 1.0)))
     at = np.linspace(0.0, 1.0, 101)
-    assert np.abs(found.share(at) - true.share(at)).max() < 0.12
-    assert np.abs(found.share(at) - true.share(at)).mean() < 0.05
+    return np.abs(found.share(at) - true.share(at))
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_calibration_recovers_a_known_hand(seed):
+    """Asked: within .05 of the range. In the mean over the range it is; at its worst place chance of twelve marks
+    leaves more."""
+    errors = calibration_errors(seed)
+    assert errors.mean() < 0.05 and errors.max() < 0.12
 
 
 def test_rows_that_say_nothing_are_told():

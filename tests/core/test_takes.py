@@ -10,10 +10,11 @@ from plain_stride.hand.takes import ranked, spectral_arc_length, straying_of, ta
 from tests.targets import flowing
 
 
-def test_the_take_nearest_the_truth_is_ranked_first():
-    """Sets of five takes of one line by an average hand, the pencils known to 0.1 mm: asked >= 80 %."""
-    rng = np.random.default_rng(1)
-    right, sets = 0, 25
+def ranked_first(sets: int, seed: int) -> float:
+    """Share of sets of five takes of one line in which the one nearest the truth is ranked first; the pencils are known
+    to 0.1 mm."""
+    rng = np.random.default_rng(seed)
+    right = 0
     for n in range(sets):
         truth = flowing(n)
         s = np.linspace(0, 1, len(truth))
@@ -27,7 +28,12 @@ def test_the_take_nearest_the_truth_is_ranked_first():
             figures.append(take_figures(path, samples, pencil))
             far.append(straying_of(path, truth))
         right += ranked(figures)[0] == int(np.argmin(far))
-    assert right >= 0.8 * sets
+    return right / sets
+
+
+def test_the_take_nearest_the_truth_is_ranked_first():
+    """By average hands, and sets with calm ones among them: asked >= 80 %."""
+    assert ranked_first(25, 1) >= 0.8
 
 
 def test_without_pencils_the_calmer_one_is_better():

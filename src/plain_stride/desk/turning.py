@@ -18,7 +18,7 @@ from plain_stride.desk.theme import LABEL, THEME, sheet_color
 from plain_stride.desk.trying import Trying
 from plain_stride.desk.view import BoardView
 from plain_stride.hand.dividing import divided
-from plain_stride.hand.follow import Guides, line_followed
+from plain_stride.hand.follow import Guides, distances_to, line_followed
 from plain_stride.hand.liking import (
     LEAST_PULLS,
     USUAL_REACH_MM,
@@ -33,6 +33,7 @@ from plain_stride.hand.pull import Pull
 
 NEWEST, ANEW = 240, 8
 """Pulls that are learned from; how many new ones make it worth learning again."""
+PENS = ("pen", "simulated")
 UNDER_PX, MARGIN_PX, TICK_PX = 60.0, 40.0, 9.0
 
 
@@ -44,8 +45,9 @@ class TurnToHand(QObject):
     def __init__(self, bench: Bench, sheet: SheetView, settings: Settings) -> None:
         super().__init__(sheet)
         self._bench, self._sheet, self._settings = bench, sheet, settings
-        self._known: dict[tuple[str, int], Beside | None] = {}
-        self._looked_at = (0, 0)
+        self._known: dict[str, Beside | None] = {}
+        self._looked_at: tuple[Guides | None, int] = (None, 0)
+        self._busy = False
         self._then: Callable[[], object] | None = None
         self._before: tuple[BoardView, BoardView] | None = None
         self.shown = False
@@ -57,7 +59,9 @@ class TurnToHand(QObject):
         self._thread.answered.connect(self._learned)
 
     def set_bench(self, bench: Bench) -> None:
-        self._bench, self._known, self._looked_at, self._before = bench, {}, (0, 0), None
+        self._thread.forget()
+        self._bench, self._known, self._looked_at, self._before = bench, {}, (None, 0), None
+        self._busy = False
 
     def close(self) -> None:
         self._pen_is_up.set()
@@ -67,19 +71,22 @@ class TurnToHand(QObject):
 
     def learn(self, then: Callable[[], object] | None = None) -> None:
         """Learns from pulls that came since, where there are enough new ones; `then` is done when all is known."""
-        guides = self._bench.guides
-        keys = [str(row["pull"]) for row in self._bench.job.rows["lines"].values() if row["pull"]][-NEWEST:]
-        state = (id(guides), len(keys) // ANEW)
-        if not guides.lines or state == self._looked_at:
-            if then is not None:
-                then()
-            return
-        self._looked_at, self._then = state, then
-        pulls = [(key, self._bench.job.pull(key)) for key in keys]
-        known, rest = self._known, self._pen_is_up.wait
-        self._thread.ask(lambda: _studied(pulls, guides, known, rest))
+        guides, job = self._bench.guides, self._bench.job
+        keys = [str(row["pull"]) for row in job.rows["lines"].values() if row["pull"]]
+        pulls = [(key, job.pull(key)) for key in keys[-NEWEST:]]
+        known = self._known if self._looked_at[0] is guides else {}
+        anew = self._looked_at[0] is not guides or len(keys) // ANEW != self._looked_at[1]
+        if self._busy or (guides.lines and anew):
+            self._then = then
+        elif then is not None:
+            then()
+        if guides.lines and anew:
+            self._looked_at, self._busy = (guides, len(keys) // ANEW), True
+            rest = self._pen_is_up.wait
+            self._thread.ask(lambda: _studied(pulls, guides, known, rest))
 
-    def _learned(self, found: tuple[dict[tuple[str, int], Beside | None], Liking]) -> None:
+    def _learned(self, found: tuple[dict[str, Beside | None], Liking]) -> None:
+        self._busy = False
         self._known, liking = found
         if liking.axis is not None and (liking.pulls >= self.liking.pulls or self.liking.axis is None):
             self.liking = liking
@@ -172,9 +179,9 @@ class TurnToHand(QObject):
     def _line_under(self) -> np.ndarray | None:
         """The read pencil line nearest to the pen."""
         sheet = self._sheet
-        at = np.array(sheet.view.to_board(sheet.about()))
+        at = np.array([sheet.view.to_board(sheet.about())])
         lines = self._bench.guides.lines
-        far = [float(np.hypot(*(line - at).T).min()) for line in lines]
+        far = [float(distances_to(line, at)[0]) for line in lines]
         if not far or min(far) > UNDER_PX / sheet.view.scale:
             return None
         return lines[int(np.argmin(far))]
@@ -220,20 +227,19 @@ def _moved_to(view: BoardView, place: tuple[float, float], to: QPointF) -> Board
 def _studied(
     pulls: list[tuple[str, Pull]],
     guides: Guides,
-    known: dict[tuple[str, int], Beside | None],
+    known: dict[str, Beside | None],
     rest: Callable[[], object],
-) -> tuple[dict[tuple[str, int], Beside | None], Liking]:
-    """Pulls beside their lines, of which some are known already, and what they tell of the hand; rest: waits while the
-    pen is down."""
+) -> tuple[dict[str, Beside | None], Liking]:
+    """Pulls of a pen beside their lines, of which some are known already, and what they tell of the hand; rest: waits
+    while the pen is down."""
     out = {}
     for key, pull in pulls:
-        rest()
-        which = (key, id(guides))
-        if which in known:
-            out[which] = known[which]
-        else:
+        if key in known:
+            out[key] = known[key]
+        elif pull.device in PENS:
+            rest()
             line = line_followed(pull.samples[:, :2], guides)
-            out[which] = beside(pull, line) if line is not None else None
+            out[key] = beside(pull, line) if line is not None else None
     return out, liking_of([found for found in out.values() if found is not None])
 
 

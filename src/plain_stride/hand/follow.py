@@ -59,11 +59,17 @@ def _may_run_along(probes: np.ndarray, line: np.ndarray) -> bool:
     """Whether about half of a path's places lie within reach of a line: cheap, before it is looked at whole."""
     if len(line) <= 2:
         return False
-    a, step = line[:-1], np.diff(line, axis=0)
-    u = ((probes[:, None] - a) * step).sum(axis=2) / np.maximum((step**2).sum(axis=1), 1e-12)
-    off = probes[:, None] - a - np.clip(u, 0.0, 1.0)[:, :, None] * step
-    near = (off**2).sum(axis=2).min(axis=1) <= REACH_MM**2
+    near = distances_to(line, probes) <= REACH_MM
     return bool(near.mean() >= LEAST_SHARE - 2.0 / PROBES)
+
+
+def distances_to(line: np.ndarray, places: np.ndarray) -> np.ndarray:
+    """Distance (n,) mm of some places (n, 2) to a line (m, 2), all pairs at once: for few places."""
+    a, step = line[:-1], np.diff(line, axis=0)
+    u = ((places[:, None] - a) * step).sum(axis=2) / np.maximum((step**2).sum(axis=1), 1e-12)
+    off = places[:, None] - a - np.clip(u, 0.0, 1.0)[:, :, None] * step
+    out: np.ndarray = np.sqrt((off**2).sum(axis=2).min(axis=1))
+    return out
 
 
 def _near(path: np.ndarray, line: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

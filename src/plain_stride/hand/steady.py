@@ -1,6 +1,7 @@
 """Steadying: the best estimate of the path that the hand meant, within the leeway the inker gives."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -166,8 +167,13 @@ def smooth_pressure(pressure: np.ndarray, rate: float = RATE) -> np.ndarray:
     """Pressure (n,) with the pen's noise taken out, white-noise model, within 0..1."""
     if len(pressure) < 5:
         return pressure.copy()
-    penalty = np.full(len(pressure) - 3, penalty_for(PRESSURE_HZ, rate))
-    return np.clip(steady_solve(pressure[:, None], penalty)[:, 0], 0.0, 1.0)
+    smooth = steady_solve(pressure[:, None], _pressure_penalty(len(pressure) - 3, rate))
+    return np.clip(smooth[:, 0], 0.0, 1.0)
+
+
+@lru_cache(maxsize=512)
+def _pressure_penalty(n: int, rate: float) -> np.ndarray:
+    return np.full(n, penalty_for(PRESSURE_HZ, rate))
 
 
 def sideways(move: np.ndarray, path: np.ndarray, corners: np.ndarray) -> np.ndarray:

@@ -8,7 +8,7 @@ from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import nearer, point, straight
 from plain_stride.lines.refine import refined
 
-FIT_MM = 0.015
+FIT_MM = 0.0175
 """Tolerance of a centreline's fit; the promise is 0.02 mm."""
 LONGEST_MM = 12.0
 HALVED_MM = 0.6

@@ -175,12 +175,12 @@ def low_tremor() -> None:
 
 
 def leeway() -> None:
-    """Bumps: wobble over 12 mm of the steadied line against auto's, mean of the pulls' ratios."""
+    """Bumps: wobble (over 6 mm) of the steadied line against auto's, mean of the pulls' ratios."""
     for pace in PACES:
         pulls = [pulled(flowing(s), HANDS["average"], pace, s) for s in SEEDS]
-        auto = [wobble_of(steady(p, AUTO).path, 12.0) for p in pulls]
+        auto = [wobble_of(steady(p, AUTO).path) for p in pulls]
         for mm, most in ((0.2, 0.55), (0.5, 0.30)):
-            own = [wobble_of(steady(p, Steadying("after", mm)).path, 12.0) for p in pulls]
+            own = [wobble_of(steady(p, Steadying("after", mm)).path) for p in pulls]
             ratio = float(np.mean([a / max(b, 1e-6) for a, b in zip(own, auto, strict=True)]))
             told(
                 f"leeway {mm:g} mm, {pace}: bumps against auto's",

@@ -38,7 +38,7 @@ UNDER_PX, MARGIN_PX, TICK_PX = 60.0, 40.0, 9.0
 
 
 class TurnToHand(QObject):
-    """learned: what the hand likes is known anew."""
+    """learned: what the hand likes is known anew, or is being learned."""
 
     learned = Signal()
 
@@ -84,6 +84,7 @@ class TurnToHand(QObject):
             self._looked_at, self._busy = (guides, len(keys) // ANEW), True
             rest = self._pen_is_up.wait
             self._thread.ask(lambda: _studied(pulls, guides, known, rest))
+            self.learned.emit()
 
     def _learned(self, found: tuple[dict[str, Beside | None], Liking]) -> None:
         self._busy = False
@@ -102,6 +103,8 @@ class TurnToHand(QObject):
         """What is known of the hand, as a sentence."""
         found = self.liking
         if found.axis is None:
+            if self._busy:
+                return "Learning from your pulls along the pencils …"
             if found.pulls >= LEAST_PULLS:
                 return f"**{found.pulls}** pulls beside pencils tell no direction yet that your hand likes best."
             return f"Which way is steadiest shows after **{LEAST_PULLS}** pulls along pencils that were read."
@@ -166,7 +169,8 @@ class TurnToHand(QObject):
         self._before = (before, sheet.view)
         by = (lay.turn - before.turn + 180.0) % 360.0 - 180.0
         size = f", **{scale / before.scale:.2f}** times as large" if abs(scale / before.scale - 1.0) > 0.01 else ""
-        self._bench.said.emit(f"Turned by **{by:.0f}°**{size} to your steadiest way, **{found.axis:.0f}°**."
+        side = "right" if by > 0.0 else "left"
+        self._bench.said.emit(f"Turned **{abs(by):.0f}°** to the {side}{size}, to your steadiest way, **{found.axis:.0f}°**."
                               f" **{KEYS.shown('T')}** again turns it back.", False)  # fmt: skip
 
     def _stretch_under(self) -> np.ndarray | None:
@@ -215,7 +219,10 @@ class TurnToHand(QObject):
             painter.drawLine(at - way * long * share, at - way * MARGIN_PX * share * 0.3)
             painter.drawLine(at + way * MARGIN_PX * share * 0.3, at + way * long * share)
         painter.setFont(THEME.font(LABEL, bold=True))
-        painter.drawText(at + way * long * 0.5 + QPointF(12.0, 4.0), f"steadiest, {self.liking.axis:.0f}°")
+        words = f"steadiest, {self.liking.axis:.0f}°"
+        beside = at + way * long * 0.5 + QPointF(12.0, 4.0)
+        room = self._sheet.width() - painter.fontMetrics().horizontalAdvance(words) - 12.0
+        painter.drawText(QPointF(min(beside.x(), room), beside.y()), words)
 
 
 def _moved_to(view: BoardView, place: tuple[float, float], to: QPointF) -> BoardView:

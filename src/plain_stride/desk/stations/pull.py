@@ -32,7 +32,7 @@ ALIKE, LESS = "bends as all else", "less in bends"
 AUTO, SET = "auto", "as far as I say"
 SOME_LEEWAY, MOST_LEEWAY = 0.1, 0.6
 """mm: what the slider starts from, and its end; more can be typed."""
-CIRCLE_MM, USUAL_SPEED = 3.0, 35.0
+CIRCLE_MM, USUAL_SPEED, LEAST_SHRINK_MM = 3.0, 35.0, 0.001
 SCHOOL_WORDS = {"off": "off", "live": "live", "after the pull": "after"}
 
 
@@ -173,7 +173,8 @@ class _HandPage(_Page):
         report = line_report(self.bench.job, self.bench.shapes, key) if key is not None else {}
         speed = report.get("speed") or USUAL_SPEED
         shrinks = circle_shrinks(setting, CIRCLE_MM, round(speed, -1) or 10.0)
-        return f"A circle of {CIRCLE_MM:g} mm at {speed:.0f} mm/s shrinks by **{shrinks:.3f} mm**."
+        less = f"shrinks by **{shrinks:.3f} mm**" if shrinks >= LEAST_SHRINK_MM else "keeps its size"
+        return f"A circle of {CIRCLE_MM:g} mm at {speed:.0f} mm/s {less}."
 
 
 class _LinePage(_Page):

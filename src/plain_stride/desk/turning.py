@@ -170,8 +170,11 @@ class TurnToHand(QObject):
         by = (lay.turn - before.turn + 180.0) % 360.0 - 180.0
         size = f", **{scale / before.scale:.2f}** times as large" if abs(scale / before.scale - 1.0) > 0.01 else ""
         side = "right" if by > 0.0 else "left"
-        self._bench.said.emit(f"Turned **{abs(by):.0f}°** to the {side}{size}, to your steadiest way, **{found.axis:.0f}°**."
-                              f" **{KEYS.shown('T')}** again turns it back.", False)  # fmt: skip
+        self._bench.said.emit(
+            f"Turned **{abs(by):.0f}°** to the {side}{size}, to your steadiest way, **{found.axis:.0f}°**."
+            f" **{KEYS.shown('T')}** again turns it back.",
+            False,
+        )
 
     def _stretch_under(self) -> np.ndarray | None:
         """The pencil line under the pen; of a long one what lies within reach."""

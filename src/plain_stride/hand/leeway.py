@@ -17,9 +17,9 @@ BEND_SHARE, BEND_MM = 0.1, 2.0
 """Share of the bend radius by which a place may move, and the span over which the bend is looked at."""
 NOMINAL = np.geomspace(0.002, 20.0, 40)
 """Nominal distances, mm, from which the strength at each place is taken: the largest that keeps its promise is used."""
-SLOPE, SPILL = 3.0, 0.5
+SLOPE, SPILL = 0.6, 0.7
 """How fast, in logarithms for each mm, strength may change along the line: a jump in it would show. Of a bend's own
-allowance its strength takes half, since its neighbours pull at it as well."""
+allowance its strength takes so much, since its neighbours pull at it as well."""
 STIFFEST = 22.0
 """Logarithm of the stiffest penalty: wavelengths of 250 points are the longest that 64-bit floats solve well."""
 HALVINGS = 6

@@ -144,6 +144,7 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("out", type=Path, metavar="OUT.svg|png|json")
     export.add_argument("--bw", action="store_true", help="PNG of one bit a pixel")
     export.add_argument("--transparent", action="store_true", help="PNG of ink on nothing")
+    export.add_argument("--grain", choices=("vector", "pixels"), help="SVG: textured lines as outlines or as pictures")
     export.add_argument("--bleed", action="store_true", help="with the board's bleed round the finished sheet")
     export.add_argument("--progress", action="store_true", help="tell the share done on stderr, a line each per cent")
     return top
@@ -418,6 +419,8 @@ def _export(a: argparse.Namespace) -> int | None:
         return _refuse(2, f"export to '{a.out.name}' is not known: .svg, .png or .json")
     if kind != ".png" and (a.bw or a.transparent):
         return _refuse(2, "--bw and --transparent go with a PNG")
+    if kind != ".svg" and a.grain:
+        return _refuse(2, "--grain goes with an SVG: a PNG is pixels, JSON holds whole lines")
     if kind == ".json" and a.bleed:
         return _refuse(2, "--bleed goes with a picture: JSON holds whole lines")
     progress = _share_teller() if a.progress else _progress
@@ -432,7 +435,12 @@ def _export(a: argparse.Namespace) -> int | None:
         elif kind == ".svg":
             from plain_stride.finish.svg import svg_text
 
-            data = svg_text(art_of(job, shapes, bleed), progress).encode()
+            picture = None
+            if a.grain == "pixels":
+                from plain_stride.render.export import grain_png
+
+                picture = grain_png
+            data = svg_text(art_of(job, shapes, bleed), progress, picture).encode()
         else:
             from plain_stride.render.export import png_of
 

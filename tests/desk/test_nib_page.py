@@ -143,3 +143,19 @@ def test_a_width_held_on_the_screen_is_finer_on_an_enlarged_board(window, nib_pa
         assert window.shell.gauge.figures()["heaviest"] == pytest.approx(1.0 / window.sheet.glass())
         widths.append(float(window.bench.shapes[key].widths.full.max()))
     assert widths[0] / widths[1] == pytest.approx(2.0, rel=0.05)
+
+
+def test_textured_lines_are_handed_over_as_outlines_or_pictures(window, nib_page, tmp_path):
+    hand_over = window.shell.stations["Hand over"]
+    hand_over.refresh()
+    assert hand_over._grain.isHidden()
+    nib_page._set(grain=0.1)
+    window.pull((10, 40), (90, 40))
+    window.shell.show_station("Hand over")
+    window.settle()
+    assert not hand_over._grain.isHidden()
+    QTest.mouseClick(hand_over._grain.words["as pictures"], Qt.MouseButton.LeftButton)
+    out = tmp_path / "o.svg"
+    assert hand_over.write(out)
+    window.wait_until(lambda: not hand_over.writing)
+    assert out.read_text().count("<image ") == 1

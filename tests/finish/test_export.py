@@ -16,7 +16,7 @@ from plain_stride.finish.svg_in import read_svg
 from plain_stride.finish.write import WriteError, write_whole
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.art import art_of
-from plain_stride.render.export import png_of
+from plain_stride.render.export import grain_png, png_of
 from plain_stride.render.raster import Stopped, grey_page
 
 U = np.linspace(0, 1, 60)
@@ -119,6 +119,11 @@ def test_a_textured_line_is_the_same_in_svg_and_pixels_and_comes_back_so(open_jo
     assert np.abs(ours[:rows] - theirs[:rows]).sum() < 0.02 * (255.0 - ours).sum()
     (line,) = read_svg(text.encode()).things
     assert line.grain == 0.1
+    pictured = svg_text(art(open_job), grain=grain_png)
+    drawn = resvg_py.svg_to_bytes(svg_string=pictured, dpi=art(open_job).page.dpi, background="#ffffff")
+    drawn = np.asarray(Image.open(io.BytesIO(bytes(drawn))).convert("L"), float)
+    assert pictured.count("<image ") == 1 and len(read_svg(pictured.encode()).things) == 1
+    assert np.abs(ours[:rows] - drawn[:rows]).sum() < 0.05 * (255.0 - ours).sum()
     with pytest.raises(SvgError):
         read_svg(text.replace('stride:grain="0.1"', 'stride:grain="9"').encode())
 
@@ -215,3 +220,19 @@ def test_json_export_is_what_lines_says(drawn, tmp_path, capsys):
     assert main(["export", str(drawn.path), str(tmp_path / "o.json")]) == 0
     assert main(["lines", str(drawn.path), "--json"]) == 0
     assert json.loads((tmp_path / "o.json").read_text()) == json.loads(capsys.readouterr().out)
+
+
+def test_grain_is_written_as_pictures_by_the_command_line(open_job, tmp_path, capsys):
+    from plain_stride.hand.nib import Nib
+    from plain_stride.hand.pull import Pull
+
+    samples = pulled(np.array([[10.0, 20.0], [60.0, 30.0]]), HANDS["average"], "normal", 1)
+    open_job.do("pull", pull=Pull(samples, Nib("dry", 0.3, 1.4, grain=0.1)), part="reeds", id="reed")
+    open_job.store.close()
+    out = tmp_path / "o.svg"
+    assert main(["export", str(open_job.path), str(out), "--grain", "pixels"]) == 0
+    assert out.read_text().count("<image ") == 1
+    assert main(["export", str(open_job.path), str(out), "--grain", "vector"]) == 0
+    assert "<image" not in out.read_text()
+    assert main(["export", str(open_job.path), str(tmp_path / "o.png"), "--grain", "pixels"]) == 2
+    assert "goes with an SVG" in capsys.readouterr().err

@@ -1,5 +1,6 @@
 """SVG in mm: one group a part, each line a filled outline of curves with its centreline and widths beside it."""
 
+import base64
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -24,6 +25,10 @@ OURS = "urn:plain-stride:1"
 _INKS = {"black": "#000000", "white": "#ffffff"}
 
 
+GrainPicture = Callable[[str, list[np.ndarray], tuple[int, int], float], bytes]
+"""Makes a PNG of ink on nothing: of an ink's name, rings in mm from its corner, pixels, dpi."""
+
+
 class SvgStopped(StrideError):
     """The work was stopped before it was done."""
 
@@ -41,13 +46,15 @@ class SvgLine:
     grain: float = 0.0
 
 
-def svg_text(art: Art, progress: Callable[[float], bool] | None = None) -> str:
-    """The whole file as text. progress: told the share done after each line; returning False raises SvgStopped."""
+def svg_text(art: Art, progress: Callable[[float], bool] | None = None, grain: GrainPicture | None = None) -> str:
+    """The whole file as text. progress: told the share done after each line; returning False raises SvgStopped. grain:
+    makes a picture of a textured line, which then stands in the file in place of its worn outline."""
     w, h = (_number(v) for v in art.whole.size_mm)
     corner = _number(-art.bleed)
+    linked = ' xmlns:xlink="http://www.w3.org/1999/xlink"' if grain is not None else ""
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<svg xmlns="http://www.w3.org/2000/svg" xmlns:stride="{OURS}" version="1.1"'
+        f'<svg xmlns="http://www.w3.org/2000/svg" xmlns:stride="{OURS}" version="1.1"{linked}'
         f' width="{w}mm" height="{h}mm" viewBox="{corner} {corner} {w} {h}">',
         f"<title>{_escaped(art.name)}</title>",
     ]
@@ -57,7 +64,7 @@ def svg_text(art: Art, progress: Callable[[float], bool] | None = None) -> str:
         clip, head = _clip(part, art, taken), _group_head(part, taken)
         out += [*clip.values(), head.replace("<g ", f'<g clip-path="url(#{next(iter(clip))})" ') if clip else head]
         for line in part.lines:
-            out.append(_path(line, taken))
+            out.append(_pictured(line, part.ink, art, grain, taken) or _path(line, taken))
             done += 1
             if progress is not None and not progress(done / total):
                 raise SvgStopped("the export was stopped: no file was written")
@@ -144,6 +151,26 @@ def _path(line: ArtLine | ArtBlack, taken: set[str]) -> str:
         f' stride:role="{line.role}" stride:ends="{" ".join(shape.ends)}" stride:closed="{int(shape.closed)}"{grain}'
         f' stride:centre="{" ".join(_exact(v) for v in shape.curve.ravel())}" stride:widths="{table}"/>'
     )
+
+
+def _pictured(line: ArtLine | ArtBlack, ink: str, art: Art, grain: GrainPicture | None, taken: set[str]) -> str | None:
+    """A textured line as a picture, its curve beside it unseen; None for one that is written as an outline."""
+    if grain is None or isinstance(line, ArtBlack) or line.shape.grain <= 0.0:
+        return None
+    # Whole pixels of the board, so that a picture lies on the grid that it was made on.
+    mm = 25.4 / art.page.dpi
+    x0, y0 = (np.floor(v / mm) * mm for v in line.shape.box[:2])
+    wide, high = (int(np.ceil((b - a) / mm)) + 1 for a, b in ((x0, line.shape.box[2]), (y0, line.shape.box[3])))
+    png = grain(ink, [ring - (x0, y0) for ring in line.shape.rings], (wide, high), art.page.dpi)
+    place = " ".join(f'{name}="{_exact(v)}"' for name, v in (("x", x0), ("y", y0), ("width", wide * mm),
+                                                             ("height", high * mm)))  # fmt: skip
+    picture = f'<image {place} preserveAspectRatio="none" xlink:href="data:image/png;base64,{_text64(png)}"/>'
+    unseen = _path(line, taken).replace("<path ", '<path fill="none" ', 1)
+    return f"{unseen}\n{picture}"
+
+
+def _text64(data: bytes) -> str:
+    return base64.b64encode(data).decode("ascii")
 
 
 def _read_line(path: Any, part: str, tier: str) -> SvgLine:

@@ -2,12 +2,20 @@
 
 from collections.abc import Callable
 
+import numpy as np
+
 from plain_stride.finish.art import Art
 from plain_stride.finish.png import png_bytes
 from plain_stride.render.raster import Stopped, clear_page, grey_page
 
 OUTLINES_SHARE = 0.8
 """Of the time that a page of many lines takes."""
+
+
+def grain_png(ink: str, rings: list[np.ndarray], pixels: tuple[int, int], dpi: float) -> bytes:
+    """A picture of one line, ink on nothing: rings in mm from its upper left corner."""
+    grey, alpha = clear_page([(ink, rings)], pixels, dpi)
+    return png_bytes(grey, alpha, dpi, False)
 
 
 def png_of(art: Art, bw: bool, transparent: bool, progress: Callable[[float], bool] | None = None) -> bytes:

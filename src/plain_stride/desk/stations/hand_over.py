@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Heading, Sentence, Word
@@ -13,6 +14,9 @@ from plain_stride.errors import StrideError
 PIXELS = ("grey on white", "one bit", "on nothing")
 OPTIONS: dict[str, tuple[str, ...]] = {PIXELS[0]: (), PIXELS[1]: ("--bw",), PIXELS[2]: ("--transparent",)}
 
+VECTOR = "grain as outlines"
+GRAINS: dict[str, tuple[str, ...]] = {VECTOR: (), "as pictures": ("--grain", "pixels")}
+
 
 class HandOverNotes(Notes):
     name, key = "Hand over", "H"
@@ -20,6 +24,7 @@ class HandOverNotes(Notes):
     def __init__(self, bench: Bench) -> None:
         super().__init__(bench)
         self._what, self._left_out = Sentence(), Sentence("", colour="faint")
+        self._grain = Choice(tuple(GRAINS), VECTOR, "Grain of textured lines in SVG")
         self._pixels = Choice(PIXELS, PIXELS[0], "Pixels of the PNG")
         self._size = Sentence("", colour="faint")
         svg, png, data = Word("write SVG, lines as curves"), Word("write PNG"), Word("write JSON, lines with widths")
@@ -30,6 +35,7 @@ class HandOverNotes(Notes):
             self._what,
             self._left_out,
             Heading("Vector"),
+            self._grain,
             svg,
             data,
             Heading("Pixels"),
@@ -69,6 +75,8 @@ class HandOverNotes(Notes):
         if drafts:
             words += f" **{drafts} drafts** are no ink yet and are left out: take or refuse them at Pencils."
         self._left_out.say(words)
+        nibs: list[Any] = [row["nib"] for row in rows.values()]
+        self._grain.setVisible(any(nib.get("grain") for nib in nibs))
         w, h = self.bench.job.page.pixels
         self._size.say(f"**{w:,} × {h:,} px** at **{self.bench.job.page.dpi:g} dpi**, the dpi written in.")
 
@@ -89,6 +97,8 @@ class HandOverNotes(Notes):
         self._path = path
         chosen = next(word for word, button in self._pixels.words.items() if button.isChecked())
         options = OPTIONS[chosen] if path.suffix.lower() == ".png" else ()
+        if path.suffix.lower() == ".svg" and not self._grain.isHidden():
+            options = next(GRAINS[word] for word, button in self._grain.words.items() if button.isChecked())
         self._exporter.start("export", str(self.bench.job.path), str(path), *options)
         self._stop.setVisible(True)
         self._done.say(f"{path.name} is being written; you can go on inking.", "faint")

@@ -12,6 +12,7 @@ from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.strip_picture import StripPicture
 from plain_stride.desk.theme import BODY, LABEL, THEME
+from plain_stride.hand.along import lengths_along
 from plain_stride.hand.pull import working_samples
 from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
@@ -239,7 +240,7 @@ def _unrolled(shape: Shape, places: np.ndarray, at: np.ndarray) -> np.ndarray:
 
 def _shares(points: np.ndarray) -> np.ndarray:
     """How far along (0 to 1) each of a line's points lies."""
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    s = lengths_along(points)
     out: np.ndarray = s / max(s[-1], 1e-9)
     return out
 

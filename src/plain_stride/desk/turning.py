@@ -17,6 +17,7 @@ from plain_stride.desk.sheet import SheetView
 from plain_stride.desk.theme import LABEL, THEME, sheet_color
 from plain_stride.desk.trying import Trying
 from plain_stride.desk.view import BoardView
+from plain_stride.hand.along import lengths_along, places_at
 from plain_stride.hand.dividing import divided
 from plain_stride.hand.follow import Guides, distances_to, line_followed
 from plain_stride.hand.liking import (
@@ -132,10 +133,8 @@ class TurnToHand(QObject):
         sheet = self._sheet
         glass, sweep = sheet.glass(), 2.0 * (self.liking.reach or USUAL_REACH_MM)
         cuts = divided(line, sweep / glass)
-        s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
-        self._cuts = [
-            np.array([[np.interp(at + off, s, line[:, k]) for k in (0, 1)] for off in (-0.2, 0.2)]) for at in cuts
-        ]
+        s = lengths_along(line)
+        self._cuts = [places_at(line, s, at + np.array([-0.2, 0.2])) for at in cuts]
         if not self._cuts:
             return ""
         return (

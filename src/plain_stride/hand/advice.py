@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plain_stride.hand.along import lengths_along, places_at
+
 
 @dataclass(frozen=True)
 class Thresholds:
@@ -60,11 +62,11 @@ def hurt(line: PulledLine, at: Thresholds | None = None) -> bool:
 
 def tightest_bend(points: np.ndarray, span: float = 1.5) -> float:
     """The radius (mm) of the tightest bend of a line (n, 2), looked at over a span."""
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    s = lengths_along(points)
     if s[-1] < 3.0 * span:
         return float("inf")
     at = np.arange(0.0, s[-1], span / 3.0)
-    p = np.column_stack([np.interp(at, s, points[:, k]) for k in (0, 1)])
+    p = places_at(points, s, at)
     a, b = p[3:-3] - p[:-6], p[6:] - p[3:-3]
     turn = np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1)))
     return float(span / max(float(turn.max(initial=0.0)), 1e-9))

@@ -3,6 +3,8 @@ least, never in a tight bend, into sections of about the same length."""
 
 import numpy as np
 
+from plain_stride.hand.along import lengths_along, places_at
+
 STEP_MM, BEND_SPAN_MM = 1.0, 4.0
 """Places looked at, and the span over which a bend is measured, on the sheet."""
 LEAST_SHARE = 0.3
@@ -15,7 +17,7 @@ inflection nothing; one section more than are needed as much as one so uneven.""
 def divided(line: np.ndarray, sweep: float) -> np.ndarray:
     """Arc lengths (k,) mm, rising, at which a curve (n, 2) mm is best divided into sections of at most `sweep` mm;
     none where it is no longer than that. The fewest sections that fit, or one more where that spares a bend."""
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    s = lengths_along(line)
     total = float(s[-1])
     if total <= sweep or sweep <= 2.0 * STEP_MM:
         return np.zeros(0)
@@ -53,7 +55,7 @@ def _cheapest(places: np.ndarray, cost: np.ndarray, sweep: float, count: int) ->
 def _bends(line: np.ndarray, s: np.ndarray, places: np.ndarray) -> np.ndarray:
     """How bent (1 / mm) a curve is at places along it; nothing at inflections, where its bend changes sides."""
     half = BEND_SPAN_MM / 2.0
-    a, b, c = (np.column_stack([np.interp(places + off, s, line[:, k]) for k in (0, 1)]) for off in (-half, 0.0, half))
+    a, b, c = (places_at(line, s, places + off) for off in (-half, 0.0, half))
     u, v = b - a, c - b
     turn = np.arctan2(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0], (u * v).sum(axis=1))
     out: np.ndarray = np.abs(turn) / half

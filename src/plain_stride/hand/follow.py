@@ -6,10 +6,14 @@ from functools import cached_property
 
 import numpy as np
 
+from plain_stride.hand.along import evenly, lengths_along
+
 REACH_MM, ALONG_DEG = 3.0, 50.0
 """How far off a pencil line may lie, and how far its direction may differ, to be the one that is meant."""
 LEAST_SHARE = 0.5
 """Of the path's length that must run along a pencil line, else there is nothing to follow."""
+FINE_MM = 0.2
+"""Apart of the places by which a pencil line is looked at."""
 PROBES = 13
 """Places of a path by which lines that it cannot run along are passed over."""
 EASE_MM, EVEN_MM = 2.0, 1.0
@@ -49,7 +53,7 @@ def followed(path: np.ndarray, line: np.ndarray, share: float) -> np.ndarray:
     if share <= 0.0 or len(path) < 5:
         return path
     foot, meant = _near(path, line)
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
+    s = lengths_along(path)
     weight = _eased(meant, s)
     move = (foot - path) * weight[:, None]
     return path + share * _even(move, s)
@@ -76,7 +80,7 @@ def _near(path: np.ndarray, line: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(feet (n, 2) on the line, whether it is meant (n,)): near enough, and going the same way, either way round."""
     from scipy.spatial import cKDTree
 
-    fine = _dense(line)
+    fine = evenly(line, FINE_MM)
     ways = _ways(fine)
     far, k = cKDTree(fine).query(path)
     # The foot of the perpendicular on the line's direction, not the nearest of its points.
@@ -114,12 +118,6 @@ def _even(move: np.ndarray, s: np.ndarray) -> np.ndarray:
         v = np.interp(grid, s, move[:, axis])
         out[:, axis] = np.interp(s, grid, np.convolve(np.pad(v, half, mode="edge"), kernel, mode="valid"))
     return out
-
-
-def _dense(line: np.ndarray) -> np.ndarray:
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
-    at = np.linspace(0.0, s[-1], max(3, int(s[-1] / 0.2) + 1))
-    return np.column_stack([np.interp(at, s, line[:, k]) for k in (0, 1)])
 
 
 def _ways(points: np.ndarray) -> np.ndarray:

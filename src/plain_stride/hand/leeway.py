@@ -9,6 +9,8 @@ import itertools
 
 import numpy as np
 
+from plain_stride.hand.along import lengths_along, places_at
+
 MOST_POINTS, LEAST_POINTS, STEP_MM = 200, 8, 0.1
 """Points in which a stretch is smoothed, and how far they lie apart while there are no more."""
 SHORTEST_MM, LONGEST_SHARE, WAVELENGTHS = 0.2, 1.25, 9
@@ -37,7 +39,7 @@ def calmed(auto: np.ndarray, corners: np.ndarray, room: float) -> np.ndarray:
     for n, (a, b) in enumerate(itertools.pairwise(cuts)):
         if b - a >= LEAST_POINTS:
             piece = auto[a : b + 1]
-            s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(piece, axis=0).T))])
+            s = lengths_along(piece)
             even, move = _stretch(piece, s, room, (n > 0, n < len(cuts) - 2))
             out[a : b + 1] += np.column_stack([np.interp(s, even, move[:, k]) for k in (0, 1)])
     return out
@@ -51,7 +53,7 @@ def _stretch(piece: np.ndarray, s: np.ndarray, room: float, fixed: tuple[bool, b
     none = np.zeros((m, 2))
     if length < SHORTEST_MM:
         return even, none
-    x = np.column_stack([np.interp(even, s, piece[:, k]) for k in (0, 1)])
+    x = places_at(piece, s, even)
     step = length / (m - 1)
     weight = np.ones(m)
     weight[0] = FIRM if fixed[0] else 1.0

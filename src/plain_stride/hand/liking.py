@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plain_stride.hand.along import evenly, lengths_along, places_at
 from plain_stride.hand.follow import REACH_MM
 from plain_stride.hand.pull import Pull, View
 
@@ -18,6 +19,8 @@ BIN_S, MOST_BINS, LEAST_BINS = 0.1, 40, 4
 """A pull beside its line is looked at in bins of a period of the shake, so that the shake cancels; long pulls in
 stretches."""
 LEAST_PULLS = 12
+FINE_MM = 0.05
+"""Apart of the places by which a known line is looked at."""
 AXES_DEG = np.arange(0.0, 180.0, 5.0)
 STRAINS = np.array([0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.8, 1.0])
 """Logarithms of how much more a hand strays across its best direction than along it, that are tried."""
@@ -72,7 +75,7 @@ def beside(pull: Pull, line: np.ndarray) -> Beside | None:
     ends."""
     from scipy.spatial import cKDTree
 
-    fine = _even(line)
+    fine = evenly(line, FINE_MM)
     ways = np.gradient(fine, axis=0)
     ways /= np.maximum(np.hypot(*ways.T), 1e-9)[:, None]
     path, t = pull.samples[:, :2], pull.samples[:, 3]
@@ -141,10 +144,9 @@ def board_for(line: np.ndarray, view: View, liking: Liking) -> View:
 
 def stretch_within(line: np.ndarray, at: np.ndarray, half: float) -> np.ndarray:
     """What of a line (n, 2) lies within `half` mm of its length to either side of its point nearest to a place."""
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    s = lengths_along(line)
     here = s[int(np.hypot(*(line - at).T).argmin())]
-    along = np.linspace(max(0.0, here - half), min(s[-1], here + half), 60)
-    return np.column_stack([np.interp(along, s, line[:, k]) for k in (0, 1)])
+    return places_at(line, s, np.linspace(max(0.0, here - half), min(s[-1], here + half), 60))
 
 
 def _runs(pull: Beside) -> list[tuple[np.ndarray, ...]]:
@@ -219,9 +221,3 @@ def _place(pulls: Sequence[Beside]) -> tuple[float, float] | None:
 def _means(values: np.ndarray, number: np.ndarray) -> np.ndarray:
     out: np.ndarray = np.bincount(number, weights=values) / np.bincount(number)
     return out
-
-
-def _even(line: np.ndarray, step: float = 0.05) -> np.ndarray:
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
-    at = np.linspace(0.0, s[-1], max(3, int(s[-1] / step) + 1))
-    return np.column_stack([np.interp(at, s, line[:, k]) for k in (0, 1)])

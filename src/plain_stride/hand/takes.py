@@ -5,6 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plain_stride.hand.along import evenly
+
 WOBBLE_SPAN_MM, STEP_MM = 6.0, 0.2
 """Wobble is what a line departs from itself smoothed over so much of its length."""
 WOBBLE_UNIT_MM, STRAY_UNIT_MM, FLOW_UNIT = 0.04, 0.10, 1.0
@@ -41,7 +43,7 @@ def ranked(figures: Sequence[TakeFigures]) -> list[int]:
 
 def wobble_of(points: np.ndarray, span: float = WOBBLE_SPAN_MM) -> float:
     """RMS sideways distance (mm) between a line and itself smoothed in arc length over a span."""
-    p = _even(points)
+    p = evenly(points, STEP_MM)
     half = max(1, round(span / STEP_MM / 2.0))
     if len(p) < 2 * half + 3:
         return 0.0
@@ -62,7 +64,7 @@ def straying_of(points: np.ndarray, pencil: np.ndarray) -> float:
     """RMS distance (mm) of a line from a pencil line."""
     from scipy.spatial import cKDTree
 
-    return float(np.sqrt(np.mean(cKDTree(_even(pencil)).query(_even(points))[0] ** 2)))
+    return float(np.sqrt(np.mean(cKDTree(evenly(pencil, STEP_MM)).query(evenly(points, STEP_MM))[0] ** 2)))
 
 
 def spectral_arc_length(samples: np.ndarray, most_hz: float = 10.0, least: float = 0.05) -> float:
@@ -87,9 +89,3 @@ def spectral_arc_length(samples: np.ndarray, most_hz: float = 10.0, least: float
     if len(hz) < 2:
         return 0.0
     return -float(np.hypot(np.diff(hz) / (hz[-1] - hz[0]), np.diff(size)).sum())
-
-
-def _even(points: np.ndarray) -> np.ndarray:
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    at = np.linspace(0.0, s[-1], max(3, round(s[-1] / STEP_MM) + 1))
-    return np.column_stack([np.interp(at, s, points[:, k]) for k in (0, 1)])

@@ -5,6 +5,7 @@ The tooth belongs to the paper: it is a function of the place on the sheet, the 
 
 import numpy as np
 
+from plain_stride.hand.along import lengths_along, places_at
 from plain_stride.lines.fit import sharp_points
 from plain_stride.lines.profile import joined
 
@@ -50,10 +51,10 @@ def tooth(places: np.ndarray) -> np.ndarray:
 
 def _worn(ring: np.ndarray, discs, radius: np.ndarray, grain: float) -> np.ndarray:  # type: ignore[no-untyped-def]
     closed = np.vstack([ring, ring[:1]])
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(closed, axis=0).T))])
+    s = lengths_along(closed)
     even = np.linspace(0.0, s[-1], max(12, int(s[-1] / STEP_MM)), endpoint=False)
     at = joined(even, s[:-1][sharp_points(ring, CORNER_DEG, closed=True)])
-    p = np.column_stack([np.interp(at, s, closed[:, k]) for k in (0, 1)])
+    p = places_at(closed, s, at)
     way = np.roll(p, -2, axis=0) - np.roll(p, 2, axis=0)
     way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
     near = discs.query(p)[1]
@@ -90,10 +91,10 @@ def _specks(middle: np.ndarray, radius: np.ndarray, discs, grain: float) -> list
 
 def _filled(middle: np.ndarray, radius: np.ndarray) -> np.ndarray:
     """Places spread over the line, closer than the cells are."""
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(middle, axis=0).T))])
+    s = lengths_along(middle)
     apart = SPREAD * CELL_MM
     at = np.arange(0.0, s[-1], apart)
-    p = np.column_stack([np.interp(at, s, middle[:, k]) for k in (0, 1)])
+    p = places_at(middle, s, at)
     half = np.interp(at, s, radius)
     rows = int(half.max(initial=0.0) / apart)
     grid = np.arange(-rows, rows + 1) * apart

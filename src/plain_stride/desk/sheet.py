@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QSizePolicy
 
 from plain_stride.desk.bands import band_of, box_region
 from plain_stride.desk.bench import Bench
-from plain_stride.desk.controls import focus_ring
+from plain_stride.desk.controls import focus_ring, tinted
 from plain_stride.desk.held import HeldKeys
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.key_pen import KeyPen
@@ -405,9 +405,15 @@ class SheetView(Painted, SheetEvents):
             painter.drawPolyline(polyline(self.view.to_glass(points)))
         if self.pointer is not None and self.live is None:
             found = self.bench.what_again(self.view.to_board(self.pointer), self.glass())
-            painter.setFont(THEME.font(LABEL, bold=True))
-            painter.setPen(sheet_color("chosen"))
-            painter.drawText(self.pointer + QPointF(14.0, -12.0), PULL_WORDS[found.what])
+            self.paint_word(painter, self.pointer + QPointF(14.0, -12.0), PULL_WORDS[found.what])
+
+    def paint_word(self, painter: QPainter, at: QPointF, words: str) -> None:
+        """A word over the drawing, on a breath of paper so that ink does not run through it."""
+        painter.setFont(THEME.font(LABEL, bold=True))
+        box = painter.fontMetrics().boundingRect(words).translated(at.toPoint()).adjusted(-4, -1, 4, 1)
+        painter.fillRect(box, tinted(sheet_color("paper"), 0.85))
+        painter.setPen(sheet_color("chosen"))
+        painter.drawText(at, words)
 
     def trace(self, painter: QPainter, points: np.ndarray, width: float) -> None:
         painter.setPen(QPen(sheet_color("chosen"), width))

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from plain_stride.desk.shell import Shell
 
 SIZE = (1280, 800)
-REST_S = 1.0
+REST_S, STRAYS_MM = 1.0, 0.4
 """Facts that take some thought are told when nothing has changed for a moment."""
 
 
@@ -108,6 +108,9 @@ def _prepare(shell: "Shell", shot: str) -> None:
         reader.show(LOST)
         shell.sheet.layer.pencils_off = True
     elif shot == "pull":
+        learned: list[bool] = []
+        shell.turning.learn(lambda: learned.append(True))
+        _wait(lambda: bool(learned))
         reader.show("")
         shell.bench.show_on_strip(None)
         shell.sheet.layer.pencils_off = False
@@ -117,6 +120,20 @@ def _prepare(shell: "Shell", shot: str) -> None:
         shell.bench.again = False
         shell.bench.choose([])
         shell.sheet.point(None)
+        shell.say("", False)
+
+
+def _strays_little(shell: "Shell", key: str) -> bool:
+    """Whether a near part's line keeps to a pencil line that was read."""
+    from plain_stride.hand.follow import line_followed
+    from plain_stride.hand.takes import straying_of
+
+    bench = shell.bench
+    row = bench.job.rows["lines"][key]
+    near = any(part.id == row["part"] and part.tier == "near" for part in bench.job.parts())
+    points = bench.shapes[key].flat[0]
+    pencil = line_followed(points, bench.guides) if near else None
+    return pencil is not None and straying_of(points, pencil) < STRAYS_MM
 
 
 def _show_takes(shell: "Shell") -> None:
@@ -129,9 +146,9 @@ def _show_takes(shell: "Shell") -> None:
     from plain_stride.hand.simulated import HANDS, pulled
 
     bench = shell.bench
-    parts = {part.id for part in bench.job.parts() if part.name == "Sleeves"}
-    keys = [key for key in bench.shapes.visible() if bench.job.rows["lines"][key]["part"] in parts]
-    key = max(keys, key=lambda k: bench.shapes[k].length)
+    pulled_lines = [key for key in bench.shapes.visible() if bench.job.rows["lines"][key]["pull"]]
+    by_length = sorted(pulled_lines, key=lambda key: -bench.shapes[key].length)
+    key = next(key for key in by_length if _strays_little(shell, key))
     shape = bench.shapes[key]
     meant = shape.arc.point(np.linspace(0.0, shape.length, 80))
     for seed, hand in enumerate(("average", "shaky", "calm")):

@@ -14,7 +14,7 @@ from plain_stride.desk.bench import Bench
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.sheet import SheetView
-from plain_stride.desk.theme import LABEL, THEME, sheet_color
+from plain_stride.desk.theme import sheet_color
 from plain_stride.desk.trying import Trying
 from plain_stride.desk.view import BoardView
 from plain_stride.hand.along import lengths_along, places_at
@@ -35,7 +35,7 @@ from plain_stride.hand.pull import Pull
 NEWEST, ANEW = 240, 8
 """Pulls that are learned from; how many new ones make it worth learning again."""
 PENS = ("pen", "simulated")
-UNDER_PX, MARGIN_PX, TICK_PX = 60.0, 40.0, 9.0
+UNDER_PX, MARGIN_PX, TICK_PX, WORD_PX = 60.0, 40.0, 9.0, 110.0
 
 
 class TurnToHand(QObject):
@@ -220,11 +220,10 @@ class TurnToHand(QObject):
             painter.setPen(QPen(sheet_color("chosen"), wide, c=Qt.PenCapStyle.RoundCap))
             painter.drawLine(at - way * long * share, at - way * MARGIN_PX * share * 0.3)
             painter.drawLine(at + way * MARGIN_PX * share * 0.3, at + way * long * share)
-        painter.setFont(THEME.font(LABEL, bold=True))
-        words = f"steadiest, {self.liking.axis:.0f}°"
         beside = at + way * long * 0.5 + QPointF(12.0, 4.0)
-        room = self._sheet.width() - painter.fontMetrics().horizontalAdvance(words) - 12.0
-        painter.drawText(QPointF(min(beside.x(), room), beside.y()), words)
+        room = self._sheet.width() - WORD_PX
+        words = f"steadiest, {self.liking.axis:.0f}°"
+        self._sheet.paint_word(painter, QPointF(min(beside.x(), room), beside.y()), words)
 
 
 def _moved_to(view: BoardView, place: tuple[float, float], to: QPointF) -> BoardView:

@@ -72,7 +72,8 @@ class AgainPage(Page):
         rows = [f"take {k + 1}{' · chosen' if keys[k] == row['pull'] else ''} · {_words(figures[k])}" for k in order]
         self._takes.show_rows(rows, self._order.index(str(row["pull"])))
         known = figures[0].straying is not None
-        words = "Ranked by wobble, straying and flow."
+        flow = figures[keys.index(str(row["pull"]))].flow
+        words = f"Ranked by wobble, straying and flow, of which the chosen one's is **{flow:.1f}**."
         if not known:
             why = "no pencil line that was read runs along it" if self.bench.guides.lines else "no pencils are read yet"
             words = f"Ranked by wobble and flow: {why}, so straying cannot count."
@@ -121,8 +122,9 @@ class AgainPage(Page):
 
 
 def _words(figures: TakeFigures) -> str:
-    off = f" · {figures.straying:.2f} mm off" if figures.straying is not None else ""
-    return f"wobble {figures.wobble:.3f} mm{off} · flow {figures.flow:.1f}"
+    if figures.straying is None:
+        return f"wobble {figures.wobble:.3f} mm · flow {figures.flow:.1f}"
+    return f"wobble {figures.wobble:.3f}, off {figures.straying:.2f} mm"
 
 
 def _same(value: float) -> float:

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QInputDialog, QMessageBox
 from shiboken6 import isValid
 
 from plain_stride.desk.about import About
+from plain_stride.desk.advice_sheet import AdviceSheet
 from plain_stride.desk.compare import Compare
 from plain_stride.desk.drops import lay_file
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
@@ -64,6 +65,10 @@ class Asks:
 
     def show_keys(self) -> None:
         KeySheet(self._shell, self._shell.uses, KEYS, self._shell.keys_changed).exec()
+
+    def show_advice(self) -> None:
+        shell = self._shell
+        AdviceSheet(shell, shell.bench.thresholds, shell.use_thresholds).exec()
 
     def show_about(self) -> None:
         About(self._shell).exec()

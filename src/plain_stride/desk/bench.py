@@ -17,6 +17,7 @@ from plain_stride.desk.strip_picture import StripPicture
 from plain_stride.desk.trying import Trying
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import BRIDGE_MM
+from plain_stride.hand.advice import Thresholds
 from plain_stride.hand.follow import Guides, line_followed
 from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again, what_again
 from plain_stride.hand.nib import SCREEN, Nib, Steadying
@@ -99,6 +100,7 @@ class Bench(QObject):
         self.drawing_cover = ""
         self.again = False
         self.glass = 1.0
+        self.thresholds = Thresholds()
         self.follow_share = 0.0
         self.guides = Guides()
         self.tried: np.ndarray | None = None

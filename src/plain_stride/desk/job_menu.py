@@ -98,6 +98,7 @@ def _add_hands(shell: "Shell", menu: QMenu) -> None:
     for how, words in (("trim", "takes away back to the nearest crossings"), ("cut", "cuts the line: both halves stay"),
                        ("whole", "takes the whole line away")):  # fmt: skip
         _checked(rub.addAction(words, partial(shell.use_rub, how)), shell.sheet.rub_how == how)
+    menu.addAction("When a pull is advised on…", shell.asks.show_advice)
     rest = menu.addMenu("A word about breaks")
     for minutes in MINUTES:
         words = f"after {minutes} minutes of pulling" if minutes else "never"

@@ -163,9 +163,9 @@ class SheetView(Painted, SheetEvents):
         if self.live is not None:
             return
         self._fitted = fitted
+        self.bench.lies_at(view.scale / self.glass_px_per_mm)
         if view != self.view:
             self.view = view
-            self.bench.lies_at(self.glass())
             self.redraw()
             self._paint_then()
             self.view_changed.emit()

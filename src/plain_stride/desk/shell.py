@@ -28,6 +28,7 @@ from PySide6.QtWidgets import (
 )
 
 from plain_stride.board.page import Page
+from plain_stride.desk.advice_sheet import keep_thresholds, kept_thresholds
 from plain_stride.desk.application import Application
 from plain_stride.desk.arms_length import ArmsLength
 from plain_stride.desk.asks import Asks
@@ -62,6 +63,7 @@ from plain_stride.desk.tools.base import SheetTool
 from plain_stride.desk.turning import TurnToHand
 from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
+from plain_stride.hand.advice import Thresholds
 from plain_stride.job.board_facts import frame_under, frames_of
 from plain_stride.job.job import new_job
 
@@ -242,6 +244,7 @@ class Shell(QWidget):
         bench.saving.connect(self._show_saving)
         bench.take(unsteadied=frozenset(str(self.settings.get("unsteadied", "")).split()))
         bench.in_hand_changed.connect(self._remember_hand)
+        bench.thresholds = kept_thresholds(self.settings)
         bench.keeper.failed.connect(self.stride.show_unsaved)
         self.stride.show_job(bench.job.name)
         self._show_saving(0)
@@ -462,6 +465,12 @@ class Shell(QWidget):
         roles = " ".join(sorted(self.bench.in_hand.unsteadied))
         if roles != str(self.settings.get("unsteadied", "")):
             self.settings.put("unsteadied", roles)
+
+    def use_thresholds(self, at: Thresholds) -> None:
+        """Advice on pulls is given from other figures on."""
+        self.bench.thresholds = at
+        keep_thresholds(self.settings, at)
+        self.bench.refreshing.wake()
 
     def use_cautions(self, minutes: int) -> None:
         """How often a word about breaks is said, 0 for never."""

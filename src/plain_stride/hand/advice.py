@@ -12,7 +12,7 @@ class Thresholds:
     """shake: mm RMS on the glass taken out, from which a hand was shaky; helped: mm RMS from which its going is worth
     a word, where it is more than the shape was moved; slow: mm/s on the glass below which it was
     slow; flat: mm by which steadying moved the shape in a bend of less than `tight` mm radius; long: mm on the glass
-    beyond which a pull leaves the reach of the wrist."""
+    beyond which a pull leaves the reach of the wrist; missed: mm on the glass by which a pull ends beside its pencils."""
 
     shake: float = 0.10
     helped: float = 0.02
@@ -20,12 +20,14 @@ class Thresholds:
     flat: float = 0.04
     tight: float = 6.0
     long: float = 160.0
+    missed: float = 0.6
 
 
 @dataclass(frozen=True)
 class PulledLine:
     """What is known of a line: shake and move of its shape, mm; length, mm; seconds; the tightest bend's radius, mm;
-    glass: mm on the glass for one mm of the sheet."""
+    glass: mm on the glass for one mm of the sheet; missed: mm by which it ends beside the pencil line it follows, None
+    where none is known."""
 
     shake: float
     moved: float
@@ -33,6 +35,7 @@ class PulledLine:
     seconds: float
     tightest: float
     glass: float
+    missed: float | None = None
 
 
 def advice_on(line: PulledLine, at: Thresholds | None = None) -> list[str]:
@@ -49,6 +52,10 @@ def advice_on(line: PulledLine, at: Thresholds | None = None) -> list[str]:
                    " or steady it less in bends.")  # fmt: skip
     elif line.shake > at.helped and line.moved < line.shake:
         out.append("Steadying helped.")
+    missed = (line.missed or 0.0) * line.glass
+    if missed > at.missed:
+        out.append(f"Its end misses the pencils by **{missed:.1f} mm** on the tablet: a smaller reach hits it, with the"
+                   " board reduced or the line in sections.")  # fmt: skip
     if length > at.long:
         out.append(f"**{length:.0f} mm** on the tablet is beyond the wrist: reduce the board, or pull it in sections.")
     return out

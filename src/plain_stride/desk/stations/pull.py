@@ -270,7 +270,7 @@ def _line_words(bench: Bench, key: str | None) -> str:
     if report["tremor_removed"] is None:
         return f"It came without a pull, **{report['length']:.1f} mm** long. {widths}."
     follow = f" It follows the pencils by **{row['follow']['share']:.0%}**." if row["follow"] else ""
-    told = advice_on(_pulled_line(bench, key))
+    told = advice_on(_pulled_line(bench, key), bench.thresholds)
     return (
         f"Shake **{report['tremor_removed']:.3f} mm** taken out; the shape moved at most "
         f"**{report['shape_moved']:.3f} mm**. {widths}.{follow} {' '.join(told)}".rstrip()
@@ -289,7 +289,7 @@ def _may_ease(bench: Bench, key: str | None) -> bool:
     """Whether a line was flattened in a tight bend and is not steadied less there yet."""
     row: Any = bench.job.rows["lines"].get(key) if key is not None else None
     pulled = row is not None and row["pull"] is not None and row["school"] == "after" and not row["less_in_bends"]
-    return bool(pulled and hurt(_pulled_line(bench, str(key))))
+    return bool(pulled and hurt(_pulled_line(bench, str(key)), bench.thresholds))
 
 
 def _effect_words(school: str, leeway: float | None) -> str:

@@ -99,3 +99,12 @@ def test_a_long_pencil_line_is_marked_where_it_is_best_divided(window):
     assert window.ink_at((60, 40.8)) > 60
     window.let_go(KEY.Key_T)
     assert window.ink_at((60, 40.8)) < 30 and not window.shell.turning._cuts
+
+
+def test_an_end_beside_its_pencils_is_told(window):
+    window.bench.guides = Guides([PENCIL])
+    hand = page(window, "Hand")
+    window.pull((20, 40), (60, 40), (98, 41.6))
+    assert "misses the pencils" in hand._line.text()
+    window.pull((20, 40), (60, 40.2), (98, 40.1))
+    assert "misses the pencils" not in hand._line.text()

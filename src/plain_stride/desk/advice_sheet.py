@@ -20,6 +20,7 @@ ASKED = {
     "helped": ("Steadying helped, from so much shake", "mm"),
     "flat": ("Flat in a bend, moved by more than", "mm"),
     "tight": ("A bend is tight, below a radius of", "mm"),
+    "missed": ("Its end misses the pencils by more than", "mm"),
     "long": ("Beyond the wrist, longer on the tablet than", "mm"),
 }
 

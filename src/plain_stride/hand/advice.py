@@ -12,7 +12,8 @@ class Thresholds:
     """shake: mm RMS on the glass taken out, from which a hand was shaky; helped: mm RMS from which its going is worth
     a word, where it is more than the shape was moved; slow: mm/s on the glass below which it was
     slow; flat: mm by which steadying moved the shape in a bend of less than `tight` mm radius; long: mm on the glass
-    beyond which a pull leaves the reach of the wrist; missed: mm on the glass by which a pull ends beside its pencils."""
+    beyond which a pull leaves the reach of the wrist; missed: mm on the glass by which it ends beside
+    its pencils."""
 
     shake: float = 0.10
     helped: float = 0.02

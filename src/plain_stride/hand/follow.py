@@ -12,8 +12,8 @@ REACH_MM, ALONG_DEG = 3.0, 50.0
 """How far off a pencil line may lie, and how far its direction may differ, to be the one that is meant."""
 LEAST_SHARE = 0.5
 """Of the path's length that must run along a pencil line, else there is nothing to follow."""
-FINE_MM = 0.2
-"""Apart of the places by which a pencil line is looked at."""
+FINE_MM, ALONG_MM = 0.2, 0.4
+"""Apart of the places by which a pencil line is looked at, and a path that may run along it."""
 PROBES = 13
 """Places of a path by which lines that it cannot run along are passed over."""
 EASE_MM, EVEN_MM = 2.0, 1.0
@@ -37,6 +37,7 @@ class Guides:
 
 def line_followed(path: np.ndarray, guides: Guides) -> np.ndarray | None:
     """The line that a path (n, 2) mm runs along for most of its length; None where it runs along none."""
+    path = evenly(path, ALONG_MM)
     low, high = path.min(axis=0) - REACH_MM, path.max(axis=0) + REACH_MM
     boxes = guides.boxes
     near = np.flatnonzero((boxes[:, 2:] >= low).all(axis=1) & (boxes[:, :2] <= high).all(axis=1))

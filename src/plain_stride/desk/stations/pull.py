@@ -22,6 +22,7 @@ from plain_stride.desk.theme import THEME
 from plain_stride.desk.turning import TurnToHand
 from plain_stride.hand.advice import PulledLine, advice_on, hurt, tightest_bend
 from plain_stride.hand.effect import circle_shrinks
+from plain_stride.hand.follow import distances_to, line_followed
 from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
 from plain_stride.lines.centre import Centre
@@ -281,8 +282,17 @@ def _pulled_line(bench: Bench, key: str) -> PulledLine:
     """What is known of a line that has a pull."""
     report = line_report(bench.job, bench.shapes, key)
     pull = bench.job.pull(str(bench.job.rows["lines"][key]["pull"]))
-    seconds, bend = report["duration"] or 0.0, tightest_bend(bench.shapes[key].flat[0])
-    return PulledLine(report["tremor_removed"], report["shape_moved"], report["length"], seconds, bend, pull.view.scale)
+    points = bench.shapes[key].flat[0]
+    pencil = line_followed(points, bench.guides)
+    return PulledLine(
+        report["tremor_removed"],
+        report["shape_moved"],
+        report["length"],
+        report["duration"] or 0.0,
+        tightest_bend(points),
+        pull.view.scale,
+        float(distances_to(pencil, points[-1:])[0]) if pencil is not None else None,
+    )
 
 
 def _may_ease(bench: Bench, key: str | None) -> bool:

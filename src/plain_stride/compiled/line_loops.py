@@ -8,6 +8,8 @@ import math
 import numpy as np
 
 NEAR = 6
+LOOKS = 3
+"""How often the longest piece that fits is looked for more closely."""
 
 
 def nearer(curve: np.ndarray, q: np.ndarray, u: np.ndarray) -> np.ndarray:
@@ -268,7 +270,7 @@ def greedy(
                 ends[many] = end
                 many += 1
         found, best, fail = False, start + 1, last + 1
-        for attempt in range(2):
+        for attempt in range(LOOKS):
             for k in range(many - 1, -1, -1):
                 end = ends[k]
                 if error_of(p, s, t, start, end, samples, rounds, trial) <= tolerance and (
@@ -281,7 +283,7 @@ def greedy(
                 if ends[k] > best:
                     fail = ends[k]
                     break
-            if best >= last or fail - best <= 1 or attempt == 1:
+            if best >= last or fail - best <= 1 or attempt == LOOKS - 1:
                 break
             low, high = best + 1, min(fail - 1, last)
             many = 0

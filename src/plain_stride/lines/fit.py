@@ -4,6 +4,7 @@ import itertools
 
 import numpy as np
 
+from plain_stride.compiled.line_loops import LOOKS
 from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import nearer, point, straight
 from plain_stride.lines.refine import refined
@@ -99,7 +100,7 @@ def _longest(
     last = min(len(p) - 1, max(start + 1, int(np.searchsorted(s, s[start] + longest, side="right")) - 1))
     ends = np.unique(np.clip(start + np.round(guess * _LADDER).astype(int), start + 2, last))
     best, best_end, fail = None, start + 1, last + 1
-    for _ in range(2):
+    for _ in range(LOOKS):
         if len(ends):
             fits, errors = _try(p, s, t, start, ends)
             good = np.flatnonzero(errors <= tolerance)

@@ -7,8 +7,10 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from plain_stride.desk.player import on_glass
 from plain_stride.job.job import opened
 from plain_stride.pencils.scanner import SOFT, scan
+from tests.conftest import samples_along
 from tests.desk.test_window import press, said
 
 KEY = Qt.Key
@@ -217,3 +219,23 @@ def test_a_bend_that_steadying_flattened_is_offered_less_in_bends(window):
     assert window.bench.nib.steadying.less_in_bends
     key = window.pull((20, 60), (90, 60))
     assert window.lines()[key]["less_in_bends"] == 1
+
+
+def test_the_swell_limit_is_lifted_for_a_nib_and_laid_again(window):
+    """A broad nib, whose pressure jumps from light to firm in the middle of a slow pull."""
+    window.bench.take(nib="9")
+    press_page = page(window, "Press")
+    slopes = []
+    for word in ("none", "0.35 mm for each mm"):
+        press_page._limit.chosen.emit(word)
+        window.settle()
+        samples = samples_along([(10, 30), (50, 30)], 1.0, 200)
+        samples[:, 2] = np.where(samples[:, 0] < 30.0, 0.05, 1.0)
+        before = set(window.lines())
+        window.pen.play(on_glass(samples, window.sheet.view.to_glass))
+        window.settle()
+        (key,) = set(window.lines()) - before
+        body = window.bench.shapes[key].body
+        slopes.append(float(np.abs(np.diff(body.full) / np.diff(body.s)).max()))
+        assert press_page._limit.words[word].isChecked()
+    assert slopes[0] > 0.5 and slopes[1] <= 0.35 + 1e-6

@@ -106,7 +106,7 @@ class LivePull:
         width = self.nib.width(rows[:, 2])
         way = np.diff(rows[:, :2], axis=0)
         s = np.append(0.0, np.cumsum(np.hypot(way[:, 0], way[:, 1])))
-        width = limit_slope(width, s) * self.view.scale
+        width = (limit_slope(width, s) if self.nib.limited else width) * self.view.scale
         at, hidden = self.view.to_glass(rows[:, :2]), self._hidden(rows[:, :2])
         if len(at) == 1:
             return np.array([[*at[0], at[0, 0] + 0.01, at[0, 1], width[0], hidden[0]]])

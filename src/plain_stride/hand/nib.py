@@ -42,7 +42,8 @@ class Steadying:
 class Nib:
     """lightest, heaviest: full widths in mm at pressure 0 and 1; response: what pressure becomes between them; group:
     a word that nibs share which one key steps through, '' for none; grain: mm of the paper's tooth in its edge, 0 for
-    a crisp one; held: what its mm are mm of, the paper's or the screen's."""
+    a crisp one; held: what its mm are mm of, the paper's or the screen's;
+    limited: whether its width may change no faster than the swell limit."""
 
     name: str
     lightest: float
@@ -54,6 +55,7 @@ class Nib:
     group: str = ""
     grain: float = 0.0
     held: str = PAPER
+    limited: bool = True
 
     def __post_init__(self) -> None:
         if not THINNEST_MM <= self.lightest <= self.heaviest <= WIDEST_MM:
@@ -109,6 +111,7 @@ def nib_from_row(row: dict[str, Any]) -> Nib:
             str(row.get("group", "")),
             float(row.get("grain", 0.0)),
             str(row.get("held", PAPER)),
+            bool(row.get("limited", True)),
         )
     except (KeyError, TypeError, ValueError):
         raise NibError("a nib lacks its name, widths, ends or steadying") from None

@@ -112,11 +112,12 @@ def nib(
     grain: float | None = None,
     held: str | None = None,
     less_in_bends: bool | None = None,
+    limited: bool | None = None,
 ) -> None:
     """Alters a nib: its name and group, widths and the length of its ends in mm, kind of ends, school of steadying,
     leeway (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is), grain of its edge
     in mm (0: crisp), what its mm are mm of (paper or screen),
-    whether tight bends are steadied more lightly."""
+    whether tight bends are steadied more lightly, whether its width changes no faster than the swell limit."""
     if name is not None and (not isinstance(name, str) or not name.strip() or len(name) > 40):
         raise JobError("a nib's name is a text of 1 to 40 letters")
     if group is not None and (not isinstance(group, str) or len(group) > 40):
@@ -126,6 +127,8 @@ def nib(
     widths = {"lightest": lightest, "heaviest": heaviest, "end_mm": end_mm, "grain": grain}
     given: dict[str, Any] = {k: number(v, WHAT[k]) for k, v in widths.items() if v is not None}
     given |= {k: v for k, v in {"name": name, "ends": ends, "held": held}.items() if v is not None}
+    if limited is not None:
+        given["limited"] = bool(flag(limited, "limited"))
     if group is not None:
         given["group"] = group.strip()
     if response != "keep":

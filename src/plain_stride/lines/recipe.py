@@ -160,7 +160,7 @@ def shape_of(recipe: Recipe) -> Shape:
     arc = Arc(curve)
     s, own = _own_parameter(recipe, arc, own0, own1)
     body = _edited(_planned(_hand(recipe, arc, s, own), recipe), recipe, s, own)
-    if recipe.given is None:
+    if recipe.given is None and recipe.nib.limited:
         body = limited(body)
     widths = body if closed else _ended(body, recipe)
     kinds = (recipe.ends[0].kind, recipe.ends[1].kind)
@@ -226,7 +226,8 @@ def _hand(recipe: Recipe, arc: Arc, s: np.ndarray, own: np.ndarray) -> Widths:
     pressure = np.interp(own, recipe.centre.own, recipe.centre.pressure)
     nib = recipe.nib
     half = nib.width(np.interp(grid, rising, pressure)) / 2.0
-    return limited(Widths(grid, half, half))
+    widths = Widths(grid, half, half)
+    return limited(widths) if nib.limited else widths
 
 
 def _given(given: Widths, arc: Arc, s: np.ndarray, own: np.ndarray) -> Widths:

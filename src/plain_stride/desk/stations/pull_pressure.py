@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 
 from plain_stride.desk.bench import Bench
-from plain_stride.desk.controls import Heading, Sentence, Word
+from plain_stride.desk.controls import Choice, Heading, Sentence, Word
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.json_files import given, taken
 from plain_stride.desk.response_curve import ResponseCurve
@@ -12,10 +12,13 @@ from plain_stride.desk.stations.base import Page
 from plain_stride.desk.tools.marks import MarksTool
 from plain_stride.errors import StrideError
 from plain_stride.hand.response import Response, calibrated, hand_range, response_from_json, response_json
+from plain_stride.lines.profile import SWELL_LIMIT
 
 ROWS = ("light", "easy", "firm")
 ASKED = {"light": "hardly at all, as for a hair", "easy": "as you would all day", "firm": "as firmly as you ever draw"}
 ENOUGH = 12
+LIMITED, FREE = f"{SWELL_LIMIT:g} mm for each mm", "none"
+"""A faster change of width is a blob (common practice): an inker who wants blobs lifts the limit."""
 
 
 class PressurePage(Page):
@@ -31,6 +34,11 @@ class PressurePage(Page):
         self._fault = Sentence("", colour="red")
         self.add(Heading("Response of the nib in hand"), self._curve, self._says)
         self.add_verbs(self._plain, self._all)
+        self._limit = Choice((LIMITED, FREE), LIMITED, "Swell limit")
+        self.add(Heading("Swell limit"), self._limit)
+        self._limit.chosen.connect(
+            lambda word: self.bench.make("nib", key=self.bench.in_hand.nib, limited=word == LIMITED)
+        )
         self.add(Heading("Your hand"), self._asks, self._begin, self._next, self._range, self._fit, self._fault)
         self.add(Heading("Keep it"))
         self.add_verbs(give, take)
@@ -52,6 +60,7 @@ class PressurePage(Page):
             " points; press the curve for a new one, twice on a point to take it away."
         )
         self._plain.setVisible(not nib.response.plain)
+        self._limit.show_chosen(LIMITED if nib.limited else FREE)
         counts = [len(self._marks[row]) for row in ROWS]
         self._next.setVisible(bool(self._row))
         self._begin.setVisible(not self._row)

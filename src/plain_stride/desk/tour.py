@@ -116,7 +116,7 @@ def _prepare(shell: "Shell", shot: str) -> None:
         shell.sheet.layer.pencils_off = False
     elif shot == "pull-again":
         _show_takes(shell)
-    elif shot == "pull-nib":
+    elif shot in ("pull-nib", "pull-evening"):
         shell.bench.again = False
         shell.bench.choose([])
         shell.sheet.point(None)
@@ -158,6 +158,29 @@ def _show_takes(shell: "Shell") -> None:
     shell.sheet.point(QPointF(*shell.sheet.view.to_glass(meant[:1])[0]))
 
 
+def _calibrate(shell: "Shell") -> None:
+    """Three rows of marks by a simulated pen, light, easy and firm, and the curve fitted to them."""
+    import numpy as np
+
+    from plain_stride.desk.controls import Word
+    from plain_stride.desk.player import PenPlayer, on_glass
+
+    def press(words: str) -> None:
+        next(word for word in shell.findChildren(Word) if word.text() == words and word.isVisible()).click()
+
+    press("calibrate with marks…")
+    pen, rng = PenPlayer(shell.sheet), np.random.default_rng(1)
+    for row, level in enumerate((0.16, 0.42, 0.78)):
+        for k in range(12):
+            u = np.linspace(0.0, 1.0, 24)
+            pressed = level * (1.0 + 0.12 * rng.normal()) * np.minimum(1.0, 6.0 * np.minimum(u, 1.0 - u))
+            mark = np.column_stack([20.0 + 8 * k + 2 * u, 20.0 + 14 * row + 9 * u, np.clip(pressed, 0.0, 1.0), 0.3 * u,
+                                    np.full(24, np.nan)])  # fmt: skip
+            pen.play(on_glass(mark, shell.sheet.view.to_glass))
+    press("that is my hand")
+    press("fit the curve to them")
+
+
 def _wait(until: Callable[[], bool]) -> None:
     from PySide6.QtCore import QCoreApplication
 
@@ -188,6 +211,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
         if page:
             shell.stations[station].show_page(page)  # type: ignore[attr-defined]
         shell.sheet.fit()
+        if name == "pull-pressure":
+            _calibrate(shell)
         _save(shell, shell, folder / f"{name}.png")
     _more_pictures(shell, folder)
     shell.close()

@@ -111,6 +111,7 @@ class PressurePage(Page):
         else:
             self._row = ""
             self.tool_wanted.emit(None)
+            self.bench.said.emit("Your marks are measured, and shown on the curve.", False)
         self.refresh()
 
     def _calibrate(self) -> None:
@@ -123,6 +124,7 @@ class PressurePage(Page):
         self._row = ""
         self.tool_wanted.emit(None)
         self._set(response)
+        self.bench.said.emit(f"The curve of nib **{self.bench.in_hand.nib}** is fitted to your marks.", False)
 
     def _set(self, response: Response) -> None:
         row = None if response.plain else response.as_row()

@@ -21,7 +21,7 @@ from plain_stride.hand.nib import Steadying
 from plain_stride.hand.simulated import HANDS, PACES
 from plain_stride.hand.solve import penalty_for, steady_solve
 
-PICTURE = Path(__file__).parent.parent / "docs" / "steadying.png"
+PICTURE = Path(__file__).parent.parent / "docs" / "screenshots" / "steadying.png"
 FONT = Path(__file__).parent.parent / "src/plain_stride/desk/fonts/Rosario_400Regular.ttf"
 LOSSES = {"careful": 0.12, "normal": 0.25, "fast": 0.8}
 """mm of shape lost at the right edge of each part of the picture."""
@@ -40,7 +40,7 @@ def main() -> None:
             if behind:
                 told(f"{pace}: ours ahead of {name} at equal loss, least", min(behind), 0.0, "least", "%")
     picture(curves).save(PICTURE)
-    print(f"    the curves are in docs/{PICTURE.name}")
+    print(f"    the curves are in docs/screenshots/{PICTURE.name}")
 
 
 def removed_at(curve: Curve, loss: float) -> float | None:

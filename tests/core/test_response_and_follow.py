@@ -288,7 +288,8 @@ def test_less_in_bends_moves_a_tight_bend_less_and_leaves_straights_alone(radius
         still = [pulled(way, replace(HANDS["average"], tremor=0.0), "fast", s) for s in range(6)]
         steadied = [steady(p, Steadying(less_in_bends=less)) for p in still]
         moved.append(np.mean([sideways(s.path - s.raw, s.raw, s.corners).max() for s in steadied]))
-    assert moved[1] < 0.95 * moved[0]
-    straight = pulled(np.array([[0.0, 0.0], [60.0, 0.0]]), HANDS["average"], "normal", 1)
-    both = [steady(straight, Steadying(less_in_bends=less)).path for less in (False, True)]
-    assert np.abs(both[0] - both[1]).max() < 0.12
+    assert moved[1] < 0.92 * moved[0]
+    for seed in range(6):
+        straight = pulled(np.array([[0.0, 0.0], [60.0, 0.0]]), HANDS["average"], "normal", seed)
+        both = [steady(straight, Steadying(less_in_bends=less)).path for less in (False, True)]
+        assert np.abs(both[0] - both[1]).max() < 0.03

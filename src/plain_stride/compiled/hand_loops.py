@@ -115,7 +115,7 @@ def kinked(
 
 
 def blur(v: np.ndarray, sigma: float) -> np.ndarray:
-    """Twin of `hand.steady._blur`."""
+    """Twin of `hand.along.blurred`."""
     n, half = len(v), max(1, round(3 * sigma))
     weights = np.exp(-0.5 * (np.arange(-half, half + 1) / max(sigma, 1e-9)) ** 2)
     weights /= weights.sum()

@@ -23,7 +23,12 @@ def _stroke(points: bytes, widths: bytes) -> QPainterPath:
 
 def worn_stroke(points: np.ndarray, widths: np.ndarray, grain: float, scale: float) -> QPainterPath:
     """The outline, in pixels, of a stroke in mm with so many mm of grain in its edge, at `scale` pixels a mm."""
-    nibs = _nibs(points, widths)
+    return _worn_stroke(points.tobytes(), np.ascontiguousarray(widths, float).tobytes(), grain, scale)
+
+
+@lru_cache(maxsize=32)
+def _worn_stroke(points: bytes, widths: bytes, grain: float, scale: float) -> QPainterPath:
+    nibs = _nibs(np.frombuffer(points).reshape(-1, 2), np.frombuffer(widths))
     rings = textured([round_strip(nibs)], nibs.middle, nibs.radius, grain)
     return path_of([ring * scale for ring in rings])
 

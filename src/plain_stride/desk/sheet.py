@@ -504,23 +504,23 @@ class SheetView(Painted, SheetEvents):
         if self._behind:
             self._catch_up()
         live, self.live = self.live, None
-        self._tell_even_pen(live)
-        view = self.lay()
+        samples, view = live.samples(), self.lay()
+        self._tell_even_pen(live.device, samples[:, 2])
         self._lifted.append(live)
         if self.layer.busy:
             self._go_on_painting()
         if self.rehearsing:
-            self._tell_rehearsal(live)
+            self._tell_rehearsal(samples)
             self._laid(live, None)
         elif self.bench.drawing_cover:
-            self.bench.lay_cover(live.samples(), view)
+            self.bench.lay_cover(samples, view)
             self._laid(live, None)
         elif self._again.what:
             found, self._again = self._again, Again(NONE)
             self.bench.again = False
-            self.bench.lay_again(found, live.samples(), view, live.device, live.clock, partial(self._laid, live))
+            self.bench.lay_again(found, samples, view, live.device, live.clock, partial(self._laid, live))
         else:
-            self.bench.lay_pull(live.samples(), view, live.device, live.clock, partial(self._laid, live))
+            self.bench.lay_pull(samples, view, live.device, live.clock, partial(self._laid, live))
         self.point(at)
         self.bench.live_width.emit(None)
         self.pulling.emit(False)
@@ -533,19 +533,17 @@ class SheetView(Painted, SheetEvents):
         if not (-bleed <= x <= w + bleed and -bleed <= y <= h + bleed):
             self.bench.said.emit("This pull begins off the board: what lies there is not printed.", False)
 
-    def _tell_even_pen(self, live: LivePull) -> None:
+    def _tell_even_pen(self, device: str, pressure: np.ndarray) -> None:
         """Once: that a pen sends the same pressure whatever the hand does."""
-        if live.device == "pen" and len(live.rows) >= EVEN_SAMPLES:
-            pressure = np.array(live.rows)[:, 2]
+        if device == "pen" and len(pressure) >= EVEN_SAMPLES:
             self._even_pulls = self._even_pulls + 1 if np.ptp(pressure) == 0.0 else 0
             if self._even_pulls == EVEN_PULLS:
                 self.bench.said.emit(
                     f"This pen sends one pressure all along, **{pressure[0]:.0%}**: lines come out even. Weight them"
                     " with the plan, or swell them by hand.", False)  # fmt: skip
 
-    def _tell_rehearsal(self, live: LivePull) -> None:
+    def _tell_rehearsal(self, samples: np.ndarray) -> None:
         """The figures of a pull that is not kept."""
-        samples = live.samples()
         steadied = steady(samples, self.bench.pulling_nib.steadying, self.glass())
         length = float(np.hypot(*np.diff(steadied.path, axis=0).T).sum())
         seconds = max(float(samples[-1, 3]), 1e-3)

@@ -92,7 +92,7 @@ class SheetEvents(QWidget):
         """A pen that cannot tell its pressure draws as a mouse does, with the middle of the nib."""
         device = event.pointingDevice()
         tells = device is None or device.hasCapability(QInputDevice.Capability.Pressure)
-        return event.pressure() if tells else self._mouse_pressure()
+        return event.pressure() if tells else self.bench.nib_now.middle_pressure
 
     def _rub(self, kind: QEvent.Type, at: QPointF) -> None:
         """The eraser end: a touch trims the stretch under it, a stroke shaves the line, up is lighter."""
@@ -148,7 +148,7 @@ class SheetEvents(QWidget):
             return
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         if event.button() == Qt.MouseButton.LeftButton:
-            self._down(event.position(), self._mouse_pressure(), _stamp(event), math.nan, "mouse")
+            self._down(event.position(), self.bench.nib_now.middle_pressure, _stamp(event), math.nan, "mouse")
         elif event.button() == Qt.MouseButton.RightButton:
             self._chooses = event.position()
         elif event.button() == Qt.MouseButton.MiddleButton:
@@ -163,7 +163,7 @@ class SheetEvents(QWidget):
         if event.buttons() & Qt.MouseButton.RightButton and self._chooses is not None:
             self._draw_round(event)
             return
-        self._move(event.position(), self._mouse_pressure(), _stamp(event), math.nan)
+        self._move(event.position(), self.bench.nib_now.middle_pressure, _stamp(event), math.nan)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._from_pen(event):
@@ -202,11 +202,6 @@ class SheetEvents(QWidget):
         device = event.pointingDevice()
         kinds = (QInputDevice.DeviceType.Stylus, QInputDevice.DeviceType.TouchScreen)
         return isinstance(device, QPointingDevice) and device.type() in kinds
-
-    def _mouse_pressure(self) -> float:
-        nib = self.bench.nib_now
-        span = nib.heaviest - nib.lightest
-        return nib.response.pressure_for((nib.middle - nib.lightest) / span) if span > 0 else 0.5
 
 
 def _more(event: QMouseEvent) -> bool:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import asdict, replace
 
 import numpy as np
-from PySide6.QtCore import QObject, QPointF, Qt, Signal
+from PySide6.QtCore import QObject, QPointF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from plain_stride.desk.bench import Bench
@@ -17,9 +17,9 @@ from plain_stride.desk.sheet import SheetView
 from plain_stride.desk.theme import sheet_color
 from plain_stride.desk.trying import Trying
 from plain_stride.desk.view import BoardView
-from plain_stride.hand.along import lengths_along, places_at
+from plain_stride.hand.along import feet_on, lengths_along, places_at
 from plain_stride.hand.dividing import divided
-from plain_stride.hand.follow import Guides, distances_to, line_followed
+from plain_stride.hand.follow import Guides, line_followed
 from plain_stride.hand.liking import (
     LEAST_PULLS,
     USUAL_REACH_MM,
@@ -39,9 +39,7 @@ UNDER_PX, MARGIN_PX, TICK_PX, WORD_PX = 60.0, 40.0, 9.0, 110.0
 
 
 class TurnToHand(QObject):
-    """learned: what the hand likes is known anew, or is being learned."""
-
-    learned = Signal()
+    """What is known of the hand is in `liking`; the notes beside the sheet tell it by `words`."""
 
     def __init__(self, bench: Bench, sheet: SheetView, settings: Settings) -> None:
         super().__init__(sheet)
@@ -74,18 +72,18 @@ class TurnToHand(QObject):
         """Learns from pulls that came since, where there are enough new ones; `then` is done when all is known."""
         guides, job = self._bench.guides, self._bench.job
         keys = [str(row["pull"]) for row in job.rows["lines"].values() if row["pull"]]
-        pulls = [(key, job.pull(key)) for key in keys[-NEWEST:]]
-        known = self._known if self._looked_at[0] is guides else {}
         anew = self._looked_at[0] is not guides or len(keys) // ANEW != self._looked_at[1]
         if self._busy or (guides.lines and anew):
             self._then = then
         elif then is not None:
             then()
         if guides.lines and anew:
+            known = self._known if self._looked_at[0] is guides else {}
+            pulls = [(key, job.pull(key)) for key in keys[-NEWEST:]]
             self._looked_at, self._busy = (guides, len(keys) // ANEW), True
             rest = self._pen_is_up.wait
             self._thread.ask(lambda: _studied(pulls, guides, known, rest))
-            self.learned.emit()
+            self._bench.refreshing.wake()
 
     def _learned(self, found: tuple[dict[str, Beside | None], Liking]) -> None:
         self._busy = False
@@ -95,7 +93,8 @@ class TurnToHand(QObject):
             self._settings.put("liking", json.dumps(asdict(liking)))
         elif self.liking.axis is None:
             self.liking = liking
-        self.learned.emit()
+        # Told beside the sheet when the pen is up.
+        self._bench.refreshing.wake()
         then, self._then = self._then, None
         if then is not None:
             then()
@@ -187,7 +186,7 @@ class TurnToHand(QObject):
         sheet = self._sheet
         at = np.array([sheet.view.to_board(sheet.about())])
         lines = self._bench.guides.lines
-        far = [float(distances_to(line, at)[0]) for line in lines]
+        far = [float(feet_on(line, at)[2][0]) for line in lines]
         if not far or min(far) > UNDER_PX / sheet.view.scale:
             return None
         return lines[int(np.argmin(far))]

@@ -2,6 +2,8 @@
 
 import numpy as np
 
+from plain_stride.hand.along import blurred
+
 TIGHT_MM, GENTLE_MM = 3.0, 10.0
 """Bend radii on the tablet: at the first the hand counts whole, at the second not at all."""
 SPREAD_S = 0.05
@@ -16,7 +18,4 @@ def bend_share(path: np.ndarray, glass: float, rate: float) -> np.ndarray:
     bend[speed < 0.2 * np.median(speed)] = 0.0
     radius = 1.0 / np.maximum(bend, 1e-9)
     share = np.clip(np.log(GENTLE_MM / radius) / np.log(GENTLE_MM / TIGHT_MM), 0.0, 1.0)
-    half = max(1, round(3.0 * SPREAD_S * rate))
-    kernel = np.exp(-0.5 * (np.arange(-half, half + 1) / (SPREAD_S * rate)) ** 2)
-    out: np.ndarray = np.convolve(np.pad(share, half, mode="edge"), kernel / kernel.sum(), mode="valid")
-    return out
+    return blurred(share, SPREAD_S * rate)

@@ -6,14 +6,14 @@ from functools import cached_property
 
 import numpy as np
 
-from plain_stride.hand.along import evenly, lengths_along
+from plain_stride.hand.along import blurred, evenly, feet_on, lengths_along
 
 REACH_MM, ALONG_DEG = 3.0, 50.0
 """How far off a pencil line may lie, and how far its direction may differ, to be the one that is meant."""
 LEAST_SHARE = 0.5
 """Of the path's length that must run along a pencil line, else there is nothing to follow."""
-FINE_MM, ALONG_MM = 0.2, 0.4
-"""Apart of the places by which a pencil line is looked at, and a path that may run along it."""
+ALONG_MM = 0.4
+"""Apart of the places by which a path is looked at that may run along a line."""
 PROBES = 13
 """Places of a path by which lines that it cannot run along are passed over."""
 EASE_MM, EVEN_MM = 2.0, 1.0
@@ -64,32 +64,22 @@ def _may_run_along(probes: np.ndarray, line: np.ndarray) -> bool:
     """Whether about half of a path's places lie within reach of a line: cheap, before it is looked at whole."""
     if len(line) <= 2:
         return False
-    near = distances_to(line, probes) <= REACH_MM
+    near = feet_on(line, probes)[2] <= REACH_MM
     return bool(near.mean() >= LEAST_SHARE - 2.0 / PROBES)
 
 
-def distances_to(line: np.ndarray, places: np.ndarray) -> np.ndarray:
-    """Distance (n,) mm of some places (n, 2) to a line (m, 2), all pairs at once: for few places."""
-    a, step = line[:-1], np.diff(line, axis=0)
-    u = ((places[:, None] - a) * step).sum(axis=2) / np.maximum((step**2).sum(axis=1), 1e-12)
-    off = places[:, None] - a - np.clip(u, 0.0, 1.0)[:, :, None] * step
-    out: np.ndarray = np.sqrt((off**2).sum(axis=2).min(axis=1))
-    return out
-
-
 def _near(path: np.ndarray, line: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """(feet (n, 2) on the line, whether it is meant (n,)): near enough, and going the same way, either way round."""
-    from scipy.spatial import cKDTree
-
-    fine = evenly(line, FINE_MM)
-    ways = _ways(fine)
-    far, k = cKDTree(fine).query(path)
-    # The foot of the perpendicular on the line's direction, not the nearest of its points.
-    foot = fine[k] + ways[k] * ((path - fine[k]) * ways[k]).sum(axis=1)[:, None]
-    ends = (k == 0) | (k == len(fine) - 1)
-    foot = np.where(ends[:, None], fine[k] + ((path - fine[k]) * ways[k]).sum(axis=1)[:, None] * ways[k], foot)
+    """(feet (n, 2) on the line, whether it is meant (n,)): near enough, and going the same way, either way round. Past
+    its ends the line goes on straight, so that a path keeps its own ends."""
+    _, k, far = feet_on(line, path)
+    step = np.diff(line, axis=0)
+    ways = step / np.maximum(np.hypot(*step.T), 1e-9)[:, None]
+    long = np.hypot(*step.T)[k]
+    along = ((path - line[k]) * ways[k]).sum(axis=1)
+    along = np.where(k == 0, along, np.maximum(along, 0.0))
+    along = np.where(k == len(step) - 1, along, np.minimum(along, long))
     same = np.abs((_ways(path) * ways[k]).sum(axis=1)) >= np.cos(np.radians(ALONG_DEG))
-    return foot, (far <= REACH_MM) & same
+    return line[k] + ways[k] * along[:, None], (far <= REACH_MM) & same
 
 
 def _eased(meant: np.ndarray, s: np.ndarray) -> np.ndarray:
@@ -111,13 +101,10 @@ def _even(move: np.ndarray, s: np.ndarray) -> np.ndarray:
     if length < 2.0 * EVEN_MM:
         return move
     grid = np.linspace(0.0, length, max(8, round(length / 0.1)) + 1)
-    half = max(1, round(3.0 * EVEN_MM / (grid[1] - grid[0])))
-    kernel = np.exp(-0.5 * (np.arange(-half, half + 1) * (grid[1] - grid[0]) / EVEN_MM) ** 2)
-    kernel /= kernel.sum()
     out = np.empty_like(move)
     for axis in (0, 1):
         v = np.interp(grid, s, move[:, axis])
-        out[:, axis] = np.interp(s, grid, np.convolve(np.pad(v, half, mode="edge"), kernel, mode="valid"))
+        out[:, axis] = np.interp(s, grid, blurred(v, EVEN_MM / (grid[1] - grid[0])))
     return out
 
 

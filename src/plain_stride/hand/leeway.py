@@ -9,7 +9,7 @@ import itertools
 
 import numpy as np
 
-from plain_stride.hand.along import lengths_along, places_at
+from plain_stride.hand.along import blurred, lengths_along, places_at
 
 MOST_POINTS, LEAST_POINTS, STEP_MM = 200, 8, 0.1
 """Points in which a stretch is smoothed, and how far they lie apart while there are no more."""
@@ -147,7 +147,5 @@ def _bend_radius(x: np.ndarray, step: float) -> np.ndarray:
     bends to and fro, is none."""
     way = np.gradient(x, axis=0)
     turn = np.gradient(np.unwrap(np.arctan2(way[:, 1], way[:, 0]))) / step
-    half = max(1, round(3.0 * BEND_MM / step))
-    kernel = np.exp(-0.5 * (np.arange(-half, half + 1) * step / BEND_MM) ** 2)
-    even = np.convolve(np.pad(turn, half, mode="edge"), kernel / kernel.sum(), mode="valid")
+    even = blurred(turn, BEND_MM / step)
     return 1.0 / np.maximum(np.abs(even), 1e-6)

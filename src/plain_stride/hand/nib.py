@@ -77,6 +77,12 @@ class Nib:
         """The geometric middle, with which a mouse draws."""
         return (self.lightest * self.heaviest) ** 0.5
 
+    @property
+    def middle_pressure(self) -> float:
+        """The pressure that gives the middle."""
+        span = self.heaviest - self.lightest
+        return self.response.pressure_for((self.middle - self.lightest) / span) if span > 0.0 else 0.5
+
     def width(self, pressure: np.ndarray) -> np.ndarray:
         """Full widths, mm, for pressures (n,)."""
         out: np.ndarray = self.lightest + (self.heaviest - self.lightest) * self.response.share(pressure)

@@ -6,6 +6,7 @@ from functools import lru_cache
 import numpy as np
 
 from plain_stride.compiled.ready import floats, kernels
+from plain_stride.hand.along import blurred
 from plain_stride.hand.corners import find_corners
 from plain_stride.hand.easing import bend_share
 from plain_stride.hand.leeway import calmed
@@ -154,7 +155,7 @@ def cutoffs(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float, noi
     second[[0, -1]] = second[[1, -2]]
     for k in corners:
         second[k - 2 : k + 3] = np.concatenate([second[k - 8 : k - 2], second[k + 3 : k + 9]]).max()
-    envelope = np.sqrt(_blur(second**2, ENVELOPE_S * rate)) + 1e-9
+    envelope = np.sqrt(blurred(second**2, ENVELOPE_S * rate)) + 1e-9
     pace = envelope / BASE_ACCELERATION
     steep = np.maximum(1.0, envelope / HARD_ACCELERATION) ** HARD_POWER
     for k in corners:
@@ -220,10 +221,3 @@ def _live(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float) -> np
         out[settled:upto] = tail[settled - start : upto - start]
         settled = upto
     return out
-
-
-def _blur(v: np.ndarray, sigma: float) -> np.ndarray:
-    """Gaussian mean of v (n,) with edges repeated."""
-    half = max(1, round(3 * sigma))
-    kernel = np.exp(-0.5 * (np.arange(-half, half + 1) / max(sigma, 1e-9)) ** 2)
-    return np.convolve(np.pad(v, half, mode="edge"), kernel / kernel.sum(), mode="valid")

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.hand.along import evenly
+from plain_stride.hand.along import evenly, feet_on
 
 WOBBLE_SPAN_MM, STEP_MM = 6.0, 0.2
 """Wobble is what a line departs from itself smoothed over so much of its length."""
@@ -62,9 +62,7 @@ def wobble_of(points: np.ndarray, span: float = WOBBLE_SPAN_MM) -> float:
 
 def straying_of(points: np.ndarray, pencil: np.ndarray) -> float:
     """RMS distance (mm) of a line from a pencil line."""
-    from scipy.spatial import cKDTree
-
-    return float(np.sqrt(np.mean(cKDTree(evenly(pencil, STEP_MM)).query(evenly(points, STEP_MM))[0] ** 2)))
+    return float(np.sqrt(np.mean(feet_on(pencil, evenly(points, STEP_MM))[2] ** 2)))
 
 
 def spectral_arc_length(samples: np.ndarray, most_hz: float = 10.0, least: float = 0.05) -> float:

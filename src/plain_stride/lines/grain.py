@@ -3,6 +3,8 @@
 The tooth belongs to the paper: it is a function of the place on the sheet, the same at every export and resolution.
 """
 
+from typing import Any
+
 import numpy as np
 
 from plain_stride.hand.along import lengths_along, places_at
@@ -35,9 +37,9 @@ def textured(rings: list[np.ndarray], middle: np.ndarray, radius: np.ndarray, gr
 
     rings: ink to the left of travel, outer ones and holes; middle (m, 2), radius (m,): the discs along the line.
     """
-    from scipy.spatial import cKDTree
+    import shapely
 
-    discs = cKDTree(middle)
+    discs = shapely.STRtree(shapely.points(middle))
     out = [_worn(ring, discs, radius, grain) for ring in rings]
     return _whole([ring for ring in out if len(ring) > 2], _specks(middle, radius, discs, grain))
 
@@ -49,7 +51,9 @@ def tooth(places: np.ndarray) -> np.ndarray:
     return out
 
 
-def _worn(ring: np.ndarray, discs, radius: np.ndarray, grain: float) -> np.ndarray:  # type: ignore[no-untyped-def]
+def _worn(ring: np.ndarray, discs: Any, radius: np.ndarray, grain: float) -> np.ndarray:
+    import shapely
+
     closed = np.vstack([ring, ring[:1]])
     s = lengths_along(closed)
     even = np.linspace(0.0, s[-1], max(12, int(s[-1] / STEP_MM)), endpoint=False)
@@ -57,21 +61,24 @@ def _worn(ring: np.ndarray, discs, radius: np.ndarray, grain: float) -> np.ndarr
     p = places_at(closed, s, at)
     way = np.roll(p, -2, axis=0) - np.roll(p, 2, axis=0)
     way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
-    near = discs.query(p)[1]
+    near = discs.nearest(shapely.points(p))
     deep = np.minimum(grain * tooth(p), MOST_SHARE * radius[near])
     out: np.ndarray = p + np.column_stack([-way[:, 1], way[:, 0]]) * deep[:, None]
     return out
 
 
-def _specks(middle: np.ndarray, radius: np.ndarray, discs, grain: float) -> list[np.ndarray]:  # type: ignore[no-untyped-def]
+def _specks(middle: np.ndarray, radius: np.ndarray, discs: Any, grain: float) -> list[np.ndarray]:
     """Small rings without ink that lie well inside the line, by cells of the sheet."""
+    import shapely
+
     cells = np.unique(np.floor(_filled(middle, radius) / CELL_MM).astype(np.int64), axis=0)
     if not len(cells):
         return []
     luck = np.column_stack([_hashed(cells, k) for k in range(11, 15)])
     at = (cells + 0.5 + JITTER * (2.0 * luck[:, :2] - 1.0)) * CELL_MM
     reach = grain * (SPECK_MM[0] + (SPECK_MM[1] - SPECK_MM[0]) * luck[:, 2] ** 2)
-    far, near = discs.query(at)
+    near = discs.nearest(shapely.points(at))
+    far = np.hypot(*(at - middle[near]).T)
     half = radius[near]
     patch = np.clip(PATCHES * (_noise(at / PATCH_MM, 3) - 0.45), 0.0, 1.0)
     wanted = luck[:, 3] < np.minimum(SPECKS * grain / np.maximum(half, 1e-6), MOST_SPECKS) * patch

@@ -21,15 +21,16 @@ from plain_stride.desk.stations.pull_shapes import ShapesPage
 from plain_stride.desk.theme import THEME
 from plain_stride.desk.turning import TurnToHand
 from plain_stride.hand.advice import PulledLine, advice_on, hurt, tightest_bend
+from plain_stride.hand.along import feet_on
 from plain_stride.hand.effect import circle_shrinks
-from plain_stride.hand.follow import distances_to, line_followed
+from plain_stride.hand.follow import line_followed
 from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
 from plain_stride.lines.centre import Centre
 from plain_stride.weight.plan import ROLES
 
 MEASURE_MS = 200
-ALIKE, LESS = "bends as all else", "less in bends"
+ALIKE, LESS = "bends like the rest", "less in bends"
 AUTO, SET = "auto", "as far as I say"
 SOME_LEEWAY, MOST_LEEWAY = 0.1, 0.6
 """mm: what the slider starts from, and its end; more can be typed."""
@@ -107,7 +108,6 @@ class _HandPage(_Page):
 
     def know(self, turning: TurnToHand) -> None:
         self._turning = turning
-        turning.learned.connect(self.refresh)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -159,8 +159,9 @@ class _HandPage(_Page):
         self._effect.say(words)
         self._line_heading.setText("CHOSEN LINE" if self.bench.chosen else "LAST LINE")
         self._again.setVisible(key is not None and bool(self.bench.job.rows["lines"][key]["pull"]))
-        self._line.say(_line_words(self.bench, key))
-        self._less.setVisible(_may_ease(self.bench, key))
+        pulled = _pulled_line(self.bench, key)
+        self._line.say(_line_words(self.bench, key, pulled))
+        self._less.setVisible(_may_ease(self.bench, key, pulled))
         self._liking.say(self._turning.words() if self._turning is not None else "")
         a, f, d, z = (KEYS.shown(use) for use in "AFDZ")
         self._keys.say(f"Hold **{a}**: pencils gone. Hold **{f}**: turn the board, **{d}**: move it."
@@ -257,7 +258,7 @@ class _LinePage(_Page):
             self.bench.make("delete", lines=self.lines())
 
 
-def _line_words(bench: Bench, key: str | None) -> str:
+def _line_words(bench: Bench, key: str | None, pulled: PulledLine | None) -> str:
     if key is None:
         return "Pull a line: here stands what steadying took out of it, and how far it moved its shape."
     report = line_report(bench.job, bench.shapes, key)
@@ -268,20 +269,22 @@ def _line_words(bench: Bench, key: str | None) -> str:
     if top is not None and role_of(row) != "outer":
         mean = float(np.mean(bench.shapes[key].body.full))
         widths += ", under the ceiling" if mean < top else f", over the ceiling of **{top:.2f} mm**"
-    if report["tremor_removed"] is None:
+    if pulled is None:
         return f"It came without a pull, **{report['length']:.1f} mm** long. {widths}."
     follow = f" It follows the pencils by **{row['follow']['share']:.0%}**." if row["follow"] else ""
-    told = advice_on(_pulled_line(bench, key), bench.thresholds)
+    told = advice_on(pulled, bench.thresholds)
     return (
         f"Shake **{report['tremor_removed']:.3f} mm** taken out; the shape moved at most "
         f"**{report['shape_moved']:.3f} mm**. {widths}.{follow} {' '.join(told)}".rstrip()
     )
 
 
-def _pulled_line(bench: Bench, key: str) -> PulledLine:
-    """What is known of a line that has a pull."""
-    report = line_report(bench.job, bench.shapes, key)
-    pull = bench.job.pull(str(bench.job.rows["lines"][key]["pull"]))
+def _pulled_line(bench: Bench, key: str | None) -> PulledLine | None:
+    """What is known of a line that has a pull; None for any other."""
+    row: Any = bench.job.rows["lines"].get(key) if key is not None else None
+    if key is None or row is None or row["pull"] is None:
+        return None
+    report, pull = line_report(bench.job, bench.shapes, key), bench.job.pull(row["pull"])
     points = bench.shapes[key].flat[0]
     pencil = line_followed(points, bench.guides)
     return PulledLine(
@@ -291,15 +294,16 @@ def _pulled_line(bench: Bench, key: str) -> PulledLine:
         report["duration"] or 0.0,
         tightest_bend(points),
         pull.view.scale,
-        float(distances_to(pencil, points[-1:])[0]) if pencil is not None else None,
+        float(feet_on(pencil, points[-1:])[2][0]) if pencil is not None else None,
     )
 
 
-def _may_ease(bench: Bench, key: str | None) -> bool:
+def _may_ease(bench: Bench, key: str | None, pulled: PulledLine | None) -> bool:
     """Whether a line was flattened in a tight bend and is not steadied less there yet."""
-    row: Any = bench.job.rows["lines"].get(key) if key is not None else None
-    pulled = row is not None and row["pull"] is not None and row["school"] == "after" and not row["less_in_bends"]
-    return bool(pulled and hurt(_pulled_line(bench, str(key)), bench.thresholds))
+    if key is None or pulled is None or not hurt(pulled, bench.thresholds):
+        return False
+    row = bench.job.rows["lines"][key]
+    return row["school"] == "after" and not row["less_in_bends"]
 
 
 def _effect_words(school: str, leeway: float | None) -> str:

@@ -67,11 +67,9 @@ class ShapesPage(Page):
         if reason:
             self.bench.said.emit(reason, True)
             return
-        hand, nib = self.bench.in_hand, self.bench.nib
-        span = nib.heaviest - nib.lightest
-        middle = nib.response.pressure_for((nib.middle - nib.lightest) / span) if span > 0.0 else 0.5
+        hand, pressure = self.bench.in_hand, self.bench.nib.middle_pressure
         made = self.bench.make("draw", shape=shape, points=points, nib=hand.nib, part=hand.part, role=hand.role,
-                               pressure=middle, taper=self._ends.words[TAPER].isChecked())  # fmt: skip
+                               pressure=pressure, taper=self._ends.words[TAPER].isChecked())  # fmt: skip
         if made is not None:
             self.bench.last_line = str(made.results[0])
             self.bench.refreshing.wake()

@@ -10,10 +10,10 @@ from typing import Any, NoReturn
 from plain_stride import __version__
 from plain_stride.errors import StrideError
 
-NOT_YET = ("proof", "mend")
+NOT_YET = ("proof", "mend", "tone", "flats", "finish", "deliver", "log", "order", "forecast", "practice")
 MANY_LINES = 100
 """From so many lines on an export is quicker with the compiled loops, whose loading takes half a second."""
-NOT_YET_FORMATS = (".pdf", ".tif", ".tiff", ".ora")
+NOT_YET_FORMATS = (".pdf", ".tif", ".tiff", ".ora", ".csv")
 
 
 class _Parser(argparse.ArgumentParser):
@@ -64,7 +64,9 @@ def _parser() -> argparse.ArgumentParser:
         return sub
 
     demo = command("demo", _demo, "open the demo job")
-    demo.add_argument("--tour", type=Path, metavar="DIR", help="save a picture of every station there instead")
+    instead = demo.add_mutually_exclusive_group()
+    instead.add_argument("--tour", type=Path, metavar="DIR", help="save a picture of every station there instead")
+    instead.add_argument("--job", type=Path, metavar="FILE", help="write the demo's job file there instead")
     opening = command("open", _open, "open a job in the window; without one, the job worked on last")
     opening.add_argument("job", type=Path, metavar="JOB", nargs="?")
     command("install", _install, "put the program into the desktop's menus, with its icon and kind of file")
@@ -456,6 +458,13 @@ def _demo(a: argparse.Namespace) -> int:
         from plain_stride.desk.tour import tour
 
         return tour(a.tour)
+    if a.job is not None:
+        from plain_stride.compiled.ready import load_if_compiled
+        from plain_stride.job.demo import make_demo
+
+        load_if_compiled()
+        make_demo(a.job)
+        return 0
     from plain_stride.desk.start import start_demo
 
     return start_demo()

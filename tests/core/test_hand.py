@@ -15,7 +15,7 @@ from scipy.signal import lfilter, savgol_filter
 from plain_stride.hand.live import LiveInk
 from plain_stride.hand.nib import Nib, NibError, Steadying, nib_from_row, standard_nibs
 from plain_stride.hand.pull import PAUSE, PullError, checked_samples, working_samples
-from plain_stride.hand.resample import even_grid, read_at, slopes
+from plain_stride.hand.resample import RATE, even_grid, read_at, slopes
 from plain_stride.hand.shake import shake_hz
 from plain_stride.hand.simulated import HANDS, PACES, TargetError, minimum_jerk, movement, pulled
 from plain_stride.hand.solve import WHITE, penalty_for, steady_solve, tremor_filter
@@ -205,7 +205,7 @@ def removed_and_loss(pace: str, seeds) -> tuple[float, float]:
         a, b = steady(shaky, Steadying()), steady(calm, Steadying())
         tremor = shaky[:, :2] - calm[:, :2]
         gone.append(1 - np.sqrt(((a.path - b.path) ** 2).sum() / (tremor**2).sum()))
-        loss.append(sideways(b.path - b.raw, b.raw, b.corners).max())
+        loss.append(sideways(b.path, b.raw, RATE).max())
     return float(np.mean(gone)), float(np.percentile(loss, 95))
 
 
@@ -225,9 +225,8 @@ def test_auto_is_nearer_to_what_was_meant_than_savitzky_golay():
         target = flowing(seed)
         shaky, calm = (pulled(target, h, "normal", seed)[:, :2] for h in (HANDS["average"], STILL))
         a = steady(pulled(target, HANDS["average"], "normal", seed), Steadying())
-        none = np.zeros(0, int)
-        ours.append(np.mean(sideways(a.path - calm, calm, none) ** 2))
-        theirs.append(np.mean(sideways(savgol_filter(shaky, 41, 3, axis=0) - calm, calm, none) ** 2))
+        ours.append(np.mean(sideways(a.path, calm, RATE) ** 2))
+        theirs.append(np.mean(sideways(savgol_filter(shaky, 41, 3, axis=0), calm, RATE) ** 2))
     assert np.sqrt(np.mean(ours)) < 0.75 * np.sqrt(np.mean(theirs))
 
 
@@ -295,7 +294,7 @@ def test_the_report_rate_matters_little(rate):
     s = np.column_stack([np.interp(at, full[:, 3], full[:, k]) for k in range(5)])
     a, b = steady(full, Steadying()), steady(s, Steadying())
     same = np.column_stack([np.interp(b.t, a.t, a.path[:, k]) for k in (0, 1)])
-    off = sideways(b.path - same, same, np.zeros(0, int))
+    off = sideways(b.path, same, RATE)
     assert np.sqrt((off**2).mean()) < (0.03 if rate >= 60 else 0.08)
 
 

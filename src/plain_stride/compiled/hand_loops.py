@@ -165,6 +165,21 @@ def auto(
     return kinked(path, np.full(n, pace[10]), corners, rate, np.ones(1), np.ones((1, n)))
 
 
+def beside(places: np.ndarray, at: np.ndarray, other: np.ndarray, reach: int) -> np.ndarray:
+    """Twin of `hand.steady.beside`; reach: straights to either side among which the nearest place is looked for."""
+    out = np.empty(len(places))
+    for i in range(len(places)):
+        least = np.inf
+        for j in range(max(0, at[i] - reach), min(len(other) - 1, at[i] + reach)):
+            sx, sy = other[j + 1, 0] - other[j, 0], other[j + 1, 1] - other[j, 1]
+            ax, ay = places[i, 0] - other[j, 0], places[i, 1] - other[j, 1]
+            share = min(max((ax * sx + ay * sy) / max(sx * sx + sy * sy, 1e-24), 0.0), 1.0)
+            dx, dy = ax - share * sx, ay - share * sy
+            least = min(least, dx * dx + dy * dy)
+        out[i] = math.sqrt(least)
+    return out
+
+
 def slow_places(speed: np.ndarray, reach: int, around: int, slowing: float) -> np.ndarray:
     """Twin of `hand.corners._slow_places`: which samples (n,) are slow places."""
     n = len(speed)

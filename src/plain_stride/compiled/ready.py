@@ -26,6 +26,7 @@ SIGNATURES = {
     "kinked": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_WHOLE}, float64, {_VECTOR}, {_MATRIX})",
     "blur": f"{_VECTOR}({_VECTOR}, float64)",
     "auto": f"{_MATRIX}({_MATRIX}, {_WHOLE}, {_MATRIX}, {_VECTOR}, {_VECTOR}, float64, float64)",
+    "beside": f"{_VECTOR}({_MATRIX}, {_WHOLE}, {_MATRIX}, int64)",
     "slow_places": f"boolean[::1]({_VECTOR}, int64, int64, float64)",
     "nearer": f"{_MATRIX}({_CUBE}, {_CUBE}, {_MATRIX})",
     "handles": f"{_CUBE}({_CUBE}, {_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR})",

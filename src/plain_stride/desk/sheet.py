@@ -37,6 +37,7 @@ from plain_stride.desk.view import BoardView
 from plain_stride.form.cover import Cover, changed_boxes
 from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again
 from plain_stride.hand.pull import View
+from plain_stride.hand.raster import raster_of
 from plain_stride.hand.steady import steady
 from plain_stride.job.board_facts import edges_of
 from plain_stride.job.store import RowChange
@@ -544,7 +545,8 @@ class SheetView(Painted, SheetEvents):
 
     def _tell_rehearsal(self, samples: np.ndarray) -> None:
         """The figures of a pull that is not kept."""
-        steadied = steady(samples, self.bench.pulling_nib.steadying, self.glass())
+        raster = raster_of(samples[:, :2], self.view.turn)
+        steadied = steady(samples, self.bench.pulling_nib.steadying, self.glass(), raster)
         length = float(np.hypot(*np.diff(steadied.path, axis=0).T).sum())
         seconds = max(float(samples[-1, 3]), 1e-3)
         self.bench.said.emit(

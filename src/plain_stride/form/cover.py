@@ -136,7 +136,8 @@ def hidden_stretches(points: np.ndarray, s: np.ndarray, covers: Sequence[Cover])
     hidden = shapely.intersection(shapely.LineString(points), shapely.union_all([cover.area for cover in covers]))
     runs = []
     for piece in shapely.get_parts(hidden):
-        if piece.geom_type == "LineString":
+        # A line that only touches a cover meets it in points, or in a stretch that rounding has emptied.
+        if piece.geom_type == "LineString" and not piece.is_empty:
             ends = shapely.get_coordinates(piece)
             runs.append(tuple(sorted((_length_at(points, s, ends[0]), _length_at(points, s, ends[-1])))))
     out: list[tuple[float, float]] = []

@@ -9,14 +9,14 @@ from plain_stride.hand.along import lengths_along, places_at
 
 @dataclass(frozen=True)
 class Thresholds:
-    """shake: mm RMS on the glass taken out, from which a hand was shaky; helped: mm RMS from which its going is worth
-    a word, where it is more than the shape was moved; slow: mm/s on the glass below which it was
+    """shake: mm RMS to the side, on the glass, taken out, from which a hand was shaky; helped: mm RMS from which its
+    going is worth a word, where it is more than the shape was moved; slow: mm/s on the glass below which it was
     slow; flat: mm by which steadying moved the shape in a bend of less than `tight` mm radius; long: mm on the glass
     beyond which a pull leaves the reach of the wrist; missed: mm on the glass by which it ends beside
     its pencils."""
 
-    shake: float = 0.10
-    helped: float = 0.02
+    shake: float = 0.07
+    helped: float = 0.015
     slow: float = 25.0
     flat: float = 0.04
     tight: float = 6.0
@@ -40,25 +40,29 @@ class PulledLine:
 
 
 def advice_on(line: PulledLine, at: Thresholds | None = None) -> list[str]:
-    """The gravest first; empty where nothing passes its threshold."""
+    """The gravest first; empty where nothing passes its threshold. No two sentences ask for opposite things."""
     at = at or Thresholds()
-    out = []
     speed = line.length * line.glass / line.seconds if line.seconds > 0.0 else 0.0
-    shake, length = line.shake * line.glass, line.length * line.glass
-    if shake > at.shake:
-        way = "pull faster" if 0.0 < speed < at.slow else "enlarge the board"
+    shake, length, missed = line.shake * line.glass, line.length * line.glass, (line.missed or 0.0) * line.glass
+    shaky, far = shake > at.shake, missed > at.missed or length > at.long
+    slow = shaky and 0.0 < speed < at.slow
+    out = []
+    if shaky:
+        way = "pull faster" if slow else "pull it in sections" if far else "enlarge the board"
         out.append(f"Shaky, **{shake:.2f} mm** on the tablet: {way}.")
     if hurt(line, at):
-        out.append(f"Steadying hurt it, **{line.moved:.2f} mm** in a bend of {line.tightest:.0f} mm: pull slower there,"
-                   " or steady it less in bends.")  # fmt: skip
+        way = "steady it less in bends" if slow else "pull slower there, or steady it less in bends"
+        out.append(f"Steadying hurt it, **{line.moved:.2f} mm** in a bend of {line.tightest:.0f} mm: {way}.")
     elif line.shake > at.helped and line.moved < line.shake:
         out.append("Steadying helped.")
-    missed = (line.missed or 0.0) * line.glass
+    # A shaky line wants a larger board: where it wants a smaller reach too, sections give it both.
     if missed > at.missed:
-        out.append(f"Its end misses the pencils by **{missed:.1f} mm** on the tablet: a smaller reach hits it, with the"
-                   " board reduced or the line in sections.")  # fmt: skip
+        way = "the line in sections" if shaky else "the board reduced or the line in sections"
+        out.append(f"Its end misses the pencils by **{missed:.1f} mm** on the tablet: a smaller reach hits it, with"
+                   f" {way}.")  # fmt: skip
     if length > at.long:
-        out.append(f"**{length:.0f} mm** on the tablet is beyond the wrist: reduce the board, or pull it in sections.")
+        way = "pull it in sections" if shaky else "reduce the board, or pull it in sections"
+        out.append(f"**{length:.0f} mm** on the tablet is beyond the wrist: {way}.")
     return out
 
 

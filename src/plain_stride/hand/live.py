@@ -64,7 +64,7 @@ class LiveInk:
             noise = live_noise(rate)
             path = auto_path(raw, corners, self._glass, rate, noise)
             if self._setting.leeway is not None:
-                path = mixed(raw, path, corners, rate, self._setting.leeway, noise)[0]
+                path = mixed(raw, path, corners, rate, self._setting.leeway, noise)
         return np.column_stack([path, pressure, t])
 
     def _corners(self, raw: np.ndarray, t: np.ndarray, rate: float) -> np.ndarray:

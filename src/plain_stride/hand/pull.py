@@ -1,11 +1,13 @@
 """A pull: one movement of the pen, with how the board lay under it. Never changed once made."""
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import DEFAULT_NIB, Nib
+from plain_stride.hand.raster import raster_of
 
 MAX_SAMPLES = 2_000_000
 MAX_COORDINATE_MM = 100_000.0
@@ -45,6 +47,11 @@ class Pull:
     view: View = field(default_factory=View)
     device: str = "pen"
     clock: str = ""
+
+    @cached_property
+    def raster(self) -> float | None:
+        """The side (mm on the sheet) of the pixels on which all its samples lie, as a mouse's do; None for a pen's."""
+        return raster_of(self.samples[:, :2], self.view.turn)
 
     def as_kept(self) -> "Pull":
         """The same pull as it comes back out of a job's file."""

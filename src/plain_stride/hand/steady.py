@@ -1,5 +1,6 @@
 """Steadying: the best estimate of the path that the hand meant, within the leeway the inker gives."""
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -12,6 +13,7 @@ from plain_stride.hand.easing import bend_share
 from plain_stride.hand.leeway import calmed
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import working_samples
+from plain_stride.hand.raster import without_raster
 from plain_stride.hand.resample import RATE, even_grid, read_at
 from plain_stride.hand.shake import shake_hz
 from plain_stride.hand.solve import LIVE_WIDTH_HZ, TREMOR_HZ, WHITE, penalty_for, precision, steady_solve, tremor_filter
@@ -34,13 +36,17 @@ PRESSURE_HZ = 7.0
 ENVELOPE_S = 0.05
 _PACE = (BASE_ACCELERATION, HARD_ACCELERATION, PACE_POWER, HARD_POWER, CORNER_S, ENVELOPE_S)
 LIVE_WINDOW_S, LIVE_LAG_S, LIVE_STEP_S = 0.8, 0.12, 0.02
+BESIDE_S = 0.06
+"""Seconds to either side among which the nearest place of another path is looked for: a clock that jumps or a hand that
+dwells moves no line."""
 
 
 @dataclass(frozen=True, eq=False)
 class Steadied:
     """t (n,) s; raw, path (n, 2) mm; pressure (n,); corners: indices. Even in time.
 
-    tremor_mm: shake taken out, RMS; moved_mm: the largest shape move; own_leeway_mm: how far auto itself moves.
+    tremor_mm: shake taken out, RMS to the side; moved_mm: the largest shape move; own_leeway_mm: how far auto itself
+    moves. All three are sideways distances (`sideways`), with the pull's raster taken out.
     """
 
     t: np.ndarray
@@ -53,8 +59,9 @@ class Steadied:
     own_leeway_mm: float
 
 
-def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Steadied:
-    """The steadied pull. samples (n, 5) as `Pull` has them; glass: mm on the tablet for one mm of the sheet.
+def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0, raster: float | None = None) -> Steadied:
+    """The steadied pull. samples (n, 5) as `Pull` has them; glass: mm on the tablet for one mm of the sheet; raster: the
+    side (mm) of the pixels on which they lie, None for a pen's.
 
     school off and leeway 0 give the resampled hand exactly; below auto's own leeway La the result is the mixture
     pull + (leeway / La)(auto - pull); at La it is auto; above it auto smoothed along the line (`leeway.calmed`).
@@ -67,25 +74,62 @@ def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0) -> Stead
         none = np.zeros(0, int)
         return Steadied(t, raw, raw, pressure, none, 0.0, 0.0, 0.0)
     rate = (len(t) - 1) / (t[-1] - t[0])
-    corners = find_corners(raw, glass, rate)
-    if setting.school == "off" or setting.leeway == 0.0:
-        return Steadied(t, raw, raw, pressure, corners, 0.0, 0.0, 0.0)
-    # What was inked live could not know how the whole pull shakes.
+    # What was inked live could not know how the whole pull shakes, nor that it lies on pixels.
     live = setting.school == "live"
-    noise = live_noise(rate) if live else pull_noise(raw, glass, rate)
-    auto = _live(raw, corners, glass, rate) if live else auto_path(raw, corners, glass, rate, noise)
+    still = setting.school == "off" or setting.leeway == 0.0
+    hand, corners = _hand(w, raw, t, glass, None if live or still else raster)
+    if still:
+        return Steadied(t, raw, raw, pressure, corners, 0.0, 0.0, 0.0)
+    noise = live_noise(rate) if live else pull_noise(hand, glass, rate)
+    auto = _live(raw, corners, glass, rate) if live else auto_path(hand, corners, glass, rate, noise)
     if setting.less_in_bends and not live:
-        hand = _solved(raw, np.full(len(raw), FINE_HZ), corners, rate, WHITE)
-        auto = auto + bend_share(auto, glass, rate)[:, None] * (hand - auto)
-    bend = _shape(auto - raw, corners, rate, noise)
-    path, own, share = _mixed(raw, auto, bend, corners, rate, setting.leeway, noise)
-    # What was taken out less what of it was shape; both are linear in the share.
-    shake = share * ((raw - auto) + bend)
-    moved = share * own
+        light = _solved(hand, np.full(len(hand), FINE_HZ), corners, rate, WHITE)
+        auto = auto + bend_share(auto, glass, rate)[:, None] * (light - auto)
+    before, move = _shape(hand, corners, rate, noise), _shape(auto - hand, corners, rate, noise)
+    left = raster if raster is not None and live else 0.0
+    own = _moved(before, move, rate, left)
+    share = 1.0 if setting.leeway is None or setting.leeway >= own else setting.leeway / own
+    path, moved = raw + share * (auto - raw), share * own
     if setting.school == "after" and setting.leeway is not None and setting.leeway > own:
         path = calmed(auto, corners, setting.leeway - own)
-        moved = float(sideways(bend + (path - auto), _shape(raw, corners, rate, noise), corners).max())
-    return Steadied(t, raw, path, pressure, corners, float(np.sqrt((shake**2).sum(1).mean())), moved, own)
+        move = move + (path - auto)
+        moved = _moved(before, move, rate, left)
+    whole = auto if share < 1.0 else path
+    return Steadied(t, raw, path, pressure, corners, share * _shake(hand, whole, before, move, rate, left), moved, own)
+
+
+def _hand(
+    w: np.ndarray, raw: np.ndarray, t: np.ndarray, glass: float, raster: float | None
+) -> tuple[np.ndarray, np.ndarray]:
+    """(the pull's path (n, 2) at times t with its raster taken out, its corners)."""
+    rate = (len(t) - 1) / (t[-1] - t[0])
+    if raster is None:
+        return raw, find_corners(raw, glass, rate)
+    # Steps from pixel to pixel look like stops and turns: corners are looked for without them.
+    even = _even_clock(without_raster(w[:, 3], w[:, :2], raster, t, t[:0]), t[:0], rate)
+    corners = find_corners(even, glass, rate)
+    if len(corners):
+        even = _even_clock(without_raster(w[:, 3], w[:, :2], raster, t, t[corners]), corners, rate)
+    return even, corners
+
+
+def _even_clock(path: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarray:
+    """A path without the jerks that whole pixels and a mouse's clock leave in its pace, which is no hand's haste."""
+    return _solved(path, np.full(len(path), FINE_HZ), corners.astype(int), rate, WHITE)
+
+
+def _moved(before: np.ndarray, move: np.ndarray, rate: float, raster: float) -> float:
+    """The largest sideways distance that a move (n, 2) takes a pull's shape, less what whole pixels alone can do."""
+    return max(float(sideways(before + move, before, rate).max()) - raster / 2.0, 0.0)
+
+
+def _shake(
+    hand: np.ndarray, path: np.ndarray, before: np.ndarray, move: np.ndarray, rate: float, raster: float
+) -> float:
+    """RMS sideways distance of the hand from its path, less what of it is a move of the shape, and less the raster's
+    noise, which is even over a pixel."""
+    whole, shape = (float((sideways(*pair, rate) ** 2).mean()) for pair in ((hand, path), (before + move, before)))
+    return math.sqrt(max(whole - shape - raster**2 / 12.0, 0.0))
 
 
 @dataclass(frozen=True)
@@ -108,25 +152,11 @@ def live_noise(rate: float) -> Noise:
 
 
 def mixed(
-    raw: np.ndarray, auto: np.ndarray, corners: np.ndarray, rate: float, leeway: float | None, noise: Noise
-) -> tuple[np.ndarray, float, float]:
-    """(path, La, share): pull + (leeway / La)(auto - pull) below auto's own leeway La, auto from there on."""
-    return _mixed(raw, auto, _shape(auto - raw, corners, rate, noise), corners, rate, leeway, noise)
-
-
-def _mixed(
-    raw: np.ndarray,
-    auto: np.ndarray,
-    bend: np.ndarray,
-    corners: np.ndarray,
-    rate: float,
-    leeway: float | None,
-    noise: Noise,
-) -> tuple[np.ndarray, float, float]:
-    """bend (n, 2): how far auto moves the shape; the shape of a move is the move of the shape, since B is linear."""
-    own = float(sideways(bend, _shape(raw, corners, rate, noise), corners).max())
-    share = 1.0 if leeway is None or leeway >= own else leeway / own
-    return raw + share * (auto - raw), own, share
+    raw: np.ndarray, auto: np.ndarray, corners: np.ndarray, rate: float, leeway: float, noise: Noise
+) -> np.ndarray:
+    """The path pull + (leeway / La)(auto - pull) below auto's own leeway La, auto from there on."""
+    own = _moved(_shape(raw, corners, rate, noise), _shape(auto - raw, corners, rate, noise), rate, 0.0)
+    return raw + (1.0 if leeway >= own else leeway / own) * (auto - raw)
 
 
 def auto_path(raw: np.ndarray, corners: np.ndarray, glass: float, rate: float, noise: Noise) -> np.ndarray:
@@ -177,17 +207,31 @@ def _pressure_penalty(n: int, rate: float) -> np.ndarray:
     return np.full(n, penalty_for(PRESSURE_HZ, rate))
 
 
-def sideways(move: np.ndarray, path: np.ndarray, corners: np.ndarray) -> np.ndarray:
-    """Distance (n,) across the path of a move (n, 2); any direction at the ends and at corners, where the
-    path has no one direction, and where the pen stood still."""
-    along = np.gradient(path, axis=0)
-    speed = np.hypot(*along.T)
-    across = np.abs(along[:, 0] * move[:, 1] - along[:, 1] * move[:, 0]) / np.maximum(speed, 1e-12)
-    whole = np.hypot(*move.T)
-    free = speed < 1e-6
-    free[[0, -1]] = True
-    free[corners] = True
-    return np.where(free, whole, across)
+def sideways(path: np.ndarray, other: np.ndarray, rate: float) -> np.ndarray:
+    """Distance (n,) of each place of a path (n, 2) from the nearest place of another, of the same even times, within
+    BESIDE_S of it."""
+    return beside(path, np.arange(len(path)), other, rate)
+
+
+def beside(places: np.ndarray, at: np.ndarray, other: np.ndarray, rate: float) -> np.ndarray:
+    """Distance (n,) of places (n, 2) from the nearest place of a path (m, 2), even in time, within BESIDE_S of its
+    indices `at` (n,)."""
+    reach = max(1, round(BESIDE_S * rate))
+    compiled = kernels()
+    if compiled is not None:
+        out: np.ndarray = compiled.beside(*floats(places), at.astype(np.int64), *floats(other), reach)
+        return out
+    start, step = other[:-1], np.diff(other, axis=0)
+    long = np.maximum((step * step).sum(axis=1), 1e-24)
+    nearest = np.full(len(places), np.inf)
+    for off in range(-reach, reach):
+        inside = np.flatnonzero((at + off >= 0) & (at + off < len(step)))
+        k = at[inside] + off
+        away = places[inside] - start[k]
+        share = np.clip((away * step[k]).sum(axis=1) / long[k], 0.0, 1.0)
+        far = ((away - share[:, None] * step[k]) ** 2).sum(axis=1)
+        nearest[inside] = np.minimum(nearest[inside], far)
+    return np.sqrt(nearest)
 
 
 def _kinked(raw: np.ndarray, hz: np.ndarray, corners: np.ndarray, rate: float, noise: Noise) -> np.ndarray:

@@ -75,12 +75,15 @@ def tremor_of(job: Job, shapes: Shapes) -> tuple[float, bool]:
     found = []
     for key in reversed(job.line_ids()):
         row: Any = job.rows["lines"][key]
-        if row["pull"] is not None and row["school"] == "after" and job.pull(row["pull"]).device != "import":
-            found.append(shapes.centre(row).tremor_mm * job.pull(row["pull"]).view.scale)
+        if row["pull"] is None or row["school"] != "after":
+            continue
+        pull = job.pull(row["pull"])
+        # A mouse's raster is no hand's shake, and nothing is known of the tablet of what was brought in.
+        if pull.device != "import" and pull.raster is None:
+            found.append(shapes.centre(row).tremor_mm * pull.view.scale)
             if len(found) >= TREMOR_PULLS:
                 break
-    # What was taken out is of both directions together.
-    return (float(np.median(found)) / math.sqrt(2.0), True) if len(found) >= ENOUGH_PULLS else (USUAL_TREMOR_MM, False)
+    return (float(np.median(found)), True) if len(found) >= ENOUGH_PULLS else (USUAL_TREMOR_MM, False)
 
 
 def worth_of(job: Job, shapes: Shapes) -> tuple[Worth, bool]:

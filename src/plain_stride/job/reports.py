@@ -6,12 +6,14 @@ from typing import Any
 
 import numpy as np
 
+from plain_stride.hand.steady import LIVE_LAG_S
 from plain_stride.job.art import drafts_of, is_draft
 from plain_stride.job.board_report import board_report
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part
 from plain_stride.job.shapes import Shapes, role_of
 from plain_stride.lines.recipe import Shape
+from plain_stride.lines.straying import farthest_sample
 from plain_stride.weight.plan import ROLES, TIERS
 from plain_stride.weight.report import mean_width, spread
 
@@ -130,6 +132,7 @@ def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
         "direction": _direction(shape),
         "tremor_removed": None,
         "shape_moved": None,
+        "farthest": None,
         "own_leeway": None,
         "lag_ms": None,
         "duration": None,
@@ -141,8 +144,9 @@ def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
         out |= {
             "tremor_removed": round(centre.tremor_mm, 4),
             "shape_moved": round(centre.moved_mm, 4),
+            "farthest": round(farthest_sample(job.pull(row["pull"]), shape), 4),
             "own_leeway": round(centre.own_leeway_mm, 4),
-            "lag_ms": 0,
+            "lag_ms": round(LIVE_LAG_S * 1000.0) if row["school"] == "live" else 0,
             "duration": round(duration, 4),
             "speed": round(shape.length / duration, 2) if duration > 0 else None,
         }

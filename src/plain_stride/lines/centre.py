@@ -16,7 +16,7 @@ from plain_stride.lines.fit import fit_path
 DENSE_MM, APART_MM = 0.1, 0.008
 DOT_MM = 0.001
 """Length that a tap is given, so that it has a direction."""
-CENTRE_VERSION = 4
+CENTRE_VERSION = 5
 """Raised when the same pull would become another centreline: kept results of an older one are then made anew."""
 
 
@@ -44,7 +44,7 @@ class Following:
 
 def centre_of(pull: Pull, setting: Steadying, following: Following | None = None) -> Centre:
     """The centreline of a pull, steadied, drawn to the pencils if wanted, and fitted. A tap becomes DOT_MM long."""
-    steadied = steady(pull.samples, setting, pull.view.scale)
+    steadied = steady(pull.samples, setting, pull.view.scale, pull.raster)
     if following is not None:
         steadied = replace(steadied, path=followed(steadied.path, following.line, following.share))
     return fitted(steadied)

@@ -6,8 +6,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from hypothesis import given
-from hypothesis import strategies as st
 
 from plain_stride.hand.advice import PulledLine, Thresholds, advice_on, tightest_bend
 from plain_stride.lines.drawn import DrawnError, bow, ellipse, mirrored, parallel, rounded, turned_about

@@ -133,7 +133,7 @@ def test_arcs_on_whole_pixels_come_out_smooth(radius, hz):
     assert np.percentile(np.concatenate(off), 95) <= 0.12
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(st.sampled_from(sorted(CURVES)), st.floats(0.02, 1.0), st.floats(-180, 180), st.integers(0, 999))
 def test_the_lattice_is_found_however_the_board_lies(name, pixel, turn, seed):
     samples = by_mouse(CURVES[name], pixel, 125.0, seed, turn)
@@ -141,7 +141,7 @@ def test_the_lattice_is_found_however_the_board_lies(name, pixel, turn, seed):
     assert pull.raster == pytest.approx(pixel, rel=1e-3)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(st.integers(0, 9999), st.sampled_from(["calm", "average", "shaky"]), st.sampled_from([3, 4, 6]))
 def test_a_pen_lies_on_no_lattice(seed, hand, digits):
     samples = pulled(flowing(seed % 50), HANDS[hand], "normal", seed)

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from plain_stride.compiled.ready import floats, kernels
-from plain_stride.hand.along import blurred
+from plain_stride.hand.along import blurred, feet_on
 from plain_stride.hand.corners import find_corners
 from plain_stride.hand.easing import bend_share
 from plain_stride.hand.leeway import calmed
@@ -36,6 +36,8 @@ PRESSURE_HZ = 7.0
 ENVELOPE_S = 0.05
 _PACE = (BASE_ACCELERATION, HARD_ACCELERATION, PACE_POWER, HARD_POWER, CORNER_S, ENVELOPE_S)
 LIVE_WINDOW_S, LIVE_LAG_S, LIVE_STEP_S = 0.8, 0.12, 0.02
+DOUBTED_MM = 0.04
+"""A larger move of the shape than most pulls know is held against where the hand's places lie."""
 BESIDE_S = 0.06
 """Seconds to either side among which the nearest place of another path is looked for: a clock that jumps or a hand that
 dwells moves no line."""
@@ -87,13 +89,13 @@ def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0, raster: 
         auto = auto + bend_share(auto, glass, rate)[:, None] * (light - auto)
     before, move = _shape(hand, corners, rate, noise), _shape(auto - hand, corners, rate, noise)
     left = raster if raster is not None and live else 0.0
-    own = _moved(before, move, rate, left)
+    own = _moved(before, move, hand, auto, rate, left)
     share = 1.0 if setting.leeway is None or setting.leeway >= own else setting.leeway / own
     path, moved = raw + share * (auto - raw), share * own
     if setting.school == "after" and setting.leeway is not None and setting.leeway > own:
         path = calmed(auto, corners, setting.leeway - own)
         move = move + (path - auto)
-        moved = _moved(before, move, rate, left)
+        moved = _moved(before, move, hand, path, rate, left)
     whole = auto if share < 1.0 else path
     return Steadied(t, raw, path, pressure, corners, share * _shake(hand, whole, before, move, rate, left), moved, own)
 
@@ -118,9 +120,15 @@ def _even_clock(path: np.ndarray, corners: np.ndarray, rate: float) -> np.ndarra
     return _solved(path, np.full(len(path), FINE_HZ), corners.astype(int), rate, WHITE)
 
 
-def _moved(before: np.ndarray, move: np.ndarray, rate: float, raster: float) -> float:
-    """The largest sideways distance that a move (n, 2) takes a pull's shape, less what whole pixels alone can do."""
-    return max(float(sideways(before + move, before, rate).max()) - raster / 2.0, 0.0)
+def _moved(
+    before: np.ndarray, move: np.ndarray, hand: np.ndarray, path: np.ndarray, rate: float, raster: float
+) -> float:
+    """The largest sideways distance that a move (n, 2) takes a pull's shape, less what whole pixels alone can do; never
+    more than the hand lies from the path, of which B makes more where all of a pull is quicker than it lets by."""
+    told = float(sideways(before + move, before, rate).max())
+    if told > DOUBTED_MM:
+        told = min(told, float(feet_on(path, hand)[2].max()))
+    return max(told - raster / 2.0, 0.0)
 
 
 def _shake(
@@ -155,7 +163,8 @@ def mixed(
     raw: np.ndarray, auto: np.ndarray, corners: np.ndarray, rate: float, leeway: float, noise: Noise
 ) -> np.ndarray:
     """The path pull + (leeway / La)(auto - pull) below auto's own leeway La, auto from there on."""
-    own = _moved(_shape(raw, corners, rate, noise), _shape(auto - raw, corners, rate, noise), rate, 0.0)
+    before, move = _shape(raw, corners, rate, noise), _shape(auto - raw, corners, rate, noise)
+    own = _moved(before, move, raw, auto, rate, 0.0)
     return raw + (1.0 if leeway >= own else leeway / own) * (auto - raw)
 
 

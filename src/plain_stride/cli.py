@@ -2,13 +2,16 @@
 
 import argparse
 import json
+import os
 import sys
+import warnings
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NoReturn
 
 from plain_stride import __version__
 from plain_stride.errors import StrideError
+from plain_stride.texts import clean, shortened
 
 NOT_YET = ("proof", "mend", "tone", "flats", "finish", "deliver", "log", "order", "forecast", "practice")
 MANY_LINES = 100
@@ -23,7 +26,16 @@ class _Parser(argparse.ArgumentParser):
 
 
 def run() -> None:
-    sys.exit(main(sys.argv[1:]))
+    # What libraries warn of is for their users, not for ours: a command says one sentence.
+    warnings.simplefilter("ignore")
+    status = main(sys.argv[1:])
+    try:
+        sys.stdout.flush()
+    except OSError as fault:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
+        if not isinstance(fault, BrokenPipeError):
+            status = _refuse(1, f"what was to be told could not be written: {fault.strerror}")
+    sys.exit(status)
 
 
 def main(argv: list[str]) -> int:
@@ -38,6 +50,8 @@ def main(argv: list[str]) -> int:
         return _refuse(1, str(fault))
     except BrokenPipeError:
         return 1
+    except OSError as fault:
+        return _refuse(1, f"the system would not do it: {fault.strerror or fault}; the job is as it was")
     except KeyboardInterrupt:
         return _refuse(1, "stopped: what was announced as saved is saved")
     except MemoryError:
@@ -49,7 +63,7 @@ def main(argv: list[str]) -> int:
 
 
 def _refuse(status: int, message: str) -> int:
-    print(f"plain-stride: {' '.join(message.split())}", file=sys.stderr)
+    print(f"plain-stride: {shortened(' '.join(clean(message).split()))}", file=sys.stderr)
     return status
 
 
@@ -161,6 +175,7 @@ def _new(a: argparse.Namespace) -> None:
     from plain_stride.board.page import Page
     from plain_stride.job.job import new_job, opened
     from plain_stride.job.reading import read_bytes
+    from plain_stride.job.whole_files import made_whole
     from plain_stride.measure import parse_size
     from plain_stride.pencils.picture import picture_facts
 
@@ -169,13 +184,14 @@ def _new(a: argparse.Namespace) -> None:
     if a.pencils is not None:
         data = read_bytes(a.pencils)
         picture_facts(data)
-    new_job(a.job, page)
-    if data is not None:
-        from plain_stride.job.changes import make
-        from plain_stride.job.shapes import Shapes
+    with made_whole(a.job) as part:
+        new_job(part, page)
+        if data is not None:
+            from plain_stride.job.changes import make
+            from plain_stride.job.shapes import Shapes
 
-        with opened(a.job, write=True) as (job, store):
-            _commit(store, make(job, Shapes(job), "pencils-add", {"data": data, "name": a.pencils.stem}))
+            with opened(part, write=True) as (job, store):
+                _commit(store, make(job, Shapes(job), "pencils-add", {"data": data, "name": a.pencils.stem}))
 
 
 def _info(a: argparse.Namespace) -> None:
@@ -362,10 +378,9 @@ def _walk_history(a: argparse.Namespace, way: str) -> None:
         there = job.undo_count() if way == "undo" else job.redo_count()
         if there < a.count:
             raise StrideError(f"there are {there} steps to {way}, not {a.count}: nothing was changed")
-        for _ in range(a.count):
-            commit = job.undo() if way == "undo" else job.redo()
-            assert commit is not None
-            store.commit(commit)
+        commit = job.undone(a.count) if way == "undo" else job.redone(a.count)
+        assert commit is not None
+        store.commit(commit)
 
 
 def _history(a: argparse.Namespace) -> None:
@@ -382,8 +397,9 @@ def _history(a: argparse.Namespace) -> None:
             if commit is not None:
                 store.commit(commit)
         elif a.forget:
-            store.forget(job.may_forget(a.forget))
-            job.forget_before(a.forget)
+            forgetting = job.forgetting(a.forget)
+            store.forget(forgetting)
+            job.forget(forgetting)
         if a.forget or a.pack:
             store.pack()
         _print_json(reports.history(job, *store.sizes()))
@@ -399,9 +415,12 @@ def _weigh(a: argparse.Namespace) -> int | None:
         return _refuse(2, "weigh with a named plan or a lamp is not in this version")
     with opened(a.job, write=True) as (job, store):
         shapes = Shapes(job, store)
-        _commit(store, make(job, shapes, "plan", {"share": a.share}), shapes)
-        if a.json:
-            _print_json(reports.weigh(job, shapes))
+        made = make(job, shapes, "plan", {"share": a.share})
+        # What cannot be told is not laid either.
+        told = reports.weigh(job, shapes) if a.json else None
+        _commit(store, made, shapes)
+        if told is not None:
+            _print_json(told)
     return None
 
 

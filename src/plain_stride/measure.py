@@ -11,6 +11,8 @@ MM_PER_INCH = 25.4
 LADDER = (0.13, 0.18, 0.25, 0.35, 0.5, 0.7, 1.0, 1.4, 2.0)
 """Line widths of ISO 128 in mm; each step is about sqrt 2."""
 
+FARTHEST_MM, WIDEST_MM, LONGEST_MM = 100_000.0, 1000.0, 1_000_000.0
+"""How far from the board a place may lie, half of how wide a line may be, how long one: whatever way it came in by."""
 MAX_SIDE_MM = 5000.0
 MAX_DPI = 4800.0
 MAX_PIXELS = 2_000_000_000

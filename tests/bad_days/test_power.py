@@ -35,7 +35,7 @@ def test_200_kills_lose_nothing_that_was_announced(tmp_path):
 
 def state_of(path):
     with opened(path) as (job, _):
-        return json.dumps(job.rows, sort_keys=True), job.head, len(job.steps), len(job._blobs["pulls"])
+        return json.dumps(job.rows, sort_keys=True), job.head, len(job.steps), len(job._blobs.rows["pulls"])
 
 
 def copied(base, log, to):
@@ -51,7 +51,7 @@ def copied(base, log, to):
 def commits(open_job, tmp_path):
     """(file, log) after each of several commits of different kinds, with the states that belong to them."""
     open_job.pull((10, 10), (100, 10))
-    open_job.store._db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    open_job.store.rest()
     open_job.store._db.execute("PRAGMA wal_autocheckpoint = 0")
     path, seen = open_job.path, []
 

@@ -129,13 +129,24 @@ def test_the_job_sheet_is_kept(open_job):
 
 
 def test_the_hand_is_measured_from_its_own_pulls(open_job):
-    """A shaky simulated hand: 0.30 mm / sqrt 2 in each direction; an average one's is told before it has pulled."""
+    """Of level pulls a shaky simulated hand's shake is how far it lies above and below the same hand without any; an
+    average one's is told before it has pulled."""
     assert tremor_of(open_job.job, open_job.shapes) == (pytest.approx(0.106, abs=1e-3), False)
+    there = []
     for k in range(14):
-        samples = pulled(np.array([[10.0, 10 + 3.0 * k], [90.0, 10 + 3.0 * k]]), HANDS["shaky"], "normal", k)
-        open_job.do("pull", pull=Pull(samples), part="Far")
+        way = np.array([[10.0, 10 + 3.0 * k], [90.0, 10 + 3.0 * k]])
+        hands = (HANDS["shaky"], replace(HANDS["shaky"], tremor=0.0))
+        shaky, still = (pulled(way, hand, "normal", k) for hand in hands)
+        there.append(float(np.sqrt(np.mean((shaky - still)[:, 1] ** 2))))
+        open_job.do("pull", pull=Pull(shaky), part="Far")
     tremor, measured = tremor_of(open_job.job, open_job.shapes)
-    assert measured and tremor == pytest.approx(0.30 / np.sqrt(2.0), rel=0.1)
+    assert measured and tremor == pytest.approx(np.median(there), rel=0.06)
+    # A mouse's whole pixels are no hand's shake.
+    for k in range(20):
+        samples = pulled(np.array([[10.0, 10 + 3.0 * k], [90.0, 40 + 3.0 * k]]), HANDS["calm"], "normal", k)
+        samples[:, :2] = np.round(samples[:, :2] / 0.25) * 0.25
+        open_job.do("pull", pull=Pull(samples, device="mouse"), part="Far")
+    assert tremor_of(open_job.job, open_job.shapes) == (tremor, True)
 
 
 def test_other_uses_name_the_lines_that_would_be_lost(open_job):

@@ -301,7 +301,7 @@ def test_other_takes_are_kept_as_long_as_their_line_is(open_job):
     step = open_job.job.set_mark("now")
     open_job.store.mark("now", step)
     open_job.do("swell", line=key, factor=1.2)
-    open_job.store.forget(open_job.job.may_forget("now"))
+    open_job.store.forget(open_job.job.forgetting("now"))
     takes = open_job.again().job.rows["lines"][key]["takes"]
     assert len(takes) == 4
     assert all(len(open_job.job.pull(take).samples) for take in takes)

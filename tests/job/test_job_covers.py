@@ -191,7 +191,7 @@ def test_what_came_before_a_mark_is_forgotten_with_what_nothing_needs(open_job, 
     open_job.store.close()
     assert cli.main(["history", str(path), "--mark", "Half way"]) == 0
     with opened(path) as (job, _):
-        assert len(job._blobs["pulls"]) == 2
+        assert len(job._blobs.rows["pulls"]) == 2
     with opened(path, write=True) as (job, store):
         from plain_stride.job.changes import make
 
@@ -200,7 +200,7 @@ def test_what_came_before_a_mark_is_forgotten_with_what_nothing_needs(open_job, 
     told = json.loads(capsys.readouterr().out.splitlines()[-1])
     assert told["undo"] == 1 and told["marks"] == [{"name": "Half way", "step": 0}]
     with opened(path, write=True) as (job, store):
-        assert len(job._blobs["pulls"]) == 1 and list(job.rows["lines"]) == [kept]
+        assert len(job._blobs.rows["pulls"]) == 1 and list(job.rows["lines"]) == [kept]
         store.commit(job.undo())
         assert job.rows["lines"] == before["lines"] and job.undo() is None
         store.commit(job.redo())

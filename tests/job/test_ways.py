@@ -227,6 +227,6 @@ def test_forgetting_takes_outlines_that_nothing_needs(drawn):
     count = "SELECT count(*) FROM outlines"
     db = sqlite3.connect(drawn.path)
     assert db.execute(count).fetchone() == (1,)
-    drawn.store.forget(drawn.job.may_forget("Without"))
+    drawn.store.forget(drawn.job.forgetting("Without"))
     assert db.execute(count).fetchone() == (0,)
     db.close()

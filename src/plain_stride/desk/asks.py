@@ -1,6 +1,7 @@
 """What the window asks and shows in windows of their own: names, files, the keys, the history."""
 
 from datetime import date
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QInputDialog, QMessageBox
@@ -15,6 +16,7 @@ from plain_stride.desk.history import History
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.key_sheet import KeySheet
 from plain_stride.desk.settings import documents_folder
+from plain_stride.texts import clean, counted, shortened
 
 if TYPE_CHECKING:
     from plain_stride.desk.shell import Shell
@@ -28,7 +30,7 @@ class Asks:
         self.history: History | None = None
 
     def ask_mark(self) -> None:
-        start = f"{date.today():%d %B}, {len(self._shell.bench.job.rows['lines'])} lines"
+        start = f"{date.today():%d %B}, {counted(len(self._shell.bench.job.rows['lines']), 'line')}"
         name, ok = QInputDialog.getText(
             self._shell, "Mark this moment", "A name for how the drawing is now", text=start
         )
@@ -46,6 +48,28 @@ class Asks:
         asked.exec()
         if asked.clickedButton() is forget:
             self._shell.bench.forget_before(mark)
+
+    def ask_unsaved(self, changes: int, reason: str) -> str:
+        """What is to become of changes that could not be written: again, elsewhere, stay or go."""
+        words = (
+            f"{counted(changes, 'change is', 'changes are')} not saved, and only in this window. {reason}."
+            " Nothing is lost while it stays open."
+        )
+        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Not saved yet", shortened(clean(words)), parent=self._shell)
+        roles = QMessageBox.ButtonRole
+        answers = {
+            asked.addButton("Try again", roles.AcceptRole): "again",
+            asked.addButton("Save it all in another place…", roles.AcceptRole): "elsewhere",
+            asked.addButton("Let them go", roles.DestructiveRole): "go",
+        }
+        asked.setEscapeButton(asked.addButton("Stay here", roles.RejectRole))
+        asked.exec()
+        return answers.get(asked.clickedButton(), "stay")  # type: ignore[call-overload, no-any-return]
+
+    def ask_elsewhere(self) -> Path | None:
+        """Where a job that cannot be written to its own file is to go on."""
+        path = self._shell.bench.job.path
+        return ask_new_file(self._shell, "Save it all as", documents_folder() / f"{path.stem} kept.stride", "stride")
 
     def ask_open(self) -> None:
         path = ask_file(self._shell, "Open a job", documents_folder(), "Jobs (*.stride)")

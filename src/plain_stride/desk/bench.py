@@ -26,9 +26,11 @@ from plain_stride.job.changes import DEFAULT_PART, DEFAULT_TIER, Made, make, mak
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part, load
 from plain_stride.job.shapes import Shapes, following_of, role_of
-from plain_stride.job.store import JobError, RowChange, open_store
+from plain_stride.job.errors import JobError
+from plain_stride.job.store import RowChange, beside, open_store
 from plain_stride.lines.centre import Centre, centre_of
 from plain_stride.lines.curve import flatten
+from plain_stride.texts import counted
 
 AGAIN_WORDS = {TAKE: "Another take of the line.", TAIL: "Its tail is pulled anew.",
                SECTION: "The line goes on."}  # fmt: skip
@@ -85,6 +87,7 @@ class Bench(QObject):
         self.keeper.saved.connect(self._tell_saving)
         self.keeper.failed.connect(self._say_unsaved)
         self.keeper.moved.connect(self._moved)
+        self.keeper.overwritten.connect(self._go_on_beside)
         self.keeper.packed.connect(self._say_packed)
         self.keeper.sized.connect(self._say_sizes)
         self.refreshing = Refreshing()
@@ -108,6 +111,7 @@ class Bench(QObject):
         self.strip_picture: StripPicture | None = None
         self.opened_at = self.job.head
         self.looking_back = False
+        self.why_unsaved = ""
         parts = self.job.parts()
         self.in_hand = InHand(part=parts[0].name if parts else DEFAULT_PART)
 
@@ -129,6 +133,8 @@ class Bench(QObject):
 
     def mark(self, name: str) -> None:
         """Names this moment of the history."""
+        if not self._writable():
+            return
         self.settle()
         try:
             step = self.job.set_mark(name)
@@ -146,7 +152,7 @@ class Bench(QObject):
         if here is not None:
             self.said.emit(f"This moment is marked already, as **{here}**.", False)
             return
-        base = f"{datetime.now():%d %B %H:%M}, {len(job.rows['lines'])} lines"
+        base = f"{datetime.now():%d %B %H:%M}, {counted(len(job.rows['lines']), 'line')}"
         names = (base if n == 1 else f"{base} ({n})" for n in range(1, 10_000))
         self.mark(next(name for name in names if name not in job.marks))
 
@@ -158,10 +164,9 @@ class Bench(QObject):
 
     def go_to(self, step: int) -> None:
         """Goes to a step of any way; the way that is left stays."""
-        self.settle()
-        if self.read_only:
-            self.said.emit(f"{self.read_only}.", True)
+        if not self._writable():
             return
+        self.settle()
         try:
             commit = self.job.go_to(step)
         except StrideError as fault:
@@ -177,12 +182,12 @@ class Bench(QObject):
         self.settle()
         before = len(self.job.steps)
         try:
-            step = self.job.may_forget(mark)
-            self.keeper.do(lambda store: store.forget(step))
+            forgetting = self.job.forgetting(mark)
+            self.keeper.do(lambda store: store.forget(forgetting))
         except StrideError as fault:
             self.said.emit(f"{fault}. Nothing was forgotten.", True)
             return
-        self.job.forget_before(mark)
+        self.job.forget(forgetting)
         self.keeper.pack()
         self.said.emit(f"**{before - len(self.job.steps)}** steps are forgotten; undo ends at **{mark}**.", False)
 
@@ -194,7 +199,34 @@ class Bench(QObject):
             words = f"Another file has taken the place of {old.name}: this job goes on as {self.job.path.name}."
         self.said.emit(words, True)
 
+    def _go_on_beside(self, words: str) -> None:
+        """The file holds another program's work now: what is here goes into a file beside it."""
+        old, to = self.job.path, beside(self.job.path)
+        try:
+            self.save_as(to)
+        except StrideError as fault:
+            self.said.emit(f"{words}. What you drew is still here, and could not be saved beside it: {fault}.", True)
+            return
+        self.said.emit(f"Another program has written into {old.name}: this job goes on, whole, as {to.name}.", True)
+
+    def save_as(self, path: Path) -> None:
+        """Writes the whole job to another file and goes on there. Raises StrideError, all as it was."""
+        self.keeper.go_on_as(path, self.job.whole())
+        self.job.path = path
+        self._tell_saving()
+
+    def unsaved(self) -> int:
+        """How many changes are in memory alone, after all was tried to write them."""
+        if self.read_only:
+            return 0
+        try:
+            self.save_all()
+        except StrideError:
+            return self.keeper.pending()
+        return 0
+
     def _say_unsaved(self, words: str) -> None:
+        self.why_unsaved = words
         self.said.emit(f"{words}. What you drew is still here: try again.", True)
 
     # What is in hand
@@ -457,9 +489,11 @@ class Bench(QObject):
                 )
 
     def undo(self) -> None:
+        if not self._writable():
+            return
         self.settle()
         step = self.job.steps.get(self.job.head)
-        commit = None if self.read_only else self.job.undo()
+        commit = self.job.undo()
         if commit is None:
             self.said.emit("Nothing is left to take back: this is the empty job.", False)
             return
@@ -468,14 +502,16 @@ class Bench(QObject):
         self.said.emit(f"Taken back: {step_words(self.job, step.id) if step else ''}.", False)
 
     def redo(self) -> None:
+        if not self._writable():
+            return
         self.settle()
-        commit = None if self.read_only else self.job.redo()
+        commit = self.job.redo()
         if commit is None:
             self.said.emit("There is nothing to do again.", False)
             return
         self._written(commit.rows)
         self.keeper.put(commit)
-        self.said.emit(f"Done again: {self.job.steps[self.job.head].words}", False)
+        self.said.emit(f"Done again: {step_words(self.job, self.job.head)}.", False)
 
     def save_all(self) -> None:
         """Waits until all is in the file. Raises StrideError when it cannot be written."""
@@ -490,10 +526,15 @@ class Bench(QObject):
         self._finisher.close()
         self.keeper.close()
 
-    def _made(self, work: Callable[[], Made], tell: bool = True) -> Made | None:
-        """Does what makes a change and has it written; tell: says at once to all that look on that it was made."""
+    def _writable(self) -> bool:
+        """Whether the job may be changed; says why where it may not."""
         if self.read_only:
             self.said.emit(f"{self.read_only}.", True)
+        return not self.read_only
+
+    def _made(self, work: Callable[[], Made], tell: bool = True) -> Made | None:
+        """Does what makes a change and has it written; tell: says at once to all that look on that it was made."""
+        if not self._writable():
             return None
         try:
             made = work()

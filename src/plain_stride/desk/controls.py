@@ -22,9 +22,11 @@ from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
 from plain_stride.measure import MeasureError
+from plain_stride.texts import clean, shortened
 
 ROW, TRACK_STEPS = 28, 1000
 LINE_HEIGHT = 19 / 14
+MOST_SAID = 900
 
 
 def focus_ring(painter: QPainter, widget: QWidget) -> None:
@@ -158,6 +160,7 @@ class Sentence(QLabel):
 
     def say(self, text: str, colour: str | None = None) -> None:
         """Shows a sentence; an empty one takes no room."""
+        text = shortened(clean(text), MOST_SAID)
         self._raw, self._colour = text, colour or self._colour
         plain = text.replace("**", "")
         self.setAccessibleName(plain)

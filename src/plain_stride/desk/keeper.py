@@ -3,18 +3,26 @@
 import queue
 import threading
 from collections.abc import Callable
+from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
 from plain_stride.errors import StrideError
-from plain_stride.job.store import Commit, Store
+from plain_stride.job.errors import OverwrittenError
+from plain_stride.job.logfile import log_crash
+from plain_stride.job.store import Commit, Store, Whole
+
+REST_S = 0.3
+"""Seconds without work after which the file is brought to rest: its log folded in."""
 
 
 class Keeper(QObject):
     """Writes commits in their order. `saved` tells how many still wait after one is durable; `failed` why one is not;
-    `moved` that its file was gone or replaced, and where the job goes on.
+    `moved` that its file was gone or replaced, and where the job goes on; `overwritten` that only memory holds the job
+    any more: it is to `go_on_as` another file.
 
-    After a failure later commits wait unwritten, since they stand on it; `again` tries from there.
+    After a failure later commits wait unwritten, since they stand on it; `again` tries from there. Whatever goes wrong,
+    the thread lives on.
     """
 
     saved = Signal(int)
@@ -22,6 +30,7 @@ class Keeper(QObject):
     packed = Signal(int, int, int)
     sized = Signal(int, int)
     failed = Signal(str)
+    overwritten = Signal(str)
 
     def __init__(self, store: Store) -> None:
         super().__init__()
@@ -56,19 +65,42 @@ class Keeper(QObject):
         self._work.put(lambda: self._told(lambda: work(self._store)))
 
     def do(self, work: Callable[[Store], None]) -> None:
-        """Does something with the file after all that waits, and waits for it. Raises StrideError, nothing done; so
-        too when earlier work could not be written."""
+        """Does something with the file after all that waits, which is tried once more, and waits for it. Raises
+        StrideError, nothing done; so too when earlier work could not be written."""
+        self.again()
+
+        def checked(store: Store) -> None:
+            if self._waiting:
+                raise StrideError("something is not saved yet: save it first")
+            work(store)
+
+        self._wait_for(checked)
+
+    def go_on_as(self, path: Path, whole: Whole) -> None:
+        """Writes the whole job to another file, and goes on there; what waits is among it. Waits for it. Raises
+        StrideError, all as it was."""
+
+        def gone_on(store: Store) -> None:
+            store.go_on_as(path, whole)
+            self._waiting.clear()
+            self.stuck = False
+
+        self._wait_for(gone_on)
+
+    def _wait_for(self, work: Callable[[Store], None]) -> None:
         done: queue.SimpleQueue[StrideError | None] = queue.SimpleQueue()
 
         def told() -> None:
             try:
-                if self._waiting:
-                    raise StrideError("something is not saved yet: save it first")
                 work(self._store)
                 done.put(None)
             except StrideError as fault:
                 done.put(fault)
+            except Exception as fault:
+                done.put(StrideError(f"something went wrong while writing ({fault}). The log: {log_crash()}"))
 
+        if not self._thread.is_alive():
+            raise StrideError("the job is closed already")
         self._work.put(told)
         fault = done.get()
         if fault is not None:
@@ -94,7 +126,14 @@ class Keeper(QObject):
             self._thread.join()
 
     def _run(self) -> None:
-        while (work := self._work.get()) is not None:
+        while True:
+            try:
+                work = self._work.get(timeout=REST_S)
+            except queue.Empty:
+                self._store.rest()
+                work = self._work.get()
+            if work is None:
+                break
             work()
         self._store.close()
 
@@ -112,9 +151,17 @@ class Keeper(QObject):
             self.moved.emit(str(self._store.path))
 
     def _told(self, work: Callable[[], None]) -> bool:
+        """Whether work was done; what kept it from it is told."""
         try:
             work()
+        except OverwrittenError as fault:
+            self.overwritten.emit(str(fault))
+            return False
         except StrideError as fault:
             self.failed.emit(str(fault))
+            return False
+        except Exception as fault:
+            # Nothing may end this thread: all that is drawn later is saved by it.
+            self.failed.emit(f"Something went wrong while writing ({fault}). The log: {log_crash()}")
             return False
         return True

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QEvent, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QByteArray, QEvent, QMimeData, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -65,7 +65,10 @@ from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.hand.advice import Thresholds
 from plain_stride.job.board_facts import frame_under, frames_of
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import new_job
+from plain_stride.job.names import checked_name
+from plain_stride.job.whole_files import free, give_name
 
 NOTES_WIDTH = 288
 NEW_SIZE_MM, NEW_DPI = (210.0, 297.0), 600.0
@@ -258,7 +261,8 @@ class Shell(QWidget):
         """Closes the job, all saved, and shows another. On an error the job stays open and the reason is said."""
         self.sheet.end_pull()
         self.keys.let_all_go()
-        self.bench.settle()
+        if not self._all_saved():
+            return False
         try:
             bench = Bench(path)
         except StrideError as fault:
@@ -294,6 +298,22 @@ class Shell(QWidget):
         if self.open_job(path):
             self.show_station("Board")
             self.say(f"A new board, saved as **{path.name}**. Set its size, then place your pencils.", False)
+
+    def _all_saved(self) -> bool:
+        """Whether the open job may be let go: all of it is in a file, or the inker lets the rest go."""
+        while changes := self.bench.unsaved():
+            answer = self.asks.ask_unsaved(changes, self.bench.why_unsaved)
+            if answer == "go":
+                return True
+            if answer == "stay":
+                return False
+            path = self.asks.ask_elsewhere() if answer == "elsewhere" else None
+            if path is not None:
+                try:
+                    self.bench.save_as(path)
+                except StrideError as fault:
+                    self.say(f"{fault}. What you drew is still here.", True)
+        return True
 
     def _show_saving(self, waiting: int) -> None:
         if self.bench.keeper.stuck:
@@ -500,14 +520,24 @@ class Shell(QWidget):
 
     def rename(self, name: str) -> None:
         """Gives the job's file another name in its folder and goes on with it."""
+        if self.bench.read_only:
+            self.say(f"{self.bench.read_only}. Rename it where it is being written.", True)
+            return
         old = self.bench.job.path
         new = old.parent / f"{name}.stride"
-        if "/" in name or new.exists():
-            self.say(f"'{name}' cannot be its name: {'it holds a /' if '/' in name else 'it is taken'}.", True)
+        try:
+            if "/" in checked_name(name, "a job's name"):
+                raise JobError("a job's name holds no /")
+            free(new)
+        except StrideError as fault:
+            self.say(f"{fault}. The job keeps its name.", True)
+            return
+        if not self._all_saved():
             return
         self.bench.close()
         try:
-            old.rename(new)
+            give_name(old, new)
+            old.unlink(missing_ok=True)
         except OSError as fault:
             self.say(f"The job keeps its name: {fault.strerror}.", True)
             new = old
@@ -541,7 +571,8 @@ class Shell(QWidget):
         self.settings.put("hold_spots", int(not self.spots.isHidden()))
 
     def paste(self) -> None:
-        paste(self.bench, QGuiApplication.clipboard().mimeData())
+        data = QGuiApplication.clipboard().mimeData()
+        paste(self.bench, data if data is not None else QMimeData())
 
     def choose_all(self) -> None:
         hidden = {part.id for part in self.bench.job.parts() if part.hidden}
@@ -653,6 +684,9 @@ class Shell(QWidget):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.put("place", self.saveGeometry())
         self.sheet.end_pull()
+        if not self._all_saved():
+            event.ignore()
+            return
         self.asks.close_history()
         self._hand_over().close_down()
         self.pencils().close_down()

@@ -106,7 +106,9 @@ class Windows:
         old = self.shell
         QApplication.setQuitOnLastWindowClosed(False)
         station, path = old.station(), old.bench.job.path
-        old.close()
+        if not old.close():
+            QApplication.setQuitOnLastWindowClosed(True)
+            return
         self.shell = self._shown(path)
         QApplication.setFont(THEME.font())
         self.shell.show_station(station)

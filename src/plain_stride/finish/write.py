@@ -5,6 +5,7 @@ import tempfile
 from pathlib import Path
 
 from plain_stride.errors import StrideError
+from plain_stride.job_mark import is_job
 
 
 class WriteError(StrideError):
@@ -12,11 +13,16 @@ class WriteError(StrideError):
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """Writes beside the target and moves it there when it is complete; an older export is replaced only then."""
+    """Writes beside the target and moves it there when it is complete; an older export is replaced only then, a job
+    never."""
+    if path.suffix == ".stride" or is_job(path):
+        raise WriteError(f"{path.name} is a job, or named like one: it was not touched; choose another name")
+    if path.exists() and not path.is_file():
+        raise WriteError(f"{path.name} is there and is no file: it was not touched; choose another name")
     try:
         handle, name = tempfile.mkstemp(prefix=f".{path.stem[:40]}-", suffix=".part", dir=path.parent)
-    except OSError as fault:
-        raise WriteError(f"{path} cannot be written: {fault.strerror}; choose a folder of yours") from None
+    except (OSError, ValueError) as fault:
+        raise WriteError(f"{path} cannot be written: {getattr(fault, 'strerror', fault)}; choose a folder of yours") from None
     part = Path(name)
     try:
         with os.fdopen(handle, "wb") as file:

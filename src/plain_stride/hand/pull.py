@@ -8,9 +8,9 @@ import numpy as np
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import DEFAULT_NIB, Nib
 from plain_stride.hand.raster import raster_of
+from plain_stride.measure import FARTHEST_MM
 
 MAX_SAMPLES = 2_000_000
-MAX_COORDINATE_MM = 100_000.0
 PAUSE = 0.5
 """Seconds; a longer pause in a pull counts as this long, so that a lift that never came costs nothing."""
 JUMP_TIMES, JUMP_MM = 8.0, 2.0
@@ -48,6 +48,10 @@ class Pull:
     device: str = "pen"
     clock: str = ""
 
+    def __post_init__(self) -> None:
+        if np.abs(self.samples[:, :2]).max(initial=0.0) > FARTHEST_MM:
+            raise PullError(f"a sample lies more than {FARTHEST_MM:,.0f} mm from the board")
+
     @cached_property
     def raster(self) -> float | None:
         """The side (mm on the sheet) of the pixels on which all its samples lie, as a mouse's do; None for a pen's."""
@@ -81,8 +85,6 @@ def checked_samples(raw: object) -> np.ndarray:
         samples[at, :width] = [rows[k] for k in at]
     if not np.isfinite(samples[:, :4]).all():
         raise PullError("a sample holds a number that is not finite")
-    if np.abs(samples[:, :2]).max() > MAX_COORDINATE_MM:
-        raise PullError(f"a sample lies more than {MAX_COORDINATE_MM:,.0f} mm from the board")
     samples[:, 2] = np.clip(samples[:, 2], 0.0, 1.0)
     samples[:, 3] -= samples[0, 3]
     return samples

@@ -101,6 +101,8 @@ def _legs(points: np.ndarray, closed: bool) -> list[np.ndarray]:
     if p.ndim != 2 or p.shape[1] != 2 or not np.isfinite(p).all():
         raise TargetError("a target's points are pairs of numbers in mm")
     p = p[np.concatenate([[True], np.hypot(*np.diff(p, axis=0).T) > 1e-6])] if len(p) > 1 else p
+    if closed and len(p) > 2 and np.hypot(*(p[-1] - p[0])) <= 1e-6:
+        p = p[:-1]
     if closed and len(p) > 2:
         p = np.vstack([p, p[:1]])
     if len(p) < 2:

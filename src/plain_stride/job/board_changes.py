@@ -11,7 +11,8 @@ from plain_stride.hand.response import Response, response_of
 from plain_stride.job.board_facts import sheet_of, targets_of
 from plain_stride.job.job import BOARD, PLAN
 from plain_stride.job.making import Making, change, flag, nib_named, number
-from plain_stride.job.store import JobError
+from plain_stride.job.names import checked_name
+from plain_stride.job.errors import JobError
 from plain_stride.weight.plan import Plan
 
 MOST_EDGE_MM = 50.0
@@ -118,10 +119,10 @@ def nib(
     leeway (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is), grain of its edge
     in mm (0: crisp), what its mm are mm of (paper or screen),
     whether tight bends are steadied more lightly, whether its width changes no faster than the swell limit."""
-    if name is not None and (not isinstance(name, str) or not name.strip() or len(name) > 40):
-        raise JobError("a nib's name is a text of 1 to 40 letters")
-    if group is not None and (not isinstance(group, str) or len(group) > 40):
-        raise JobError("a nib's group is a text of at most 40 letters, '' for none")
+    if name is not None:
+        checked_name(name, "a nib's name", 40)
+    if group:
+        checked_name(group, "a nib's group", 40)
     old = nib_named(m, key)
     leeway = old.steadying.leeway if leeway == "keep" else None if leeway is None else number(leeway, "a leeway")
     widths = {"lightest": lightest, "heaviest": heaviest, "end_mm": end_mm, "grain": grain}

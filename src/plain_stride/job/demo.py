@@ -1,6 +1,5 @@
 """The demo job: scanned pencils of our own scene, about half of it inked by the simulated hand."""
 
-import os
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -17,6 +16,7 @@ from plain_stride.job.demo_scene import SIZE_MM, crosses, guides, scene, seen
 from plain_stride.job.job import Job, new_job, opened
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import Store
+from plain_stride.job.whole_files import made_whole
 from plain_stride.lines.black import black_of_rings
 from plain_stride.pencils.scanner import Scanning, scan
 
@@ -46,16 +46,10 @@ def ensure_demo(path: Path) -> Path:
 
 def make_demo(path: Path, finished: bool = False) -> None:
     """Draws the demo into a new job; it appears under its name only when it is whole. finished: inked to the end."""
-    part = path.with_name(f".{path.stem}-{os.getpid()}.stride")
-    part.unlink(missing_ok=True)
-    try:
+    with made_whole(path) as part:
         new_job(part, Page(SIZE_MM, DPI))
         with opened(part, write=True) as (job, store):
             _Drawing(job, store, finished).draw()
-        os.link(part, path)
-    finally:
-        for end in ("", "-wal", "-shm", "-lock"):
-            Path(f"{part}{end}").unlink(missing_ok=True)
 
 
 class _Drawing:

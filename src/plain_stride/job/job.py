@@ -3,6 +3,7 @@
 import copy
 import hashlib
 import json
+import os
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
@@ -13,12 +14,26 @@ import numpy as np
 
 from plain_stride.board.page import Page
 from plain_stride.hand.nib import Nib, nib_from_row, standard_nibs
-from plain_stride.hand.pull import KEPT, Pull, View
+from plain_stride.hand.pull import KEPT, Pull
+from plain_stride.job.blobs import BLOB_TABLES, Blobs, blob_keys
+from plain_stride.job.checking import DamagedError, check_row, check_steps
+from plain_stride.job.names import checked_name
 from plain_stride.job.schema import ADDED, TABLES, Row
-from plain_stride.job.store import Commit, JobError, RowChange, Step, Store, create_store, now, open_store
-from plain_stride.lines.black import Black, packed, unpacked
+from plain_stride.job.errors import JobError
+from plain_stride.job.store import (
+    Commit,
+    Forgetting,
+    RowChange,
+    Step,
+    Store,
+    Whole,
+    create_store,
+    job_error,
+    now,
+    open_store,
+)
+from plain_stride.lines.black import Black, packed
 from plain_stride.lines.given import Form
-from plain_stride.lines.profile import Widths
 from plain_stride.weight.plan import TIERS, Plan
 
 BOARD, PLAN = "board", "plan"
@@ -46,33 +61,60 @@ class Part:
 class Job:
     """All rows of a job by table and id. Read freely; change only through `job.changes.make`, `undo` and `redo`.
 
-    version: grows with every row that is set. marks: steps by the name that was given to them.
+    version: grows with every row that is set. marks: steps by the name that was given to them. apart: rows of lines and
+    blacks that lie farther out than any may; they are kept, and neither shown nor worked out.
     """
 
     def __init__(self, store: Store) -> None:
         self.path, self.schema = store.path, store.schema
-        self.rows: dict[str, dict[str, Row]] = {table: store.rows(table) for table in TABLES}
         self.steps, self.marks = store.steps(), store.marks()
         self.version = 0
         self._parts: list[Part] = []
         self._order: list[str] | None = None
         self._tops: dict[object, float] = {}
-        for table in INKED:
-            for row in self.rows[table].values():
-                self._raise_top(row)
+        self._children: dict[int, list[int]] = {}
+        self._used: set[str] | None = None
+        self._blobs = Blobs({table: store.blob_rows(table) for table in ("pulls", "forms", "outlines")}, store)
+        self.rows: dict[str, dict[str, Row]] = {table: {} for table in TABLES}
+        self.apart: dict[str, Row] = {}
+        for table in TABLES:
+            for key, row in store.rows(table).items():
+                check_row(table, key, row)
+                self._put(table, key, row)
+        self.version = 0
         state = store.state()
         self.head, self._next = int(state["head"]), int(state["next"])
-        self._blobs = {table: store.blob_rows(table) for table in ("pulls", "forms", "outlines")}
-        self._pulls: dict[str, Pull] = {}
-        self._forms: dict[str, Form] = {}
-        self._outlines: dict[str, Black] = {}
-        self._images: dict[str, bytes] = {}
-        self._read_image = lambda key: store.image_bytes(key)
+        self._check()
+        for number in sorted(self.steps):
+            self._children.setdefault(self.steps[number].parent, []).append(number)
         self._open: _Draft | None = None
+
+    def _check(self) -> None:
+        """Raises DamagedError where what was read does not belong together."""
+        check_steps(self.steps, self.head, self.marks)
+        if BOARD not in self.rows["board"] or PLAN not in self.rows["plan"]:
+            raise DamagedError(f"its {BOARD if BOARD not in self.rows['board'] else PLAN} is missing")
+        if not {str(n) for n in range(1, 10)} <= set(self.rows["nibs"]):
+            raise DamagedError("a nib is missing")
+        for step in self.steps.values():
+            for change in step.rows:
+                for row in (change.before, change.after):
+                    if row is not None:
+                        check_row(change.table, change.id, row)
+                        self._blobs.check(change.table, row)
+        for key, row in [(k, r) for t in INKED for k, r in self.rows[t].items()] + list(self.apart.items()):
+            if row["part"] not in self.rows["parts"]:
+                raise DamagedError(f"line '{key[:40]}' is in no part")
+            self._blobs.check("lines" if "pull" in row else "blacks", row)
+        known = [*self._blobs.keys(), *(key for rows in self.rows.values() for key in rows)]
+        numbers = [int(key[1:]) for key in known if key[1:].isascii() and key[1:].isdecimal() and len(key) < 18]
+        # An id is never used twice, whatever the file says of the next one.
+        self._next = max(self._next, *numbers, 0)
 
     @property
     def name(self) -> str:
-        return self.path.stem
+        """The file's name without its ending; letters that no text can hold are shown as such."""
+        return os.fsencode(self.path.stem).decode("utf-8", "replace")
 
     # What is on the board
 
@@ -140,6 +182,12 @@ class Job:
         """The row of a line or a black; None where there is neither."""
         return self.rows["lines"].get(key) or self.rows["blacks"].get(key)
 
+    def is_free(self, key: str) -> bool:
+        """Whether an id was never a line's or a black's, in any way of the history."""
+        if self._used is None:
+            self._used = {c.id for step in self.steps.values() for c in step.rows if c.table in INKED}
+        return key not in self._used and self.inked(key) is None and key not in self.apart
+
     def in_order(self, keys: Iterable[str]) -> list[str]:
         """These lines and blacks in drawing order; those that are gone are left out."""
         rank = {part.id: -part.order for part in self.parts()}
@@ -152,38 +200,22 @@ class Job:
     # What never changes
 
     def pull(self, key: str) -> Pull:
-        if key not in self._pulls:
-            row: Any = self._blobs["pulls"][key]
-            samples = np.frombuffer(row["samples"], KEPT).reshape(-1, 5).astype(float)
-            origin = (row["glass_x"], row["glass_y"]) if row.get("glass_x") is not None else None
-            view = View(row["scale"], row["turn"], bool(row["mirror"]), origin)
-            self._pulls[key] = Pull(samples, nib_from_row(json.loads(row["nib"])), view, row["device"], row["clock"])
-        return self._pulls[key]
+        return self._blobs.pull(key)
 
     def form(self, key: str) -> Form:
-        if key not in self._forms:
-            row: Any = self._blobs["forms"][key]
-            widths = np.frombuffer(row["widths"], "<f8").reshape(-1, 3)
-            curve = np.frombuffer(row["curve"], "<f8").reshape(-1, 4, 2)
-            self._forms[key] = Form(curve, bool(row["closed"]), Widths(*widths.T))
-        return self._forms[key]
+        return self._blobs.form(key)
 
     def blob_row(self, table: str, key: str) -> Row:
         """A row of pulls, forms or outlines as the file has it."""
-        return self._blobs[table][key]
+        return self._blobs.rows[table][key]
 
     def outline(self, key: str) -> Black:
         """The outlines of a black as they were laid."""
-        if key not in self._outlines:
-            row: Any = self._blobs["outlines"][key]
-            self._outlines[key] = unpacked(row["curve"], json.loads(row["counts"]), row["rule"])
-        return self._outlines[key]
+        return self._blobs.outline(key)
 
     def image(self, key: str) -> bytes:
         """The bytes of a scan as they came."""
-        if key not in self._images:
-            self._images[key] = self._read_image(key)
-        return self._images[key]
+        return self._blobs.image(key)
 
     @property
     def line_count(self) -> int:
@@ -207,6 +239,21 @@ class Job:
         while at is not None:
             count, at = count + 1, self._child(at.id)
         return count
+
+    def undone(self, count: int) -> Commit | None:
+        """Takes back so many steps at once, as far as there are any; None at the empty job."""
+        at = self.head
+        for _ in range(count):
+            at = self.steps[at].parent if at else 0
+        return self.go_to(at)
+
+    def redone(self, count: int) -> Commit | None:
+        """Does so many steps again at once, on the way that redo takes."""
+        at = self.head
+        for _ in range(count):
+            child = self._child(at)
+            at = child.id if child is not None else at
+        return self.go_to(at)
 
     def undo(self) -> Commit | None:
         """Takes back the last step; None at the empty job. The commit is to be written."""
@@ -249,6 +296,7 @@ class Job:
         """The job as it was at a step: to be looked at, never changed or written."""
         then = copy.copy(self)
         then.rows = {table: dict(rows) for table, rows in self.rows.items()}
+        then.apart = dict(self.apart)
         then._order, then._parts = None, []
         then._tops = dict(self._tops)
         for change in self.rows_to(step):
@@ -257,17 +305,17 @@ class Job:
         return then
 
     def forget_newest(self) -> None:
-        """Takes the newest step back as if it had never been made: for a change that is only tried, never written."""
+        """Takes the newest step back as if it had never been made: for a change that is only tried, never written. The
+        change must not bring rows that never change."""
         step = self.steps.pop(self.head)
+        self._children[step.parent].remove(step.id)
         for change in reversed(step.rows):
             self._put(change.table, change.id, change.before)
         self.head = step.parent
 
     def set_mark(self, name: str) -> int:
         """Names the moment the job stands at; gives its step, for the file. Raises JobError."""
-        if not name.strip() or len(name) > 200:
-            raise JobError("a mark's name is a text of 1 to 200 letters")
-        self.marks[name] = self.head
+        self.marks[checked_name(name, "a mark's name")] = self.head
         return self.head
 
     def may_forget(self, mark: str) -> int:
@@ -282,22 +330,50 @@ class Job:
             raise JobError(f"the job does not stand at mark '{mark}' or after it: go there first")
         return first
 
-    def forget_before(self, mark: str) -> None:
-        """Lets the history begin at a mark: what came before it, and ways that left before it, go for good. The file
-        is to follow with `Store.forget`."""
+    def forgetting(self, mark: str) -> Forgetting:
+        """What goes when all before a mark is forgotten: steps before it and on ways that left before it, and pulls,
+        forms, outlines and scans that nothing needs then. Raises JobError."""
         first = self.may_forget(mark)
         later = self._after(first)
-        self.steps = {n: replace(s, parent=s.parent if s.parent != first else 0)
-                      for n, s in self.steps.items() if n in later}  # fmt: skip
-        self.marks = {name: 0 if n == first else n for name, n in self.marks.items() if n == first or n in later}
-        self.head = 0 if self.head == first else self.head
+        used: dict[str, set[object]] = {table: set() for table in BLOB_TABLES}
+        rows = [(t, row) for t, of_table in self.rows.items() for row in of_table.values()]
+        rows += [("lines" if "pull" in row else "blacks", row) for row in self.apart.values()]
+        rows += [(c.table, row) for n in later for c in self.steps[n].rows for row in (c.before, c.after) if row]
+        for table, row in rows:
+            for blobs, key in blob_keys(table, row):
+                used[blobs].add(key)
+        gone = {table: tuple(k for k in self._blobs.known(table) if k not in used[table]) for table in BLOB_TABLES}
+        marks = tuple(name for name, n in self.marks.items() if n != first and n not in later)
+        return Forgetting(first, frozenset(set(self.steps) - later), marks, gone)
+
+    def forget(self, what: Forgetting) -> None:
+        """Lets the history begin at a later step, as `Store.forget` has it in the file."""
+        self.steps = {n: replace(s, parent=s.parent if s.parent != what.first else 0)
+                      for n, s in self.steps.items() if n not in what.steps}  # fmt: skip
+        self._children = {}
+        for number in sorted(self.steps):
+            self._children.setdefault(self.steps[number].parent, []).append(number)
+        self.marks = {name: 0 if n == what.first else n for name, n in self.marks.items() if name not in what.marks}
+        self.head = 0 if self.head == what.first else self.head
+        for table, keys in what.blobs.items():
+            self._blobs.drop((table, key) for key in keys)
+
+    def whole(self) -> Whole:
+        """All of it, to be written to another file: what only memory holds is among it."""
+        rows = [RowChange(table, key, None, row) for table, of_table in self.rows.items() for key, row in of_table.items()]
+        rows += [RowChange("lines" if "pull" in row else "blacks", key, None, row) for key, row in self.apart.items()]
+        steps = tuple(self.steps[n] for n in sorted(self.steps))
+        state = {"head": str(self.head), "next": str(self._next)}
+        return Whole(tuple(rows), steps, dict(self.marks), state, tuple(self._blobs.all()))
 
     def _after(self, first: int) -> set[int]:
         """Steps that were made on a step, or on such a one."""
         later: set[int] = set()
-        for number in sorted(self.steps):
-            if self.steps[number].parent == first or self.steps[number].parent in later:
-                later.add(number)
+        ahead = list(self._children.get(first, ()))
+        while ahead:
+            number = ahead.pop()
+            later.add(number)
+            ahead += self._children.get(number, ())
         return later
 
     def next_step(self, at: int | None = None) -> int | None:
@@ -307,7 +383,8 @@ class Job:
 
     def _child(self, at: int) -> Step | None:
         """The newest step made on step `at`: the way that redo takes."""
-        return max((s for s in self.steps.values() if s.parent == at), key=lambda s: s.id, default=None)
+        children = self._children.get(at)
+        return self.steps[max(children)] if children else None
 
     def _move(self, rows: tuple[RowChange, ...], head: int) -> Commit:
         for change in rows:
@@ -324,16 +401,13 @@ class Job:
         if self._open is not None:
             raise RuntimeError("a step is already open")
         draft = self._open = _Draft(self)
-        before_next = self._next
         try:
             yield draft
         except BaseException:
+            # Ids that were given stay given: whatever was worked out under one never stands for another thing.
             for change in reversed(draft.rows):
                 self._put(change.table, change.id, change.before)
-            for table, key in draft.new_blobs():
-                self._blobs.get(table, {}).pop(key, None)
-                self._images.pop(key, None)
-            self._next = before_next
+            self._blobs.drop(draft.new_blobs())
             raise
         finally:
             self._open = None
@@ -343,6 +417,9 @@ class Job:
         number = max(self.steps, default=0) + 1
         step = Step(number, self.head, name, words, json.dumps(args), now(), rows)
         self.steps[number] = step
+        self._children.setdefault(self.head, []).append(number)
+        if self._used is not None:
+            self._used |= {c.id for c in rows if c.table in INKED}
         self.head = number
         draft.commit = Commit(rows, {"head": str(number), "next": str(self._next)}, step, tuple(draft.blobs))
 
@@ -354,6 +431,12 @@ class Job:
             self._parts = []
         elif table in INKED and row is not None:
             self._raise_top(row)
+        if table in INKED:
+            self.apart.pop(key, None)
+            if row is not None and self._blobs.unfit(table, row):
+                self.rows[table].pop(key, None)
+                self.apart[key] = row
+                return
         if row is None:
             self.rows[table].pop(key, None)
         else:
@@ -424,13 +507,13 @@ class _Draft:
     def add_image(self, data: bytes) -> str:
         """The key of a scan's bytes, which are stored once however often they are placed."""
         key = hashlib.sha256(data).hexdigest()
-        self.job._images[key] = data
-        self.blobs.append(("images", {"id": key, "bytes": data}))
+        if self.job._blobs.add_image(key, data):
+            self.blobs.append(("images", {"id": key, "bytes": data}))
         return key
 
     def add_known(self, table: str, key: str, row: Row) -> str:
         """The key of a row that never changes: one that is here already where it says the same, else a new one."""
-        here = self.job._blobs[table].get(key)
+        here = self.job._blobs.rows[table].get(key)
         if here is not None and all(here[c] == v for c, v in row.items()):
             return key
         new = self.job.new_id(table[0])
@@ -442,7 +525,7 @@ class _Draft:
 
     def _add_blob(self, table: str, key: str, row: Row) -> None:
         self.blobs.append((table, row))
-        self.job._blobs[table][key] = row
+        self.job._blobs.rows[table][key] = row
 
 
 def _merged(rows: list[RowChange]) -> tuple[RowChange, ...]:
@@ -491,6 +574,9 @@ def opened(path: Path, write: bool = False) -> Iterator[tuple[Job, Store]]:
 def load(store: Store) -> Job:
     """The job of an open file. Raises JobError where its rows do not make one."""
     try:
-        return Job(store)
-    except (KeyError, ValueError, TypeError) as fault:
-        raise JobError(f"{store.path.name} is damaged ({fault}): it was not touched; open a copy of it") from None
+        job = Job(store)
+        return job if store.settled() else Job(store)
+    except DamagedError as fault:
+        raise job_error(store.path, fault) from None
+    except (KeyError, ValueError, TypeError, OverflowError) as fault:
+        raise job_error(store.path, DamagedError(str(fault))) from None

@@ -19,7 +19,7 @@ from plain_stride.job.making import (
     place_of,
 )
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import JobError
+from plain_stride.job.errors import JobError
 from plain_stride.lines.black import Black, checked
 from plain_stride.lines.cross import crossings, nearest, self_crossings
 from plain_stride.lines.given import Form

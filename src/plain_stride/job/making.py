@@ -11,9 +11,11 @@ import numpy as np
 
 from plain_stride.hand.nib import Nib, nib_from_row
 from plain_stride.job.job import Job, _Draft
+from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.schema import ADDED, Row
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import Commit, JobError
+from plain_stride.job.errors import JobError
+from plain_stride.job.store import Commit
 from plain_stride.weight.plan import check_tier
 
 DEFAULT_PART, DEFAULT_ROLE, DEFAULT_TIER = "Lines", "inner", "middle"
@@ -50,9 +52,7 @@ class Making:
 
     def part(self, name: object, tier: str | None = None) -> str:
         """The key of the part of this name, made (farthest of its tier) where there is none."""
-        if not isinstance(name, str) or not name.strip() or len(name) > 200:
-            raise JobError("a part's name is a text of 1 to 200 letters")
-        found = self.job.part_named(name)
+        found = self.job.part_named(checked_name(name, "a part's name"))
         if found is not None:
             if tier is not None and tier != found.tier:
                 raise JobError(f"part '{name}' is {found.tier}, not {tier}: change the part's tier first")
@@ -93,8 +93,10 @@ class Making:
         return key
 
     def free_id(self, wanted: object, letter: str) -> str:
-        key = wanted if isinstance(wanted, str) and 0 < len(wanted) <= 200 else ""
-        while not key or self.job.inked(key) is not None:
+        key = wanted if isinstance(wanted, str) and 0 < len(wanted) <= MOST_LETTERS else ""
+        if key:
+            checked_name(key, "an id")
+        while not key or not self.job.is_free(key):
             key = self.job.new_id(letter)
         return key
 
@@ -172,7 +174,8 @@ def _is_plain(value: object) -> bool:
 
 
 def number(value: object, what: str, low: float = -1e6, high: float = 1e6) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+    # Whole numbers of hundreds of digits are no float at all: they are held against the bounds as they are.
+    if isinstance(value, bool) or not isinstance(value, int | float) or (isinstance(value, float) and not math.isfinite(value)):
         raise JobError(f"{what} is a number, not {value!r}")
     if not low <= value <= high:
         raise JobError(f"{what} goes from {low:g} to {high:g}, not {value:g}")

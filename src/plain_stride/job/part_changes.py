@@ -7,7 +7,8 @@ import numpy as np
 from plain_stride.form.cover import drawn_cover
 from plain_stride.job.job import INKED
 from plain_stride.job.making import Making, change, flag, number
-from plain_stride.job.store import JobError
+from plain_stride.job.names import checked_name
+from plain_stride.job.errors import JobError
 from plain_stride.weight.plan import check_tier
 
 INKS = ("black", "white")
@@ -43,9 +44,7 @@ def part(
             raise JobError(f"ink is {' or '.join(INKS)}, not '{ink}'")
         new["ink"] = ink
     if rename is not None and rename != name:
-        if not isinstance(rename, str) or not rename.strip() or len(rename) > 200:
-            raise JobError("a part's name is a text of 1 to 200 letters")
-        if m.job.part_named(rename) is not None:
+        if m.job.part_named(checked_name(rename, "a part's name")) is not None:
             raise JobError(f"there is a part '{rename}' already")
         new["name"] = rename
     m.draft.change("parts", key, **new)

@@ -9,17 +9,20 @@ from plain_stride.board.page import placed
 from plain_stride.job.areas import AREA_KINDS, checked_outline
 from plain_stride.job.job import Job
 from plain_stride.job.making import Making, change, flag, line_list, number
+from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.pencil_sheets import SCANS
 from plain_stride.job.schema import ADDED, Row
-from plain_stride.job.store import JobError
+from plain_stride.job.errors import JobError
 from plain_stride.pencils.cleaning import cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.picture import picture_facts
 from plain_stride.pencils.placing import checked_corners, checked_crop, squared_size
+from plain_stride.texts import clean
 from plain_stride.weight.plan import check_role
 
 TINTS = ("pale blue", "as drawn", "red", "green", "violet")
 PASSES_TINT = "red"
+PENCILS_NAME = "the name of pencils"
 BESIDE_MM = 6.0
 """How far beside the board a picture is pinned."""
 
@@ -36,7 +39,7 @@ def pencils_add(m: Making, data: bytes, name: str, kind: str = "rough") -> str:
     if kind == "reference":
         place = _beside(m.job, facts.pixels)
     fade, tint = (1.0, "as drawn") if kind == "reference" else (0.15, TINTS[0])
-    return _put_sheet(m, name, kind, m.draft.add_image(data), place, facts.pixels, fade, tint)
+    return _put_sheet(m, checked_name(clean(name)[:MOST_LETTERS], PENCILS_NAME), kind, m.draft.add_image(data), place, facts.pixels, fade, tint)
 
 
 def _beside(job: Job, pixels: tuple[int, int]) -> tuple[float, float, float, float]:
@@ -116,7 +119,7 @@ def pencils(
             raise JobError(f"a scan is {', '.join(SCANS)}; passes stay passes")
         new["kind"] = kind
     if rename is not None:
-        new["name"] = _checked_name(rename)
+        new["name"] = checked_name(rename, PENCILS_NAME)
     _keep_reference_beside(m, {**row, **new})
     m.draft.change("pencils", sheet, **new)
 
@@ -144,6 +147,8 @@ def _checked_place(placed_mm: object) -> dict[str, float]:
 
 def _squared(row: Any, corners: object) -> dict[str, Any]:
     """New corners, with the height that the sheet has then; without corners the picture's own again."""
+    if row["kind"] == "passes":
+        raise JobError("a sheet of passes has no picture to square up")
     if corners is None:
         return {"corners": None, "h_mm": row["w_mm"] * row["px_h"] / row["px_w"]}
     checked = checked_corners(corners)
@@ -151,12 +156,6 @@ def _squared(row: Any, corners: object) -> dict[str, Any]:
         "corners": [list(corner) for corner in checked],
         "h_mm": squared_size(checked, (row["px_w"], row["px_h"]), row["w_mm"]),
     }
-
-
-def _checked_name(name: object) -> str:
-    if not isinstance(name, str) or not name.strip() or len(name) > 200:
-        raise JobError("the name of pencils is a text of 1 to 200 letters")
-    return name
 
 
 def _keep_reference_beside(m: Making, row: Any) -> None:

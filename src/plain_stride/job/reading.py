@@ -1,17 +1,17 @@
 """Reading what comes from outside as JSON: pulls, lines, targets, edits. All checks at the door, one clear error."""
 
-import json
 from dataclasses import replace
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any
 
 import numpy as np
 
+from plain_stride import plain_json
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import DEFAULT_NIB, Nib
 from plain_stride.hand.pull import Pull, checked_samples
 from plain_stride.job.changes import DEFAULT_PART, DEFAULT_ROLE
-from plain_stride.job.store import JobError
+from plain_stride.job.errors import JobError
 from plain_stride.lines.black import Black, black_of_rings
 from plain_stride.lines.given import form_from_points
 from plain_stride.weight.plan import check_role
@@ -30,19 +30,21 @@ class ReadingError(StrideError):
 def read_bytes(path: Path) -> bytes:
     """A file's bytes. Raises ReadingError with what to do."""
     try:
+        if not path.is_file() and path.exists():
+            raise ReadingError(f"{path.name} is no file that can be read")
         if path.stat().st_size > MAX_BYTES:
             raise ReadingError(f"{path.name} is larger than {MAX_BYTES:,} bytes: split it")
         return path.read_bytes()
     except FileNotFoundError:
         raise ReadingError(f"there is no file {path}") from None
-    except OSError as fault:
-        raise ReadingError(f"{path.name} cannot be read: {fault.strerror}") from None
+    except (OSError, ValueError) as fault:
+        raise ReadingError(f"{path.name} cannot be read: {getattr(fault, 'strerror', None) or fault}") from None
 
 
 def read_json(path: Path) -> dict[str, Any]:
     """The object in a JSON file of ours. NaN, Infinity and units other than mm are refused."""
     try:
-        data = json.loads(read_bytes(path).decode("utf-8-sig"), parse_constant=_no_constant)
+        data = plain_json.loads(read_bytes(path).decode("utf-8-sig"))
     except UnicodeDecodeError:
         raise ReadingError(f"{path.name} is no text in UTF-8") from None
     except RecursionError:
@@ -209,7 +211,3 @@ def _numbers(value: object, what: str, n: int) -> np.ndarray:
     if len(out) != n:
         raise JobError(f"'{what}' has {len(out)} numbers for {n} points")
     return out
-
-
-def _no_constant(name: str) -> NoReturn:
-    raise ValueError(f"{name} is no number")

@@ -1,7 +1,5 @@
 """The tables of a `.stride` file. `docs/job-format.md` says the same to people; a test holds the two together."""
 
-APPLICATION_ID = 0x53545244
-"""'STRD' as four bytes."""
 SCHEMA_VERSION = 5
 
 Row = dict[str, object]
@@ -85,6 +83,15 @@ ADDED: dict[str, Row] = {
     "pencils": {"kind": "rough", "turn": 0.0, "corners": None, "crop": None, "locked": 0, "clean": None},
 }
 """Columns that came after schema 1, with what they hold for rows of before; the history keeps such rows."""
+
+NULLABLE: dict[str, tuple[str, ...]] = {
+    "board": ("sheet",),
+    "parts": ("cover_form",),
+    "lines": ("pull", "form", "leeway", "span", "shift", "takes", "follow"),
+    "blacks": ("shift",),
+    "pencils": ("image", "corners", "crop", "clean"),
+}
+"""Columns that may hold nothing."""
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"

@@ -9,7 +9,7 @@ from plain_stride.hand.nib import Nib
 from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.making import Making, change, line_list, nib_named, number, place_of
 from plain_stride.job.shapes import role_of
-from plain_stride.job.store import JobError
+from plain_stride.job.errors import JobError
 from plain_stride.lines.drawn import bow, ellipse, mirrored, parallel, rounded, turned_about
 from plain_stride.lines.given import Form, form_from_points
 from plain_stride.lines.recipe import Shape

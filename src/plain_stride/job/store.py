@@ -1,24 +1,30 @@
 """The file that keeps a job: an SQLite database, one transaction for each change, one writer at a time."""
 
-import fcntl
 import json
 import os
 import shutil
 import sqlite3
+import stat
 import struct
-import tempfile
 import urllib.parse
-from collections.abc import Callable, Iterable, Iterator
-from contextlib import closing, contextmanager, suppress
+from collections.abc import Callable, Iterable, Mapping
+from contextlib import closing, suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, TypeVar
 
-from plain_stride.errors import StrideError
+from plain_stride.job.checking import (
+    MOST_FIT,
+    MOST_FITS,
+    DamagedError,
+    check_columns,
+    check_tables,
+    filled,
+    json_of,
+)
+from plain_stride.job.errors import JobError, OverwrittenError
 from plain_stride.job.schema import (
-    ADDED,
-    APPLICATION_ID,
     BLOBS,
     SCHEMA_VERSION,
     TABLES,
@@ -26,13 +32,13 @@ from plain_stride.job.schema import (
     Row,
     create_statements,
 )
+from plain_stride.job.whole_files import free, give_name, part_beside, put_in_place, why
+from plain_stride.job.writer_lock import WriterLock
+from plain_stride.job_mark import APPLICATION_ID
 
 SUFFIX = ".stride"
 T = TypeVar("T")
-
-
-class JobError(StrideError):
-    """A job that cannot be opened, written or changed as asked."""
+Stat = tuple[int, int, int, int]
 
 
 @dataclass(frozen=True)
@@ -74,17 +80,55 @@ def now() -> str:
     return datetime.now(UTC).isoformat(timespec="seconds")
 
 
-class Store:
-    """An open job file. Made by `create_store` or `open_store`; usable from one thread at a time."""
+@dataclass(frozen=True)
+class Forgetting:
+    """What goes for good when the history begins at step `first`: steps, marks by name, and rows that never change."""
 
-    def __init__(self, path: Path, db: sqlite3.Connection, lock: Any, schema: int) -> None:
+    first: int
+    steps: frozenset[int]
+    marks: tuple[str, ...]
+    blobs: Mapping[str, tuple[str, ...]]
+
+
+@dataclass(frozen=True)
+class Whole:
+    """All of a job, to be written to a file of its own. blobs: rows by table; state: head and next among it."""
+
+    rows: tuple[RowChange, ...]
+    steps: tuple[Step, ...]
+    marks: Mapping[str, int]
+    state: dict[str, str]
+    blobs: tuple[tuple[str, Row], ...]
+
+
+class Store:
+    """An open job file. Made by `create_store` or `open_store`; usable from one thread at a time.
+
+    Between commits its write-ahead log is folded into the file as soon as `rest` is called, so that a file that takes
+    its place never finds another's log beside it.
+    """
+
+    def __init__(
+        self, path: Path, db: sqlite3.Connection, lock: WriterLock | None, schema: int, before: Stat | None
+    ) -> None:
+        """before: what is known of a file that is read without its log, from before it was read."""
         self.path, self.schema = path, schema
-        self._db, self._lock = db, lock
-        self._file = _identity(path)
+        self._db, self._lock, self._still = db, lock, before is not None
+        self._file, self._left = _identity(path), before or _facts(path)
 
     @property
     def writable(self) -> bool:
         return self._lock is not None
+
+    def settled(self) -> bool:
+        """Whether all that was read belongs together: a file that is read without its log was not written meanwhile.
+        Where it was, what is read from now on is; then all is to be read anew."""
+        if not self._still or self._left == _facts(self.path):
+            return True
+        self._db.close()
+        self._db, self._still = _reading(self.path), False
+        self._db.execute("BEGIN")
+        return False
 
     def rows(self, table: str) -> dict[str, Row]:
         """All rows of a changing table by id, JSON columns as objects."""
@@ -92,7 +136,7 @@ class Store:
         found = self._read(f"SELECT id, {', '.join(columns)} FROM {table} ORDER BY rowid")
         return {
             r[0]: {
-                c: (json.loads(v) if kind == "json" and v is not None else v)
+                c: (json_of(v) if kind == "json" and v is not None else v)
                 for (c, kind), v in zip(columns.items(), r[1:], strict=True)
             }
             for r in found
@@ -106,20 +150,38 @@ class Store:
 
     def image_bytes(self, key: str) -> bytes:
         """The bytes of a scan as they came."""
-        return bytes(self._read("SELECT bytes FROM images WHERE id = ?", [key])[0][0])
+        found = self._read("SELECT bytes FROM images WHERE id = ?", [key])
+        if not self.settled():
+            found = self._read("SELECT bytes FROM images WHERE id = ?", [key])
+        if not found or not isinstance(found[0][0], bytes):
+            raise JobError(f"{self.path.name} is damaged (a scan is missing): it was not touched; open a copy of it")
+        return found[0][0]
+
+    def image_keys(self) -> list[str]:
+        return [str(row[0]) for row in self._read("SELECT id FROM images")]
 
     def state(self) -> dict[str, str]:
         return dict(self._read("SELECT key, value FROM state"))
 
     def fits(self, version: int) -> list[tuple[Any, ...]]:
-        return self._read("SELECT pull, school, leeway, curve, track, figures FROM fits WHERE version = ?", [version])
+        """Kept results that can be used; none where they are more than any job keeps: they are a cache."""
+        sizes = "COALESCE(SUM(LENGTH(curve) + LENGTH(track)), 0)"
+        if self._read(f"SELECT {sizes} FROM fits WHERE version = ?", [version])[0][0] > MOST_FITS:
+            return []
+        return self._read(
+            "SELECT pull, school, leeway, curve, track, figures FROM fits WHERE version = ?"
+            " AND typeof(curve) = 'blob' AND typeof(track) = 'blob' AND typeof(figures) = 'blob'"
+            " AND LENGTH(curve) BETWEEN 64 AND ? AND LENGTH(curve) % 64 = 0"
+            " AND LENGTH(track) BETWEEN 48 AND ? AND LENGTH(track) % 24 = 0 AND LENGTH(figures) = 24",
+            [version, MOST_FIT, MOST_FIT],
+        )
 
     def steps(self) -> dict[int, Step]:
         rows: dict[int, list[RowChange]] = {}
         for step, table, row, before, after in self._read(
             "SELECT step, tbl, row, before, after FROM step_rows ORDER BY step, seq"
         ):
-            change = RowChange(table, row, *(_from_json(table, v) for v in (before, after)))
+            change = RowChange(table, row, *(None if v is None else filled(table, json_of(v)) for v in (before, after)))
             rows.setdefault(step, []).append(change)
         found = self._read("SELECT id, parent, name, words, args, made FROM steps")
         return {r[0]: Step(r[0], r[1], r[2], r[3], r[4], r[5], tuple(rows.get(r[0], ()))) for r in found}
@@ -129,32 +191,47 @@ class Store:
 
         When the file has been deleted, moved or replaced meanwhile, the job is first put back whole: under its name,
         or, where that is taken now, under another beside it, which `path` then tells. Gives whether that was so.
+        Raises OverwrittenError where another program has written into it: then only memory holds this job.
         """
-        if not self.writable:
-            raise JobError(f"{self.path.name} is open for reading only: nothing was written")
-
+        self._may_write()
         gone = _identity(self.path) != self._file
         if gone:
             self._put_back()
+        elif _facts(self.path) != self._left:
+            raise OverwrittenError(
+                f"another program has written into {self.path.name} while it was open: nothing was written to it"
+            )
 
         def write() -> None:
             with self._db:
                 self._db.execute("BEGIN IMMEDIATE")
                 _write(self._db, what)
 
-        self._guarded(write)
+        try:
+            self._guarded(write)
+        finally:
+            self._left = _facts(self.path)
         return gone
+
+    def rest(self) -> None:
+        """Folds the write-ahead log into the file, where it is still this job's. Never raises."""
+        if self.writable and _identity(self.path) == self._file and _facts(self.path) == self._left:
+            with suppress(sqlite3.Error):
+                self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            self._left = _facts(self.path)
+
+    def _may_write(self) -> None:
+        if not self.writable:
+            raise JobError(f"{self.path.name} is open for reading only: nothing was written")
 
     def save_copy(self, to: Path) -> None:
         """A complete copy of the job under another name, by SQLite's own backup. Refuses to overwrite."""
-        _free(to)
+        free(to)
+        put_in_place(to, self._back_up)
 
-        def write(part: Path) -> None:
-            with sqlite3.connect(part) as copy:
-                self._db.backup(copy)
-            copy.close()
-
-        _put_in_place(to, write)
+    def _back_up(self, part: Path) -> None:
+        with closing(sqlite3.connect(part)) as copy:
+            self._db.backup(copy)
 
     def pack(self) -> None:
         """Gives back the room that deleted and replaced rows took; nothing of the job or its history changes."""
@@ -163,7 +240,9 @@ class Store:
             self._db.execute("VACUUM")
             self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
+        self._may_write()
         self._guarded(write)
+        self._left = _facts(self.path)
 
     def marks(self) -> dict[str, int]:
         """Steps by the names of their marks, in the order in which they were set."""
@@ -171,55 +250,39 @@ class Store:
 
     def mark(self, name: str, step: int) -> None:
         """Gives a moment of the history a name; a name that is there moves to it."""
-        self._changed([("INSERT OR REPLACE INTO marks VALUES (?, ?, ?)", (name, step, now()))])
+        self._changed([("INSERT OR REPLACE INTO marks VALUES (?, ?, ?)", [(name, step, now())])])
 
-    def forget(self, step: int) -> None:
-        """Takes away all steps that do not come after `step`, and what nothing that is left needs: the history begins
-        there. One transaction; it cannot be taken back."""
-        later = (
-            "WITH RECURSIVE later(id) AS (SELECT id FROM steps WHERE parent = ?"
-            " UNION SELECT steps.id FROM steps JOIN later ON steps.parent = later.id) SELECT id FROM later"
-        )
-        at = (step,)
-        work: list[tuple[str, tuple[object, ...]]] = [
-            (f"DELETE FROM step_rows WHERE step NOT IN ({later})", at),
-            (f"DELETE FROM marks WHERE step <> ? AND step NOT IN ({later})", at * 2),
-            (f"DELETE FROM steps WHERE id NOT IN ({later})", at),
-            ("UPDATE steps SET parent = 0 WHERE parent = ?", at),
-            ("UPDATE marks SET step = 0 WHERE step = ?", at),
-            ("UPDATE state SET value = '0' WHERE key = 'head' AND value = ?", (str(step),)),
+    def forget(self, forgetting: Forgetting) -> None:
+        """Takes away steps of the history, and what nothing that is left needs: the history begins at a later one. One
+        transaction; it cannot be taken back. Raises JobError, nothing forgotten, for a damaged file."""
+        if self._read("PRAGMA quick_check(1)")[0][0] != "ok":
+            raise JobError(f"{self.path.name} is damaged: it was not touched; open a copy of it")
+        gone, first = list(forgetting.steps), (str(forgetting.first),)
+        numbers = [(n,) for n in gone]
+        work: list[tuple[str, list[tuple[object, ...]]]] = [
+            ("DELETE FROM step_rows WHERE step = ?", numbers),
+            ("DELETE FROM marks WHERE name = ?", [(name,) for name in forgetting.marks]),
+            ("DELETE FROM steps WHERE id = ?", numbers),
+            ("UPDATE steps SET parent = 0 WHERE parent = ?", [first]),
+            ("UPDATE marks SET step = 0 WHERE step = ?", [first]),
+            ("UPDATE state SET value = '0' WHERE key = 'head' AND value = ?", [first]),
         ]
-        for blobs, column, table in (
-            ("pulls", "pull", "lines"),
-            ("forms", "form", "lines"),
-            ("images", "image", "pencils"),
-            ("outlines", "outline", "blacks"),
-        ):
-            used = (
-                f"SELECT {column} AS v FROM {table}"
-                f" UNION SELECT json_extract(before, '$.{column}') FROM step_rows WHERE tbl = '{table}'"
-                f" UNION SELECT json_extract(after, '$.{column}') FROM step_rows WHERE tbl = '{table}'"
-            )
-            if blobs == "pulls":
-                # Other takes of a line are kept as long as it is.
-                used += " UNION SELECT j.value FROM lines, json_each(lines.takes) AS j"
-                for side in ("before", "after"):
-                    used += f" UNION SELECT j.value FROM step_rows, json_each(json_extract({side}, '$.takes')) AS j"
-            work.append((f"DELETE FROM {blobs} WHERE id NOT IN (SELECT v FROM ({used}) WHERE v IS NOT NULL)", ()))
-        work.append(("DELETE FROM fits WHERE pull NOT IN (SELECT id FROM pulls)", ()))
+        work += [(f"DELETE FROM {table} WHERE id = ?", [(key,) for key in keys])
+                 for table, keys in forgetting.blobs.items()]  # fmt: skip
+        work.append(("DELETE FROM fits WHERE pull NOT IN (SELECT id FROM pulls)", [()]))
         self._changed(work)
 
-    def _changed(self, statements: list[tuple[str, tuple[object, ...]]]) -> None:
-        if not self.writable:
-            raise JobError(f"{self.path.name} is open for reading only: nothing was written")
+    def _changed(self, statements: list[tuple[str, list[tuple[object, ...]]]]) -> None:
+        self._may_write()
 
         def write() -> None:
             with self._db:
                 self._db.execute("BEGIN IMMEDIATE")
                 for statement, values in statements:
-                    self._db.execute(statement, values)
+                    self._db.executemany(statement, values)
 
         self._guarded(write)
+        self._left = _facts(self.path)
 
     def sizes(self) -> tuple[int, int]:
         """(bytes of the file, bytes of it that the history takes)."""
@@ -230,27 +293,44 @@ class Store:
         return pages * size, int(history[0][0])
 
     def _put_back(self) -> None:
-        names = (self.path.with_stem(f"{self.path.stem} kept {n}") for n in range(1, 10_000))
-        to = self.path if not self.path.exists() else next(p for p in names if not p.exists())
-        self.save_copy(to)
-        lock = self._lock if to == self.path else _locked(to)
-        self._db.close()
-        if to != self.path:
-            _unlock(self.path, self._lock)
-        self.path, self._lock = to, lock
-        self._db = _connected(to, True)
-        self._file = _identity(to)
+        """Writes the job whole beside where it lay, and goes on there. The old file's log is folded into it and gone
+        before another file can have its name."""
+        with part_beside(self.path) as part:
+            try:
+                part.unlink()
+                self._back_up(part)
+                to = beside(self.path) if os.path.lexists(self.path) else self.path
+                lock = WriterLock.take(to) if to != self.path else self._lock
+                self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+                give_name(part, to)
+            except sqlite3.Error as fault:
+                raise job_error(self.path, fault) from None
+            except OSError as fault:
+                raise JobError(f"{self.path.name} cannot be written there: {why(fault)}") from None
+        self._go_on(to, lock)
+
+    def go_on_as(self, path: Path, whole: Whole) -> None:
+        """Writes all of a job to a new file and goes on there: for a job that only memory holds any more. Raises
+        JobError; then all stays as it was."""
+        create_store(path, whole)
+        self._go_on(path, WriterLock.take(path))
+
+    def _go_on(self, path: Path, lock: WriterLock | None) -> None:
+        with suppress(sqlite3.Error):
+            self._db.close()
+        if lock is not self._lock and self._lock is not None:
+            self._lock.release()
+        self.path, self._lock = path, lock
+        self._db = _writing(path)
+        self._file, self._left = _identity(path), _facts(path)
 
     def close(self) -> None:
         """Folds the write-ahead log into the file and lets go of the lock."""
-        try:
-            if self.writable:
-                self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        except sqlite3.Error:
-            pass
-        self._db.close()
+        self.rest()
+        with suppress(sqlite3.Error):
+            self._db.close()
         if self._lock is not None:
-            _unlock(self.path, self._lock)
+            self._lock.release()
             self._lock = None
 
     def _read(self, sql: str, values: Iterable[object] = ()) -> list[tuple[Any, ...]]:
@@ -259,48 +339,52 @@ class Store:
     def _guarded(self, work: Callable[[], T]) -> T:
         try:
             return work()
-        except sqlite3.Error as fault:
-            raise _job_error(self.path, fault) from None
+        except (sqlite3.Error, OverflowError, UnicodeError) as fault:
+            raise job_error(self.path, fault) from None
+
+
+def beside(path: Path) -> Path:
+    """A free name beside a job whose own is taken."""
+    names = (path.with_stem(f"{path.stem[:200]} kept {n}") for n in range(1, 10_000))
+    return next(p for p in names if not os.path.lexists(p))
 
 
 def _identity(path: Path) -> tuple[int, int] | None:
     """Which file lies under a name; None for none."""
+    found = _facts(path)
+    return found[:2] if found is not None else None
+
+
+def _facts(path: Path) -> Stat | None:
+    """Which file lies under a name, how large it is and when it was written last; None for none."""
     try:
         found = path.stat()
-    except OSError:
+    except (OSError, ValueError):
         return None
-    return found.st_dev, found.st_ino
+    return found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns
 
 
-def create_store(path: Path, first: Commit) -> None:
-    """Makes a job file with its first rows; it appears under its name only when it is whole. Raises JobError."""
+def create_store(path: Path, first: Commit | Whole) -> None:
+    """Makes a job file with its first rows, or a whole job's; it appears under its name only when it is whole. Raises
+    JobError."""
     if path.suffix != SUFFIX:
         raise JobError(f"a job's name ends with {SUFFIX}: {path.name} does not")
-    _free(path)
+    free(path)
 
     def write(part: Path) -> None:
-        db = sqlite3.connect(part)
-        try:
+        with closing(sqlite3.connect(part)) as db:
             db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
             db.execute(f"PRAGMA user_version = {SCHEMA_VERSION}")
             with db:
                 for statement in create_statements():
                     db.execute(statement)
-                _write(db, first)
+                if isinstance(first, Whole):
+                    _write_whole(db, first)
+                else:
+                    _write(db, first)
             db.execute("PRAGMA journal_mode = WAL")
-        finally:
-            db.close()
 
-    _put_in_place(path, write)
-
-
-def _free(path: Path) -> None:
-    try:
-        if not path.exists():
-            return
-    except OSError as fault:
-        raise JobError(f"{path.name} cannot be written there: {fault.strerror}") from None
-    raise JobError(f"{path.name} is there already and was not touched: choose another name")
+    put_in_place(path, write)
 
 
 def open_store(path: Path, write: bool) -> Store:
@@ -315,27 +399,39 @@ def open_store(path: Path, write: bool) -> Store:
             f"{path.name} was made by a newer Plain Stride (schema {schema}, this one knows {SCHEMA_VERSION}):"
             " it can be looked at here, not changed"
         )
-    lock = _locked(path) if write else None
+    lock = WriterLock.take(path) if write else None
+    db, before = None, None
     try:
-        if schema < SCHEMA_VERSION and write:
-            _update_file(path)
-        db = _connected(path, write)
-        if schema < SCHEMA_VERSION and not write:
-            db = _updated_in_memory(db)
-        store = Store(path, db, lock, max(schema, SCHEMA_VERSION))
-        store.state()
-        return store
-    except (sqlite3.Error, JobError) as fault:
+        if not write and not _has_log(path):
+            before = _facts(path)
+        db = _looked_at(path, before is not None)
+        check_tables(db)
+        if schema < SCHEMA_VERSION:
+            if write:
+                db.close()
+                _update_file(path)
+                db = _looked_at(path, False)
+            else:
+                db, before = _updated_in_memory(db), None
+        if schema <= SCHEMA_VERSION:
+            check_columns(db)
+        if write:
+            db.close()
+            db = _writing(path)
+        return Store(path, db, lock, max(schema, SCHEMA_VERSION), before)
+    except (sqlite3.Error, JobError, DamagedError, OverflowError, UnicodeError) as fault:
+        if db is not None:
+            db.close()
         if lock is not None:
-            _unlock(path, lock)
-        raise (fault if isinstance(fault, JobError) else _job_error(path, fault)) from None
+            lock.release()
+        raise (fault if isinstance(fault, JobError) else job_error(path, fault)) from None
 
 
 def _update_file(path: Path) -> None:
     """The file in this schema, by way of a copy; the old one stays beside it."""
-    old = _connected(path, write=True)
+    old = _writing(path)
     try:
-        with _part_beside(path) as part:
+        with part_beside(path) as part:
             with closing(sqlite3.connect(part, isolation_level=None)) as new:
                 old.backup(new)
                 schema = _update(new)
@@ -377,17 +473,40 @@ def _update(db: sqlite3.Connection) -> int:
     return before
 
 
-def _connected(path: Path, write: bool) -> sqlite3.Connection:
-    where = "file:" + urllib.parse.quote(str(path.resolve()))
-    if write:
-        db = sqlite3.connect(f"{where}?mode=rw", uri=True, check_same_thread=False, isolation_level=None)
-        db.execute("PRAGMA journal_mode = WAL")
-        db.execute("PRAGMA synchronous = FULL")
-        db.execute("PRAGMA foreign_keys = ON")
-        return db
-    still = not os.access(path.parent, os.W_OK) and not Path(f"{path}-wal").exists()
-    mode = "mode=ro&immutable=1" if still else "mode=ro"
-    return sqlite3.connect(f"{where}?{mode}", uri=True, check_same_thread=False, isolation_level=None)
+def _writing(path: Path) -> sqlite3.Connection:
+    """A connection for writing, to a file that has been looked at."""
+    db = sqlite3.connect(f"{_uri(path)}?mode=rw", uri=True, check_same_thread=False, isolation_level=None)
+    for pragma in ("trusted_schema = OFF", "journal_mode = WAL", "synchronous = FULL", "foreign_keys = ON"):
+        db.execute(f"PRAGMA {pragma}")
+    return db
+
+
+def _looked_at(path: Path, still: bool) -> sqlite3.Connection:
+    """A connection for reading. still: nobody writes the file, so that nothing need be laid beside it."""
+    if not still:
+        return _reading(path)
+    db = sqlite3.connect(f"{_uri(path)}?mode=ro&immutable=1", uri=True, check_same_thread=False, isolation_level=None)
+    db.execute("PRAGMA trusted_schema = OFF")
+    return db
+
+
+def _reading(path: Path) -> sqlite3.Connection:
+    """A connection for reading what another program may be writing."""
+    db = sqlite3.connect(f"{_uri(path)}?mode=ro", uri=True, check_same_thread=False, isolation_level=None)
+    db.execute("PRAGMA trusted_schema = OFF")
+    return db
+
+
+def _uri(path: Path) -> str:
+    return "file:" + urllib.parse.quote(os.fsencode(path.resolve()))
+
+
+def _write_whole(db: sqlite3.Connection, whole: Whole) -> None:
+    """A whole job into a new file."""
+    for step in whole.steps:
+        _write(db, Commit((), {}, step))
+    _write(db, Commit(whole.rows, whole.state, None, whole.blobs))
+    db.executemany("INSERT INTO marks VALUES (?, ?, ?)", [(name, step, now()) for name, step in whole.marks.items()])
 
 
 def _write(db: sqlite3.Connection, what: Commit) -> None:
@@ -430,20 +549,18 @@ def _as_json(row: Row | None) -> str | None:
     return None if row is None else json.dumps(row)
 
 
-def _from_json(table: str, text: str | None) -> Row | None:
-    return None if text is None else {**ADDED.get(table, {}), **json.loads(text)}
-
-
 def _checked_header(path: Path) -> int:
     """The schema of a job file, from its first bytes. Raises JobError for anything that is not a whole job."""
     try:
+        if not stat.S_ISREG(path.stat().st_mode):
+            raise JobError(f"{path.name} is no file: a job is one")
         with path.open("rb") as file:
             head = file.read(100)
             size = os.fstat(file.fileno()).st_size
     except FileNotFoundError:
         raise JobError(f"there is no job {path}") from None
-    except OSError as fault:
-        raise JobError(f"{path.name} cannot be read: {fault.strerror}") from None
+    except (OSError, ValueError) as fault:
+        raise JobError(f"{path.name} cannot be read: {why(fault)}") from None
     if not head:
         raise JobError(f"{path.name} is empty (0 bytes): it was not touched; open a copy of the job instead")
     if len(head) < 100 or head[:16] != b"SQLite format 3\0":
@@ -466,74 +583,15 @@ def _has_log(path: Path) -> bool:
         return False
 
 
-def _lock_path(path: Path) -> Path:
-    return Path(f"{path}-lock")
-
-
-def _locked(path: Path) -> Any:
-    """The writer's lock: held by the open file, so that it goes with the process however that ends."""
-    try:
-        lock = _lock_path(path).open("a+")
-    except OSError as fault:
-        raise JobError(f"{path.name} cannot be changed here ({fault.strerror}): it can only be looked at") from None
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        lock.seek(0)
-        holder = lock.read().strip() or "another program"
-        lock.close()
-        raise JobError(f"{path.name} is being written by {holder}: close it there first; reading it works") from None
-    lock.seek(0)
-    lock.truncate()
-    lock.write(f"Plain Stride, process {os.getpid()}")
-    lock.flush()
-    return lock
-
-
-def _unlock(path: Path, lock: Any) -> None:
-    with suppress(OSError):
-        _lock_path(path).unlink(missing_ok=True)
-    lock.close()
-
-
-@contextmanager
-def _part_beside(path: Path) -> Iterator[Path]:
-    try:
-        handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=".part", dir=path.parent)
-    except OSError as fault:
-        raise JobError(f"{path.name} cannot be written there: {fault.strerror}") from None
-    os.close(handle)
-    part = Path(name)
-    try:
-        yield part
-    finally:
-        for end in ("", "-wal", "-shm", "-journal"):
-            Path(f"{part}{end}").unlink(missing_ok=True)
-
-
-def _put_in_place(path: Path, write: Callable[[Path], None]) -> None:
-    """Writes beside the target and links it there when it is whole; never overwrites."""
-    with _part_beside(path) as part:
-        try:
-            part.unlink()
-            write(part)
-            with part.open("rb") as file:
-                os.fsync(file.fileno())
-            os.link(part, path)
-        except FileExistsError:
-            raise JobError(f"{path.name} is there already and was not touched: choose another name") from None
-        except sqlite3.Error as fault:
-            raise _job_error(path, fault) from None
-        except OSError as fault:
-            raise JobError(f"{path.name} cannot be written there: {fault.strerror}") from None
-
-
-def _job_error(path: Path, fault: sqlite3.Error) -> JobError:
-    text = str(fault)
+def job_error(path: Path, fault: Exception) -> JobError:
+    """What went wrong with a job's file, in a sentence."""
+    text = " ".join(str(fault).split())[:200]
+    if isinstance(fault, DamagedError):
+        return JobError(f"{path.name} is damaged ({text}): it was not touched; open a copy of it")
     if "full" in text:
         return JobError(f"the disk is full: {path.name} stays as it was; free some room and do it again")
     if "readonly" in text or "unable to open" in text:
         return JobError(f"{path.name} cannot be written there: nothing was changed; copy it to a folder of yours")
-    if "malformed" in text or "not a database" in text:
+    if "malformed" in text or "not a database" in text or isinstance(fault, OverflowError | UnicodeError):
         return JobError(f"{path.name} is damaged: it was not touched; open a copy of it")
     return JobError(f"{path.name} cannot be used ({text}): nothing was changed")

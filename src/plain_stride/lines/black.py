@@ -10,6 +10,7 @@ import numpy as np
 from plain_stride.errors import StrideError
 from plain_stride.lines.curve import flatten, straight
 from plain_stride.lines.outline import signed_area
+from plain_stride.measure import FARTHEST_MM
 
 FLAT_MM = 0.002
 RULES = ("evenodd", "nonzero")
@@ -62,8 +63,8 @@ def checked(black: Black) -> Black:
     """The same. Raises BlackError where it encloses nothing or is no shape at all."""
     if black.rule not in RULES:
         raise BlackError(f"a black is filled by {' or '.join(RULES)}, not '{black.rule}'")
-    if not black.curves or not all(np.isfinite(c).all() and np.abs(c).max() < 1e5 for c in black.curves):
-        raise BlackError("a black's outlines are closed chains of finite points in mm")
+    if not black.curves or not all(np.isfinite(c).all() and np.abs(c).max() <= FARTHEST_MM for c in black.curves):
+        raise BlackError(f"a black's outlines are closed chains of points within {FARTHEST_MM:,.0f} mm of the board")
     if not black.rings:
         raise BlackError("a black's outlines enclose nothing")
     return black

@@ -11,6 +11,7 @@ from plain_stride.lines.centre import DENSE_MM, DOT_MM
 from plain_stride.lines.curve import Arc, parameters, straight
 from plain_stride.lines.fit import fit_smooth, path_directions, sharp_points
 from plain_stride.lines.profile import Widths
+from plain_stride.measure import FARTHEST_MM, LONGEST_MM, WIDEST_MM
 
 POINTS_MM = 0.003
 """Tolerance within which a given polyline becomes a curve."""
@@ -29,6 +30,16 @@ class Form:
     closed: bool
     widths: Widths
 
+    def __post_init__(self) -> None:
+        """Limits that hold whatever way a line came in by. Raises GivenError."""
+        if not (np.isfinite(self.curve).all() and np.abs(self.curve).max(initial=0.0) <= FARTHEST_MM):
+            raise GivenError(f"a line's places lie within {FARTHEST_MM:,.0f} mm of the board")
+        half = np.concatenate([self.widths.left, self.widths.right])
+        if not (np.isfinite(half).all() and half.min(initial=0.0) >= 0.0 and half.max(initial=0.0) <= WIDEST_MM):
+            raise GivenError(f"a line is at most {2.0 * WIDEST_MM:,.0f} mm wide, and none is less than nothing")
+        if float(np.hypot(*np.moveaxis(np.diff(self.curve, axis=1), -1, 0)).sum()) > LONGEST_MM:
+            raise GivenError(f"a line is at most {LONGEST_MM:,.0f} mm long")
+
 
 def form_from_points(points: np.ndarray, left: np.ndarray, right: np.ndarray, closed: bool) -> Form:
     """The smooth curve through points (n, 2), kinked where they turn by more than 35 degrees, with the half-widths
@@ -39,8 +50,8 @@ def form_from_points(points: np.ndarray, left: np.ndarray, right: np.ndarray, cl
     half = np.column_stack([left, right]).astype(float)
     if half.shape != p.shape or not np.isfinite(half).all() or (half < 0).any():
         raise GivenError("a line has one width for each point, none below 0")
-    if np.abs(p).max() > 100_000.0 or half.max() > 1000.0:
-        raise GivenError("a point or a width is absurdly large")
+    if np.abs(p).max() > FARTHEST_MM or half.max() > WIDEST_MM:
+        raise GivenError(f"its places lie within {FARTHEST_MM:,.0f} mm, its widths within {2.0 * WIDEST_MM:,.0f} mm")
     apart = np.concatenate([[True], np.hypot(*np.diff(p, axis=0).T) > 1e-6])
     if closed and len(p) > 1 and np.hypot(*(p[-1] - p[0])) <= 1e-6:
         apart[-1] = False

@@ -1,0 +1,22 @@
+"""Texts that every file we write can hold, and words for numbers of things."""
+
+import re
+
+STRANGE = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
+"""Letters that XML 1.0 has no place for; lone halves of others, which UTF-8 cannot write, are among them."""
+
+
+def clean(text: str) -> str:
+    """The text with a mark in the place of each letter that no file can hold."""
+    return STRANGE.sub("\ufffd", text)
+
+
+def shortened(text: str, most: int = 600) -> str:
+    """A sentence of at most so many letters: what was too long of it is left out in its middle."""
+    half = (most - 3) // 2
+    return text if len(text) <= most else f"{text[:half]} … {text[-half:]}"
+
+
+def counted(n: int, one: str, many: str = "") -> str:
+    """A number of things in words: '1 line', '2 lines'. many: where an s is not enough."""
+    return f"{n:,} {one if n == 1 else many or one + 's'}"

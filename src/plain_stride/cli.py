@@ -203,11 +203,14 @@ def _info(a: argparse.Namespace) -> None:
 
 
 def _lines(a: argparse.Namespace) -> None:
+    from plain_stride.compiled.ready import load_if_compiled
     from plain_stride.job import reports
     from plain_stride.job.job import opened
     from plain_stride.job.shapes import Shapes
 
     with opened(a.job) as (job, store):
+        if len(job.rows["lines"]) >= MANY_LINES:
+            load_if_compiled()
         _print_json(reports.lines(job, Shapes(job, store)))
 
 
@@ -322,6 +325,7 @@ def _pull(a: argparse.Namespace) -> None:
 def _import(a: argparse.Namespace) -> None:
     from dataclasses import replace
 
+    from plain_stride.compiled.ready import load_if_compiled
     from plain_stride.hand.nib import Steadying
     from plain_stride.job import reading
     from plain_stride.job.changes import make_all
@@ -340,11 +344,13 @@ def _import(a: argparse.Namespace) -> None:
         nib = replace(nibs[a.nib], steadying=setting)
         told = ""
         if svg is not None:
-            wanted, told = reading.svg_changes(svg, nib, {part.name for part in job.parts()})
+            wanted, told = reading.svg_changes(svg, nib, {part.name: part.tier for part in job.parts()})
         else:
             wanted = reading.import_changes(data, nib)
+        if reading.is_heavy(wanted):
+            load_if_compiled()
         shapes = Shapes(job, store)
-        _commit(store, make_all(job, shapes, wanted, f"import of {a.source.name}"), shapes)
+        _commit(store, make_all(job, shapes, wanted, f"import of {a.source.name}", _progress), shapes)
     if told:
         print(f"plain-stride: {told}", file=sys.stderr)
 
@@ -358,7 +364,7 @@ def _edit(a: argparse.Namespace) -> None:
     wanted = reading.edits(reading.read_json(a.edits))
     with opened(a.job, write=True) as (job, store):
         shapes = Shapes(job, store)
-        _commit(store, make_all(job, shapes, wanted), shapes)
+        _commit(store, make_all(job, shapes, wanted, progress=_progress), shapes)
 
 
 def _undo(a: argparse.Namespace) -> None:

@@ -2,6 +2,7 @@
 
 Every figure is held against distances that Shapely measures on the finished line, without any of our own measures."""
 
+import itertools
 import json
 from pathlib import Path
 
@@ -32,7 +33,7 @@ def arc(radius: float, length: float = 55.0) -> np.ndarray:
 
 def zigzag() -> np.ndarray:
     corners = np.array([[10, 10], [25, 30], [40, 12], [55, 33], [70, 11]], float)
-    return np.vstack([np.linspace(a, b, 300) for a, b in zip(corners, corners[1:], strict=False)])
+    return np.vstack([np.linspace(a, b, 300) for a, b in itertools.pairwise(corners)])
 
 
 WAVE = np.column_stack([np.linspace(10, 70, 1500), 30 + 9 * np.sin(np.linspace(0, 2 * np.pi, 1500))])

@@ -40,8 +40,7 @@ class _Small(SlicedPicture):
 
     def renew(self, mirrored: bool) -> None:
         size = QSizeF(self.size())
-        view = BoardView(1.0, mirror=mirrored).resized(size).fitted(self._page(), (0.0, 0.0, 0.0, 0.0))
-        self.begin(view.moved((size.width() - self._page()[0] * view.scale) / 2.0, 0.0))
+        self.begin(BoardView(1.0, mirror=mirrored).resized(size).fitted(self._page(), (0.0, 0.0, 0.0, 0.0)))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.touched.emit()

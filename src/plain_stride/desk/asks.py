@@ -64,7 +64,7 @@ class Asks:
         }
         asked.setEscapeButton(asked.addButton("Stay here", roles.RejectRole))
         asked.exec()
-        return answers.get(asked.clickedButton(), "stay")  # type: ignore[call-overload, no-any-return]
+        return answers.get(asked.clickedButton(), "stay")  # type: ignore[call-overload]
 
     def ask_elsewhere(self) -> Path | None:
         """Where a job that cannot be written to its own file is to go on."""

@@ -24,9 +24,9 @@ from plain_stride.hand.nib import SCREEN, Nib, Steadying
 from plain_stride.hand.pull import Pull, View
 from plain_stride.job.changes import DEFAULT_PART, DEFAULT_TIER, Made, make, make_all
 from plain_stride.job.covers import Covers
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job, Part, load
 from plain_stride.job.shapes import Shapes, following_of, role_of
-from plain_stride.job.errors import JobError
 from plain_stride.job.store import RowChange, beside, open_store
 from plain_stride.lines.centre import Centre, centre_of
 from plain_stride.lines.curve import flatten
@@ -287,6 +287,16 @@ class Bench(QObject):
     def chosen_lines(self) -> list[str]:
         """What is chosen, without blacks."""
         return [key for key in self.chosen if key in self.job.rows["lines"]]
+
+    def shown_parts(self) -> set[str]:
+        """Keys of parts whose lines can be chosen: those that are seen, and not dimmed."""
+        alone = self.in_hand.part if self.in_hand.alone else None
+        return {part.id for part in self.job.parts() if not part.hidden and alone in (None, part.name)}
+
+    def locked_part(self, key: str) -> str:
+        """The name of the part of a line or a black where it is locked; '' where it is open."""
+        row: Any = self.job.rows["parts"][str(self.job.inked(key)["part"])]
+        return str(row["name"]) if row["locked"] else ""
 
     def words_of(self, key: str) -> str:
         """A line or a black in words: what and where it is."""

@@ -11,6 +11,7 @@ from plain_stride.finish.svg import svg_text
 from plain_stride.job.art import art_of_some
 from plain_stride.job.bundle import bundle_text
 from plain_stride.job.reading import svg_changes
+from plain_stride.texts import counted
 
 OWN, SVG = "application/x-plain-stride-lines+json", "image/svg+xml"
 DUPLICATE_MM = 2.0
@@ -23,8 +24,7 @@ def copy_chosen(bench: Bench) -> bool:
         return False
     bench.settle()
     QGuiApplication.clipboard().setMimeData(mime_of(bench, bench.chosen))
-    n = len(bench.chosen)
-    bench.said.emit(f"**{n} line{'' if n == 1 else 's'}** copied, as SVG as well.", False)
+    bench.said.emit(f"**{counted(len(bench.chosen), 'line')}** copied, as SVG as well.", False)
     return True
 
 
@@ -76,14 +76,14 @@ def _paste_own(bench: Bench, data: bytes) -> None:
     if made is not None:
         bench.choose(made.results[0])
         n = len(made.results[0])
-        bench.said.emit(f"**{n} line{'' if n == 1 else 's'}** pasted where they lay.", False)
+        bench.said.emit(f"**{counted(n, 'line')}** pasted where {'it' if n == 1 else 'they'} lay.", False)
 
 
 def lay_svg(bench: Bench, data: bytes, what: str) -> bool:
     """Lays the lines and blacks of an SVG file as one step, and says what could not be read."""
     bench.settle()
     try:
-        wanted, told = svg_changes(data, bench.nib, {part.name for part in bench.job.parts()})
+        wanted, told = svg_changes(data, bench.nib, {part.name: part.tier for part in bench.job.parts()})
     except StrideError as fault:
         bench.said.emit(f"{fault}. The job is as it was.", True)
         return False
@@ -92,5 +92,7 @@ def lay_svg(bench: Bench, data: bytes, what: str) -> bool:
         return False
     keys = [r for (name, _), r in zip(wanted, made.results, strict=True) if name in ("line", "black")]
     bench.choose(keys)
-    bench.said.emit(f"**{len(keys)}** lines and blacks came from {what}. {told}".strip(), False)
+    bench.said.emit(
+        f"**{counted(len(keys), 'line or black', 'lines and blacks')}** came from {what}. {told}".strip(), False
+    )
     return True

@@ -10,6 +10,7 @@ from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.state_picture import StatePicture
 from plain_stride.desk.step_words import step_words
 from plain_stride.desk.theme import THEME
+from plain_stride.texts import counted
 
 
 class Compare(QDialog):
@@ -86,7 +87,8 @@ class Compare(QDialog):
         gone, new = len(then.keys() - now.keys()), len(now.keys() - then.keys())
         changed = sum(1 for key in then.keys() & now.keys() if then[key] is not now[key] and then[key] != now[key])
         self._figures.say(
-            f"Then **{len(then)} lines**, now **{len(now)}**: **{new}** new, **{gone}** gone, **{changed}** changed."
+            f"Then **{counted(len(then), 'line')}**, now **{len(now)}**: **{new}** new, **{gone}** gone,"
+            f" **{changed}** changed."
         )
         self.back.setVisible(step != self._bench.job.head and not self._bench.read_only)
 

@@ -93,6 +93,10 @@ class Choice(QWidget):
         if word in self.words:
             self.words[word].setChecked(True)
 
+    def current(self) -> str:
+        """The word that is chosen; '' for none."""
+        return next((word for word, button in self.words.items() if button.isChecked()), "")
+
 
 class Several(QWidget):
     """Words in rows, of which any may be chosen."""

@@ -13,6 +13,7 @@ from plain_stride.job.changes import make
 from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import path_of, polyline
+from plain_stride.texts import counted
 
 if TYPE_CHECKING:
     from plain_stride.desk.sheet import SheetView
@@ -129,7 +130,7 @@ class HeldKeys:
 
     def _begin_swell(self, at: QPointF) -> None:
         sheet = self._sheet
-        touch = sheet.line_under(at)
+        touch = sheet.open_line_under(at)
         if touch is not None:
             self.swell = SwellInHand(touch, sheet.view.scale, at.y(), self.what == "shave")
             sheet.layer.left_out.add(touch.line)
@@ -189,7 +190,7 @@ class HeldKeys:
         bench.choose([*kept, *inside])
         if len(places) > 2:
             n = len(inside)
-            bench.said.emit(f"**{n} line{'' if n == 1 else 's'}** inside." if n else "No line lies inside.", False)
+            bench.said.emit(f"**{counted(n, 'line')}** inside." if n else "No line lies inside.", False)
         self._sheet.update()
 
     # Painting

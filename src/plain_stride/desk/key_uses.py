@@ -111,9 +111,9 @@ def step_role(bench: Bench, step: int) -> None:
     lines = bench.chosen_lines()
     now = role_of(bench.job.rows["lines"][lines[-1]]) if lines else bench.in_hand.role
     role = ROLES[(ROLES.index(now) + step) % len(ROLES)]
-    if lines:
-        bench.make("set", lines=lines, role=role)
-    else:
+    if lines and bench.make("set", lines=lines, role=role) is None:
+        return
+    if not lines:
         bench.take(role=role)
     bench.said.emit(f"{'The chosen lines are' if lines else 'The next line is'} **{role}**.", False)
 
@@ -147,6 +147,10 @@ def arm_again(bench: Bench) -> None:
     """The next pull belongs to the line in hand, or is a new line again."""
     if not bench.again and bench.shown_line() is None:
         bench.said.emit("There is no line yet that could be pulled again.", False)
+        return
+    key = bench.shown_line()
+    if not bench.again and key is not None and bench.job.rows["lines"][key]["pull"] is None:
+        bench.said.emit("That line was drawn, not pulled: there is no pull of it to redo. Pull a new line.", False)
         return
     bench.again = not bench.again
     words = "the next pull redoes the line in hand: its start for a take, on it for its tail, its end to go on."

@@ -15,8 +15,10 @@ from plain_stride.desk.inked import sample_stroke
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
-from plain_stride.job.job import Part
+from plain_stride.job.changes import DEFAULT_PART
+from plain_stride.job.job import INKED, Part
 from plain_stride.measure import parse_length_mm
+from plain_stride.texts import counted
 from plain_stride.weight.plan import TIERS
 
 DRAG_PX = 8
@@ -55,7 +57,7 @@ class PartRow(Painted, QAbstractButton):
     def show_count(self, lines: int) -> None:
         if lines != self._lines:
             self._lines = lines
-            told = [self.part.name, self.part.tier, f"{lines} lines", self._state]
+            told = [self.part.name, self.part.tier, counted(lines, "line"), self._state]
             self.setAccessibleName(", ".join(filter(None, told)))
             self.update()
 
@@ -78,7 +80,7 @@ class PartRow(Painted, QAbstractButton):
         painter.setPen(THEME.color("faint"))
         middle = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
         right = self.width() - THEME.px(4)
-        words = f"{self._lines} line{'' if self._lines == 1 else 's'}"
+        words = counted(self._lines, "line")
         painter.drawText(QRectF(right - state_room - count_room, 0, count_room, self.height()), middle, words)
         state = painter.fontMetrics().elidedText(self._state, Qt.TextElideMode.ElideRight, state_room - 4)
         painter.drawText(QRectF(right - state_room, 0, state_room, self.height()), middle, state)
@@ -227,11 +229,24 @@ class PartsList(Painted, QWidget):
             "black ink" if part.ink == "white" else "white ink",
             lambda: self._bench.make("part", name=part.name, ink="black" if part.ink == "white" else "white"),
         )
+        menu.addAction(
+            "be clipped by frames" if part.over_frames else "run over the frames",
+            partial(self._bench.make, "part", name=part.name, over_frames=not part.over_frames),
+        )
+        lines = sum(1 for table in INKED for row in self._bench.job.rows[table].values() if row["part"] == part.id)
+        menu.addAction(f"take it away, with its {counted(lines, 'line')}", partial(self._take_away, part.name))
         alone = self._bench.in_hand.alone
         menu.addAction(
             "show all parts alike" if alone else "dim the other parts", lambda: self._bench.take(alone=not alone)
         )
         menu.exec(event.globalPos())
+
+    def _take_away(self, name: str) -> None:
+        """Takes a part away with its lines; undo brings all of it back."""
+        if self._bench.make("part-delete", name=name) is not None:
+            parts = self._bench.job.parts()
+            self._bench.take(part=parts[0].name if parts else DEFAULT_PART)
+            self._bench.said.emit(f"Part **{name}** is taken away with its lines: Take back brings it again.", False)
 
     def _drag(self, row: PartRow, y: int) -> None:
         self._drop_line = self._gap(y)[2] + self._rows.y()
@@ -299,8 +314,11 @@ class PartsList(Painted, QWidget):
         self._ask(f"Part {n}", "Name of the part", self._made)
 
     def _made(self, name: str) -> None:
-        if self._bench.make("part", name=name) is not None:
-            self._bench.take(part=name)
+        if self._bench.job.part_named(name) is not None:
+            self._bench.said.emit(f"There is a part **{name}** already: it is in hand now.", False)
+        elif self._bench.make("part", name=name) is None:
+            return
+        self._bench.take(part=name)
 
     def _ask(self, shown: str, what: str, answered: Callable[[str], None]) -> None:
         """Asks for a text under the list; an empty one is no answer."""

@@ -21,6 +21,7 @@ from plain_stride.job.store import RowChange
 from plain_stride.pencils.coverage import Coverage
 from plain_stride.pencils.lost import LostPlace
 from plain_stride.pencils.read.reading import Reading, ReadLine
+from plain_stride.texts import counted
 
 LINES, BARE, LOST = "lines", "bare", "lost"
 """What may be shown over the sheet: what was read, what has no ink yet, what the ink lost."""
@@ -28,6 +29,10 @@ MOVES = ("image", "x_mm", "y_mm", "w_mm", "h_mm", "turn", "corners", "crop", "ki
 AGES = ("hidden", "clean")
 UNDER_MM = 4.0
 """How near the pen a pencil line must lie to be meant."""
+
+
+MOVED, AGED = "moved", "aged"
+"""What became of the pencils while they were being read."""
 
 
 class PencilReader(QObject):
@@ -41,7 +46,7 @@ class PencilReader(QObject):
         super().__init__()
         self._bench, self._progress = bench, progress
         self.reading: Reading | None = None
-        self.stale = False
+        self.stale, self._since = False, ""
         self.lost: list[LostPlace] = []
         self.unfinished = False
         self.lost_map: tuple[QImage, tuple[float, float], float] | None = None
@@ -61,7 +66,7 @@ class PencilReader(QObject):
     def set_bench(self, bench: Bench) -> None:
         """Another job: what was read is not of it."""
         self._errand.stop()
-        self._bench = bench
+        self._bench, self._since = bench, MOVED
         bench.changed.connect(self._job_changed)
         self._forget()
 
@@ -72,15 +77,19 @@ class PencilReader(QObject):
         self.changed.emit()
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
-        """What was read of pencils that lie otherwise now is no longer true of them; new ones make it old."""
-        if self.reading is None:
-            return
-        if any(row.table == "pencils" and not _of_passes(row) and _differs(row, MOVES) for row in rows):
-            self._forget()
+        """What was read of pencils that lie otherwise now is no longer true of them; new ones make it old. What is being
+        read right now is no better off."""
+        moved = any(row.table == "pencils" and not _of_passes(row) and _differs(row, MOVES) for row in rows)
+        if moved:
+            self._since = MOVED
+            if self.reading is not None:
+                self._forget()
         elif any(row.table in ("passes", "areas", "frames") or (row.table == "pencils" and _differs(row, AGES))
                  for row in rows):  # fmt: skip
-            self.stale = True
-            self.changed.emit()
+            self._since = self._since or AGED
+            if self.reading is not None:
+                self.stale = True
+                self.changed.emit()
 
     def read(self) -> None:
         """Has the pencils read by another process, as the file has them."""
@@ -90,6 +99,7 @@ class PencilReader(QObject):
         except StrideError as fault:
             self._ended(str(fault))
             return
+        self._since = ""
         self._errand.start("read", str(self._bench.job.path), "--json", "--map")
         self.changed.emit()
 
@@ -106,6 +116,8 @@ class PencilReader(QObject):
 
     def _ended(self, fault: str) -> None:
         self._progress(None)
+        if not fault and self._since == MOVED:
+            fault = "the pencils were moved while they were read: read them again"
         if not fault:
             try:
                 self._take(json.loads(self._errand.out))
@@ -123,7 +135,7 @@ class PencilReader(QObject):
         places = lost_places_from_json(lost)
         image = QImage.fromData(base64.b64decode(lost["map"])) if "map" in lost else None
         self.lost_map = (image, (lost["origin"][0], lost["origin"][1]), lost["per_mm"]) if image is not None else None
-        self.reading, self.stale, self.marks, self.lost = reading, False, marks, places
+        self.reading, self.stale, self.marks, self.lost = reading, self._since == AGED, marks, places
         self._bench.guides = Guides(
             [np.vstack([line.points, line.points[:1]]) if line.closed else line.points for line in reading.lines]
         )
@@ -153,7 +165,7 @@ class PencilReader(QObject):
         if self._bench.make_several(wanted, "draft lines") is not None:
             n = len(wanted) - 1
             self._bench.said.emit(
-                f"**{n} draft line{'' if n == 1 else 's'}** lie{'s' if n == 1 else ''} in part"
+                f"**{counted(n, 'draft line')}** {'lies' if n == 1 else 'lie'} in part"
                 f" **{wanted[0][1]['name']}**, pale: take them or refuse them. They are one step of undo.",
                 False,
             )

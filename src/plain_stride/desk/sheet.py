@@ -635,6 +635,15 @@ class SheetView(Painted, SheetEvents):
         at = at if at is not None else self.pointer
         return None if at is None else line_at(self.bench, self.view.to_board(at), self.view.scale)
 
+    def open_line_under(self, at: QPointF | None = None) -> Touch | None:
+        """The line under a pixel that may be changed; of a locked part's it is said that it is locked."""
+        touch = self.line_under(at)
+        locked = self.bench.locked_part(touch.line) if touch is not None else ""
+        if locked:
+            self.bench.said.emit(f"Part '{locked}' is locked: unlock it to change its lines.", True)
+            return None
+        return touch
+
     def choose_at(self, at: QPointF | None, more: bool) -> None:
         """Chooses the line under a pixel; more: adds it, or takes it out again. On empty paper nothing is chosen."""
         key = self._ink_under(at)

@@ -72,6 +72,9 @@ class SheetEvents(QWidget):
         tilt = math.hypot(event.xTilt(), event.yTilt())
         kind = event.type()
         self._pen_seen = time.perf_counter()
+        if kind == QEvent.Type.TabletPress:
+            # What was typed in before keeps its text, and gets no more keys: they are the free hand's again.
+            self.setFocus(Qt.FocusReason.MouseFocusReason)
         if event.pointerType() == QPointingDevice.PointerType.Eraser and (self._rubbed is not None or event.button()):
             self._rub(kind, at)
         elif kind == QEvent.Type.TabletPress:

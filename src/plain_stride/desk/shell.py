@@ -95,6 +95,7 @@ class Shell(QWidget):
         self._focus_chain: list[QWidget] = []
         self._before_print: tuple[BoardView, bool] | None = None
         self._before_frame: BoardView | None = None
+        self._faulty = False
         # Before there is anything in the window: each widget is then styled once.
         self._style()
         self.bench = Bench(path)
@@ -244,6 +245,7 @@ class Shell(QWidget):
         bench.refreshing.add(self._refresh_notes)
         bench.refreshing.add(self._order_focus)
         bench.said.connect(self.say)
+        bench.changed.connect(lambda _: self._cause_gone())
         bench.saving.connect(self._show_saving)
         bench.take(unsteadied=frozenset(str(self.settings.get("unsteadied", "")).split()))
         bench.in_hand_changed.connect(self._remember_hand)
@@ -276,6 +278,8 @@ class Shell(QWidget):
             notes.set_bench(bench)
         self.arms.set_bench(bench, self.sheet.layer)
         self.turning.set_bench(bench)
+        self._before_print = self._before_frame = None
+        self.message.say("")
         self._join(bench)
         old.close()
         del old
@@ -371,10 +375,17 @@ class Shell(QWidget):
     def say(self, words: str, fault: bool) -> None:
         """A sentence at the head of the notes; one that is no fault goes by itself."""
         self.message.say(words, "red" if fault else "text")
+        self._faulty = fault
         if fault:
             self._quiet.stop()
         else:
             self._quiet.start()
+
+    def _cause_gone(self) -> None:
+        """A fault that was said is past once something could be changed again."""
+        if self._faulty and not self.bench.keeper.stuck:
+            self.message.say("")
+            self._faulty = False
 
     def fold_strip(self) -> None:
         """Folds the strip away, or shows it; each station remembers."""
@@ -575,9 +586,8 @@ class Shell(QWidget):
         paste(self.bench, data if data is not None else QMimeData())
 
     def choose_all(self) -> None:
-        hidden = {part.id for part in self.bench.job.parts() if part.hidden}
-        ids = self.bench.job.ink_ids()
-        self.bench.choose([key for key in ids if self.bench.job.inked(key)["part"] not in hidden])
+        shown, job = self.bench.shown_parts(), self.bench.job
+        self.bench.choose([key for key in job.ink_ids() if job.inked(key)["part"] in shown])
 
     def use_text_scale(self, scale: float) -> None:
         """Another text size: the window is made anew with it."""

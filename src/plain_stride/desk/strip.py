@@ -18,6 +18,7 @@ from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import polygon, polyline
+from plain_stride.texts import counted
 
 HEIGHT, LARGE = 116, 300
 UNROLLED_SAMPLES, PACE_PLACES = 700, 160
@@ -41,6 +42,7 @@ class Strip(Painted, QWidget):
     def set_bench(self, bench: Bench) -> None:
         self._bench = bench
         bench.refreshing.add(self._redraw)
+        self._redraw()
 
     def _redraw(self) -> None:
         key = self._bench.shown_line()
@@ -125,7 +127,7 @@ class Strip(Painted, QWidget):
         report = line_report(bench.job, bench.shapes, key)
         title = "Chosen line" if bench.chosen else "Last line"
         if len(bench.chosen) > 1:
-            title = f"{len(bench.chosen)} lines chosen"
+            title = f"{counted(len(bench.chosen), 'line')} chosen"
         facts = [f"{part['name']}, {role_of(row)}", *_figures(report)]
         self._told(painter, title, facts)
 

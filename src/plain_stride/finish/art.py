@@ -39,13 +39,24 @@ class ArtBlack:
 
 @dataclass(frozen=True, eq=False)
 class ArtPart:
-    """lines: lines and blacks, back to front; covers: what lies in front of the part and hides it."""
+    """lines: lines and blacks, back to front; covers: what lies in front of the part and hides it; own: its own cover,
+    so that it can be had again; over_frames: whether frames do not clip it."""
 
     name: str
     tier: str
     ink: str
     lines: tuple[ArtLine | ArtBlack, ...]
     covers: tuple[Cover, ...] = ()
+    own: "OwnCover | None" = None
+    over_frames: bool = False
+
+
+@dataclass(frozen=True)
+class OwnCover:
+    """How a part hides what lies behind it. form: outlines of [x, y] mm, None: found from its outer lines; gap: mm."""
+
+    form: list[list[list[float]]] | None
+    gap: float
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,6 +1,7 @@
 """SVG in mm: one group a part, each line a filled outline of curves with its centreline and widths beside it."""
 
 import base64
+import json
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -11,15 +12,17 @@ import numpy as np
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
+from plain_stride import plain_json
 from plain_stride.errors import StrideError
-from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart
+from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart, OwnCover
 from plain_stride.finish.svg_tree import SvgError
 from plain_stride.form.cover import covered_rings
 from plain_stride.hand.nib import MAX_GRAIN_MM
 from plain_stride.lines.black import Black, checked
-from plain_stride.lines.given import Form
+from plain_stride.lines.given import Form, GivenError
 from plain_stride.lines.outline import edge_curves
 from plain_stride.lines.profile import Widths
+from plain_stride.texts import clean
 
 OURS = "urn:plain-stride:1"
 _INKS = {"black": "#000000", "white": "#ffffff"}
@@ -72,10 +75,21 @@ def svg_text(art: Art, progress: Callable[[float], bool] | None = None, grain: G
     return "\n".join([*out, "</svg>", ""])
 
 
+@dataclass(frozen=True)
+class OwnPart:
+    """A part as our own SVG kept it."""
+
+    tier: str
+    ink: str
+    cover: OwnCover | None
+    over_frames: bool
+
+
 @dataclass(eq=False)
 class OwnSvg:
-    """What a file of ours holds: lines, and (part, id, black) of blacks; order: ids back to front."""
+    """What a file of ours holds: parts by name, lines, and (part, id, black) of blacks; order: ids back to front."""
 
+    parts: dict[str, OwnPart] = field(default_factory=dict)
     lines: list[SvgLine] = field(default_factory=list)
     blacks: list[tuple[str, str, Black]] = field(default_factory=list)
     order: list[str] = field(default_factory=list)
@@ -92,6 +106,7 @@ def read_own(data: bytes) -> OwnSvg | None:
         part = group.get(f"{{{OURS}}}part")
         if part is None:
             continue
+        own.parts.setdefault(part, _read_part(group))
         for path in group:
             black = path.get(f"{{{OURS}}}black")
             if path.get(f"{{{OURS}}}centre") is not None:
@@ -101,6 +116,19 @@ def read_own(data: bytes) -> OwnSvg | None:
                 own.blacks.append((part, black, _read_black(path)))
                 own.order.append(black)
     return own if own.order else None
+
+
+def _read_part(group: Any) -> OwnPart:
+    def said(name: str, default: str = "") -> str:
+        return str(group.get(f"{{{OURS}}}{name}", default))
+
+    ink = next((name for name, colour in _INKS.items() if colour == group.get("fill")), "black")
+    try:
+        form, gap = said("cover"), float(said("cover-gap", "0"))
+        cover = OwnCover(None if form == "found" else plain_json.loads(form), gap) if form else None
+    except (ValueError, RecursionError):
+        raise SvgError("a cover of the SVG is damaged: nothing was imported") from None
+    return OwnPart(said("tier", "middle"), ink, cover, said("over-frames") == "1")
 
 
 def _read_black(path: Any) -> Black:
@@ -116,8 +144,12 @@ def _read_black(path: Any) -> Black:
 
 
 def _group_head(part: ArtPart, taken: set[str]) -> str:
-    name, key = quoteattr(part.name), quoteattr(_xml_id(part.name, taken))
-    return f'<g id={key} stride:part={name} stride:tier="{part.tier}" fill="{_INKS[part.ink]}" stroke="none">'
+    name, key = quoteattr(clean(part.name)), quoteattr(_xml_id(part.name, taken))
+    more = ' stride:over-frames="1"' if part.over_frames else ""
+    if part.own is not None:
+        form = "found" if part.own.form is None else json.dumps(part.own.form, separators=(",", ":"))
+        more += f' stride:cover={quoteattr(form)} stride:cover-gap="{_exact(part.own.gap)}"'
+    return f'<g id={key} stride:part={name} stride:tier="{part.tier}"{more} fill="{_INKS[part.ink]}" stroke="none">'
 
 
 def _clip(part: ArtPart, art: Art, taken: set[str]) -> dict[str, str]:
@@ -136,7 +168,7 @@ def _clip(part: ArtPart, art: Art, taken: set[str]) -> dict[str, str]:
 def _path(line: ArtLine | ArtBlack, taken: set[str]) -> str:
     if isinstance(line, ArtBlack):
         d, key = " ".join(map(_ring_d, line.shape.curves)), quoteattr(_xml_id(line.id, taken))
-        return f'<path id={key} d="{d}" fill-rule="{line.shape.rule}" stride:black={quoteattr(line.id)}/>'
+        return f'<path id={key} d="{d}" fill-rule="{line.shape.rule}" stride:black={quoteattr(clean(line.id))}/>'
     shape = line.shape
     if shape.grain > 0.0:
         # A worn edge is made of corners: cubics would smooth it.
@@ -147,7 +179,7 @@ def _path(line: ArtLine | ArtBlack, taken: set[str]) -> str:
     table = " ".join(_exact(v) for v in np.column_stack([w.s, w.left, w.right]).ravel())
     grain = f' stride:grain="{_exact(shape.grain)}"' if shape.grain > 0.0 else ""
     return (
-        f"<path id={quoteattr(_xml_id(line.id, taken))} d={quoteattr(outline)} stride:id={quoteattr(line.id)}"
+        f"<path id={quoteattr(_xml_id(line.id, taken))} d={quoteattr(outline)} stride:id={quoteattr(clean(line.id))}"
         f' stride:role="{line.role}" stride:ends="{" ".join(shape.ends)}" stride:closed="{int(shape.closed)}"{grain}'
         f' stride:centre="{" ".join(_exact(v) for v in shape.curve.ravel())}" stride:widths="{table}"/>'
     )
@@ -186,15 +218,12 @@ def _read_line(path: Any, part: str, tier: str) -> SvgLine:
         raise SvgError(f"line '{own('id')}' of the SVG is damaged: nothing was imported") from None
     whole = len(curve) and len(table) > 1 and np.isfinite(curve).all() and np.isfinite(table).all()
     whole = whole and 0.0 <= grain <= MAX_GRAIN_MM
-    if (
-        not whole
-        or (np.diff(table[:, 0]) < 0).any()
-        or (table < 0).any()
-        or np.abs(curve).max() > 1e6
-        or not 0 <= grain <= MAX_GRAIN_MM
-    ):
+    if not whole or (np.diff(table[:, 0]) < 0).any() or (table < 0).any() or not 0 <= grain <= MAX_GRAIN_MM:
         raise SvgError(f"line '{own('id')}' of the SVG is damaged: nothing was imported")
-    form = Form(curve, own("closed") == "1", Widths(*table.T))
+    try:
+        form = Form(curve, own("closed") == "1", Widths(*table.T))
+    except GivenError as fault:
+        raise SvgError(f"line '{own('id')}' of the SVG is damaged ({fault}): nothing was imported") from None
     return SvgLine(own("id"), part, tier, own("role", "inner"), (start, end), form, grain)
 
 

@@ -9,19 +9,21 @@ from typing import Any
 
 import numpy as np
 
-from plain_stride.finish.svg import OURS, SvgLine, read_own
+from plain_stride.finish.svg import OURS, OwnPart, SvgLine, read_own
 from plain_stride.finish.svg_shapes import Chain, ShapeError, length
+from plain_stride.finish.svg_style import share_of
 from plain_stride.finish.svg_tree import Drawn, SvgError, walk_svg
 from plain_stride.lines.black import Black, BlackError, checked
 from plain_stride.lines.curve import Arc, between, direction, parameters, straight
-from plain_stride.lines.given import Form, form_from_points, form_of_width
+from plain_stride.lines.given import Form, GivenError, form_from_points, form_of_width
 from plain_stride.lines.profile import Widths
 
 PLAIN_PART = "Lines"
 LIGHT = 0.5
 """Paint of more than this luminance comes as white ink."""
 EVEN = 1e-6
-WIDTH_STEP_MM, MOST_DASHES, MOST_PARTS = 0.5, 20_000, 60
+WIDTH_STEP_MM, MOST_DASHES, MOST_PATTERN, MOST_PARTS = 0.5, 20_000, 2000, 60
+"""Dashes of a whole file and letters of a pattern are counted; beyond them strokes come drawn through."""
 MITRE_DEG = 20.0
 _CAPS = {"butt": "flat", "round": "round", "square": "flat"}
 
@@ -38,14 +40,17 @@ class SvgBlack:
 @dataclass
 class SvgArt:
     """things: lines and blacks, back to front; inks: of parts that are not black; unread: what could not be read,
-    in words, each with how often."""
+    in words, each with how often; own_parts: parts as a file of ours has them, by name."""
 
     things: list[SvgLine | SvgBlack] = field(default_factory=list)
     inks: dict[str, str] = field(default_factory=dict)
     unread: Counter[str] = field(default_factory=Counter)
+    own_parts: dict[str, OwnPart] = field(default_factory=dict)
 
     def parts(self) -> list[str]:
         """Part names, the nearest first."""
+        if self.own_parts:
+            return list(reversed(self.own_parts))
         return list(dict.fromkeys(thing.part for thing in reversed(self.things)))
 
     def sentence(self) -> str:
@@ -63,7 +68,7 @@ def read_svg(data: bytes, taken: set[str] | None = None) -> SvgArt:
             blacks = [SvgBlack(part, black, key) for part, key, black in own.blacks]
             things: list[SvgLine | SvgBlack] = [*own.lines, *blacks]
             rank = {key: n for n, key in enumerate(own.order)}
-            return SvgArt(sorted(things, key=lambda thing: rank[thing.id]))
+            return SvgArt(sorted(things, key=lambda thing: rank[thing.id]), own_parts=own.parts)
     drawn, unread = walk_svg(data)
     reading = _Reading(SvgArt(unread=unread), set(taken or ()))
     for shape in drawn:
@@ -80,19 +85,21 @@ class _Reading:
 
     art: SvgArt
     taken: set[str]
+    used: set[str] = field(default_factory=set)
+    dashes: int = 0
     run: tuple[str, str] = ("", "")
     part: str = ""
     parts: int = 0
 
     def add(self, shape: Drawn) -> None:
         style = shape.style
-        opacity = _number(style.get("opacity"), 1.0)
+        opacity = share_of(style.get("opacity"), 1.0)
         for paint, place in (("fill", self._fill), ("stroke", self._stroke)):
             ink = self._ink(style, paint, opacity)
             if ink:
                 try:
                     place(shape, ink)
-                except (ShapeError, BlackError) as fault:
+                except (ShapeError, BlackError, GivenError) as fault:
                     self.art.unread[str(fault)] += 1
 
     def _ink(self, style: dict[str, str], paint: str, opacity: float) -> str:
@@ -100,7 +107,7 @@ class _Reading:
         text = style.get(paint, "none")
         if paint == "stroke" and text == "none":
             return ""
-        strength = opacity * _number(style.get(f"{paint}-opacity"), 1.0)
+        strength = opacity * share_of(style.get(f"{paint}-opacity"), 1.0)
         if strength <= 0.0:
             return ""
         if text.startswith("url("):
@@ -118,12 +125,12 @@ class _Reading:
         if (group, ink) != self.run and self.parts < MOST_PARTS:
             self.run, self.parts = (group, ink), self.parts + 1
             base = (group or PLAIN_PART)[:150] + (", white" if ink == "white" else "")
-            used = {thing.part for thing in self.art.things}
-            free = ink == "black" and base not in used and base not in self.art.inks
+            free = ink == "black" and base not in self.used and base not in self.art.inks
             self.part = base
             if not free:
                 names = (base if n == 1 else f"{base} {n}" for n in itertools.count(1))
-                self.part = next(name for name in names if name not in used and name not in self.taken)
+                self.part = next(name for name in names if name not in self.used and name not in self.taken)
+            self.used.add(self.part)
             if ink == "white":
                 self.art.inks[self.part] = "white"
         elif (group, ink) != self.run:
@@ -155,12 +162,30 @@ class _Reading:
         pen = _Pen(width, shape.matrix, style.get("vector-effect") == "non-scaling-stroke")
         cap = style.get("stroke-linecap", "butt")
         for chain in shape.chains:
-            for piece in _dashed(chain, shape, self.art.unread):
+            for piece in self._dashed(chain, shape):
                 form = _form(piece, pen, cap)
                 if form is not None:
                     ends = _CAPS.get(cap, "flat")
                     part = self._part(shape.group, ink)
                     self.art.things.append(SvgLine("", part, "middle", "inner", (ends, ends), form))
+
+    def _dashed(self, chain: Chain, shape: Drawn) -> list[Chain]:
+        """The dashes of a chain, each one open; the chain itself where it is drawn through."""
+        text = shape.style.get("stroke-dasharray", "none")
+        if text in ("none", "") or not len(chain.curve):
+            return [chain]
+        marks = [length(v, shape.port) for v in re.split(r"[\s,]+", text.strip()[:MOST_PATTERN]) if v]
+        total = sum(marks) * (2 if len(marks) % 2 else 1)
+        if not 0.0 < total < math.inf or min(marks) < 0.0:
+            return [chain]
+        marks = marks * 2 if len(marks) % 2 else marks
+        arc = Arc(chain.curve)
+        count = arc.length / total * len(marks)
+        if self.dashes + count > MOST_DASHES:
+            self.art.unread["dashes too fine to count (they come drawn through)"] += 1
+            return [chain]
+        self.dashes += int(count)
+        return _cut(arc, marks, -(length(shape.style.get("stroke-dashoffset"), shape.port) % total))
 
     def _note(self, shape: Drawn) -> None:
         style = shape.style
@@ -223,26 +248,12 @@ def _longer(curve: np.ndarray, pen: _Pen) -> np.ndarray:
     return np.concatenate([straight(np.array([a, curve[0, 0]])), curve, straight(np.array([curve[-1, 3], b]))])
 
 
-def _dashed(chain: Chain, shape: Drawn, unread: Counter[str]) -> list[Chain]:
-    """The dashes of a chain, each one open; the chain itself where it is drawn through."""
-    text = shape.style.get("stroke-dasharray", "none")
-    if text in ("none", "") or not len(chain.curve):
-        return [chain]
-    marks = [length(v, shape.port) for v in re.split(r"[\s,]+", text.strip()) if v]
-    total = sum(marks) * (2 if len(marks) % 2 else 1)
-    if total <= 0.0 or min(marks) < 0.0:
-        return [chain]
-    marks = marks * 2 if len(marks) % 2 else marks
-    offset = length(shape.style.get("stroke-dashoffset"), shape.port)
-    arc = Arc(chain.curve)
-    if arc.length / total * len(marks) > MOST_DASHES:
-        unread["dashes too fine to count (they come drawn through)"] += 1
-        return [chain]
-    at = -(offset % total)
+def _cut(arc: Arc, marks: list[float], at: float) -> list[Chain]:
+    """The dashes of a pattern of lengths, drawn and left out by turns, that begins at `at` along a line."""
     out: list[Chain] = []
     for n in itertools.cycle(range(len(marks))):
         if at >= arc.length:
-            return out
+            break
         a, b = max(at, 0.0), min(at + marks[n], arc.length)
         if n % 2 == 0 and b - a > 1e-9:
             piece = between(arc, a, b)
@@ -283,11 +294,3 @@ def _colour(text: str) -> tuple[float, float] | None:
     if None in (r, g, b, a):
         return 0.0, 1.0
     return (0.2126 * r + 0.7152 * g + 0.0722 * b) / 255.0, a / 255.0
-
-
-def _number(text: str | None, default: float) -> float:
-    try:
-        value = float(text.rstrip("%")) / (100.0 if text.endswith("%") else 1.0)  # type: ignore[union-attr]
-    except (ValueError, AttributeError):
-        return default
-    return min(max(value, 0.0), 1.0)

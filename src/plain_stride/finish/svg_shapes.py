@@ -9,6 +9,7 @@ import numpy as np
 
 from plain_stride.errors import StrideError
 from plain_stride.lines.curve import straight
+from plain_stride.texts import shortened
 
 ARC_STEP = math.pi / 4.0
 """An arc of an eighth of a circle by one cubic errs by 4e-6 of its radius."""
@@ -16,6 +17,12 @@ _LENGTH = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([a-zA-Z
 _PX = {"": 1.0, "px": 1.0, "in": 96.0, "cm": 96.0 / 2.54, "mm": 96.0 / 25.4, "q": 96.0 / 101.6, "pt": 96.0 / 72.0,
        "pc": 16.0}  # fmt: skip
 SHAPES = ("path", "rect", "circle", "ellipse", "line", "polyline", "polygon")
+
+
+MOST_PIECES = 100_000
+"""Pieces of one path."""
+MOST_NUMBER = 60
+"""Digits of a length; more of them are no drawing's."""
 
 
 class ShapeError(StrideError):
@@ -48,9 +55,9 @@ def length(text: str | None, port: Viewport, axis: str = "r", default: float = 0
     """A length in user units; CSS pixels are 1/96 in. Raises ShapeError."""
     if text is None or text.strip() in ("", "auto"):
         return default
-    match = _LENGTH.match(text)
+    match = _LENGTH.match(text) if len(text) <= MOST_NUMBER else None
     if match is None:
-        raise ShapeError(f"'{text}' is no length")
+        raise ShapeError(f"'{text[:40]}' is no length")
     value, unit = float(match[1]), match[2].lower()
     if unit == "%":
         return value / 100.0 * port.of(axis)
@@ -65,8 +72,8 @@ def chains(tag: str, element: Any, port: Viewport) -> list[Chain]:
     """The chains of a shape; empty where it draws nothing. Raises ShapeError."""
     try:
         found = _MAKERS[tag](element, port)
-    except (ValueError, IndexError, TypeError, ZeroDivisionError, AttributeError) as fault:
-        raise ShapeError(f"a {tag} is damaged ({fault})") from None
+    except (ValueError, IndexError, TypeError, ZeroDivisionError, AttributeError, OverflowError) as fault:
+        raise ShapeError(f"a {tag} is damaged ({shortened(str(fault), 80)})") from None
     for chain in found:
         if not (np.isfinite(chain.curve).all() and np.isfinite(chain.at).all()):
             raise ShapeError(f"a {tag} is damaged (a number is not finite)")
@@ -74,48 +81,89 @@ def chains(tag: str, element: Any, port: Viewport) -> list[Chain]:
 
 
 def _path(element: Any, port: Viewport) -> list[Chain]:
-    from svgelements import Arc, Close, CubicBezier, Line, Move, Path, QuadraticBezier
+    from fontTools.svgLib.path import parse_path
 
-    out: list[Chain] = []
-    pieces: list[np.ndarray] = []
-    start = np.zeros(2)
-
-    def end(closed: bool) -> None:
-        if pieces or closed:
-            out.append(_chain(pieces, closed, start))
-        pieces.clear()
-
-    for segment in Path(element.get("d") or ""):
-        if isinstance(segment, Move):
-            end(False)
-            start = _xy(segment.end)
-        elif isinstance(segment, Close):
-            a, b = _xy(segment.start), _xy(segment.end)
-            if np.hypot(*(b - a)) > 1e-9:
-                pieces.append(straight(np.array([a, b]))[0])
-            end(True)
-        elif isinstance(segment, Line):
-            pieces.append(straight(np.array([_xy(segment.start), _xy(segment.end)]))[0])
-        elif isinstance(segment, QuadraticBezier):
-            pieces.append(_raised(*(_xy(p) for p in (segment.start, segment.control, segment.end))))
-        elif isinstance(segment, CubicBezier):
-            pieces.append(np.array([_xy(p) for p in (segment.start, segment.control1, segment.control2, segment.end)]))
-        elif isinstance(segment, Arc):
-            if segment.rx == 0 or segment.ry == 0:
-                pieces.append(straight(np.array([_xy(segment.start), _xy(segment.end)]))[0])
-                continue
-            pieces += _path_arc(segment)
-    end(False)
-    return out
+    text = element.get("d") or ""
+    pen = _ChainPen()
+    # fontTools reads the grammar; a lone move, which draws nothing, it may leave out.
+    parse_path(text, pen)
+    pen.end(False)
+    return pen.chains
 
 
-def _path_arc(segment: Any) -> list[np.ndarray]:
-    """An arc of a path, with the ends that the path says."""
-    turn = float(segment.get_rotation())
-    c, s = math.cos(turn), math.sin(turn)
-    flat = _arc(0.0, 0.0, float(segment.rx), float(segment.ry), float(segment.get_start_t()), float(segment.sweep))
-    pieces = [piece @ np.array([[c, s], [-s, c]]) + _xy(segment.center) for piece in flat]
-    pieces[0][0], pieces[-1][3] = _xy(segment.start), _xy(segment.end)
+class _ChainPen:
+    """Takes a path as fontTools tells it, and makes chains of cubics. Raises ShapeError for more than MOST_PIECES."""
+
+    def __init__(self) -> None:
+        self.chains: list[Chain] = []
+        self._pieces: list[np.ndarray] = []
+        self._start = self._at = np.zeros(2)
+        self._count = 0
+
+    def moveTo(self, at: tuple[float, float]) -> None:
+        self.end(False)
+        self._start = self._at = np.array(at, float)
+
+    def lineTo(self, at: tuple[float, float]) -> None:
+        self._add(straight(np.array([self._at, at], float))[0])
+
+    def curveTo(self, *points: tuple[float, float]) -> None:
+        self._add(np.array([self._at, *points], float))
+
+    def qCurveTo(self, *points: tuple[float, float]) -> None:
+        self._add(_raised(self._at, *(np.array(p, float) for p in points)))
+
+    def arcTo(
+        self, rx: float, ry: float, turn: float, large: bool, sweep: bool, end: tuple[float, float] | complex
+    ) -> None:
+        at = (end.real, end.imag) if isinstance(end, complex) else end
+        for piece in path_arc(self._at, (rx, ry), turn, bool(large), bool(sweep), np.array(at, float)):
+            self._add(piece)
+
+    def closePath(self) -> None:
+        if np.hypot(*(self._start - self._at)) > 1e-9:
+            self.lineTo((float(self._start[0]), float(self._start[1])))
+        self.end(True)
+        self._at = self._start
+
+    def endPath(self) -> None:
+        self.end(False)
+
+    def end(self, closed: bool) -> None:
+        if self._pieces or closed:
+            self.chains.append(_chain(self._pieces, closed, self._start))
+        self._pieces = []
+
+    def _add(self, piece: np.ndarray) -> None:
+        self._count += 1
+        if self._count > MOST_PIECES:
+            raise ShapeError(f"a path of more than {MOST_PIECES:,} pieces: split it")
+        self._pieces.append(piece)
+        self._at = piece[3]
+
+
+def path_arc(
+    start: np.ndarray, radii: tuple[float, float], degrees: float, large: bool, sweep: bool, end: np.ndarray
+) -> list[np.ndarray]:
+    """An elliptical arc of a path as cubics (SVG 1.1, F.6.5 and F.6.6: from its ends to its middle)."""
+    rx, ry = abs(radii[0]), abs(radii[1])
+    if rx == 0.0 or ry == 0.0 or np.hypot(*(end - start)) < 1e-12:
+        return list(straight(np.array([start, end])))
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    turn = np.array([[c, -s], [s, c]])
+    x, y = (start - end) / 2.0 @ turn
+    grown = math.sqrt(max(1.0, (x / rx) ** 2 + (y / ry) ** 2))
+    rx, ry = rx * grown, ry * grown
+    rest = max(0.0, (rx * ry) ** 2 - (rx * y) ** 2 - (ry * x) ** 2) / ((rx * y) ** 2 + (ry * x) ** 2)
+    factor = math.sqrt(rest) * (-1.0 if large == sweep else 1.0)
+    cx, cy = factor * rx * y / ry, -factor * ry * x / rx
+    middle = turn @ (cx, cy) + (start + end) / 2.0
+    first = math.atan2((y - cy) / ry, (x - cx) / rx)
+    last = math.atan2((-y - cy) / ry, (-x - cx) / rx)
+    way = (last - first) % (2.0 * math.pi)
+    way = way if sweep else way - 2.0 * math.pi
+    pieces = [piece @ turn.T + middle for piece in _arc(0.0, 0.0, rx, ry, first, way)]
+    pieces[0][0], pieces[-1][3] = start, end
     return pieces
 
 
@@ -161,6 +209,8 @@ def _line(element: Any, port: Viewport) -> list[Chain]:
 
 
 def _poly(element: Any, closed: bool) -> list[Chain]:
+    if (element.get("points") or "").count(" ") + (element.get("points") or "").count(",") > 4 * MOST_PIECES:
+        raise ShapeError(f"a polyline of more than {MOST_PIECES:,} pieces: split it")
     numbers = [float(v) for v in re.findall(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?", element.get("points") or "")]
     p = np.array(numbers[: len(numbers) // 2 * 2]).reshape(-1, 2)
     if len(p) < 2:
@@ -199,7 +249,3 @@ def _chain(pieces: list[np.ndarray], closed: bool, at: np.ndarray) -> Chain:
 def _raised(a: np.ndarray, b: np.ndarray, c: np.ndarray) -> np.ndarray:
     """A quadratic as the same cubic."""
     return np.array([a, a + (b - a) * (2.0 / 3.0), c + (b - c) * (2.0 / 3.0), c])
-
-
-def _xy(p: Any) -> np.ndarray:
-    return np.array([float(p.x), float(p.y)])

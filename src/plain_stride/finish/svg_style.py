@@ -1,9 +1,15 @@
-"""What an SVG file says of how its shapes look: attributes, style sheets, inheritance."""
+"""What an SVG file says of how its shapes look: attributes, style sheets, inheritance.
 
-import re
+tinycss2 reads the style sheets. Selectors are matched one step at a time from the right, each step once for each
+element above, so that a selector costs no more than its length times the depth; rules are found by the id, the class or
+the tag that they end with, and matching has a limit over all.
+"""
+
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
+
+from plain_stride.errors import StrideError
 
 INHERITED = (
     "fill", "stroke", "stroke-width", "stroke-linecap", "stroke-linejoin", "stroke-dasharray", "stroke-dashoffset",
@@ -13,13 +19,18 @@ INHERITED = (
 OWN = ("display", "opacity", "clip-path", "mask", "filter", "vector-effect", "transform")
 START = {
     "fill": "black", "stroke": "none", "stroke-width": "1", "stroke-linecap": "butt", "stroke-linejoin": "miter",
-    "fill-rule": "nonzero", "visibility": "visible", "color": "black", "font-size": "16",
+    "fill-rule": "nonzero", "visibility": "visible", "color": "black", "font-size": "16", "opacity": "1",
 }  # fmt: skip
 """Initial values (SVG 1.1, appendix of properties)."""
-_RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
-_COMPOUND = re.compile(r"(\*|[A-Za-z][\w-]*)?((?:[.#][\w-]+)*)$")
+MOST_STEPS, MOST_TESTS = 40, 3_000_000
+"""Steps of one selector; steps that are tried in a whole file."""
+MOST_SHEET = 2_000_000
 
 Style = dict[str, str]
+
+
+class StyleError(StrideError):
+    """Style sheets that are more work than any drawing needs."""
 
 
 @dataclass(frozen=True)
@@ -45,43 +56,85 @@ class Node:
     above: "Node | None" = None
 
 
+@dataclass(frozen=True)
+class _Rule:
+    weight: tuple[int, int, int, int]
+    steps: tuple[_Compound, ...]
+    style: Style
+
+
 @dataclass
 class StyleSheet:
-    """Rules by rising weight. unread: selectors that are not understood."""
+    """Rules by what they end with. unread: selectors that are not understood."""
 
-    rules: list[tuple[tuple[int, int, int, int], list[_Compound], Style]] = field(default_factory=list)
+    rules: dict[tuple[str, str], list[_Rule]] = field(default_factory=dict)
     unread: list[str] = field(default_factory=list)
+    count: int = 0
+    tests: int = 0
 
     def add(self, text: str) -> None:
-        """Reads the text of a style sheet; @-rules are left out."""
-        text = re.sub(r"/\*.*?\*/", "", text, flags=re.S)
-        text = re.sub(r"@[\w-]+[^;{]*(;|\{(?:[^{}]*\{[^{}]*\})*[^{}]*\})", "", text)
-        for selectors, body in _RULE.findall(text):
-            style = declarations(body)
-            for selector in selectors.split(","):
-                steps = _steps(selector)
-                if steps is None:
-                    self.unread.append(selector.strip())
+        """Reads the text of a style sheet; @-rules are left out. Raises StyleError for one that is far too long."""
+        import tinycss2
+
+        if len(text) > MOST_SHEET:
+            raise StyleError(f"a style sheet of {len(text):,} letters is more than any drawing needs")
+        for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
+            if rule.type != "qualified-rule":
+                continue
+            style = declarations(rule.content)
+            for tokens in _split(rule.prelude):
+                steps = _steps(tokens)
+                if steps is None or len(steps) > MOST_STEPS:
+                    self.unread.append(tinycss2.serialize(tokens[:20]).strip()[:60])
                 else:
-                    self.rules.append((_weight(steps, len(self.rules)), steps, style))
-        self.rules.sort(key=lambda rule: rule[0])
+                    self._keep(_Rule(_weight(steps, self.count), tuple(steps), style))
+
+    def _keep(self, rule: _Rule) -> None:
+        self.count += 1
+        last = rule.steps[-1]
+        by = ("#", last.key) if last.key else (".", min(last.classes)) if last.classes else ("", last.tag)
+        self.rules.setdefault(by, []).append(rule)
 
     def style_of(self, node: Node) -> Style:
+        found: list[_Rule] = []
+        for by in (("#", node.key), *((".", name) for name in node.classes), ("", node.tag), ("", "")):
+            found += [rule for rule in self.rules.get(by, ()) if self._matches(rule.steps, node)]
         out: Style = {}
-        for _, steps, style in self.rules:
-            if _matches(steps, node):
-                out.update(style)
+        for rule in sorted(found, key=lambda rule: rule.weight):
+            out.update(rule.style)
         return out
 
+    def _matches(self, steps: tuple[_Compound, ...], node: Node) -> bool:
+        """Whether an element is at the end of a selector. The elements at which the steps before may end are kept as a
+        set that only shrinks, so that nothing is tried twice."""
+        self._count(1)
+        if not steps[-1].fits(node):
+            return False
+        ends = [node]
+        for k in range(len(steps) - 1, 0, -1):
+            if steps[k].child:
+                above = [end.above for end in ends if end.above is not None]
+            else:
+                # The deepest end sees all elements above the others.
+                above = list(_all_above(ends[0]))
+            self._count(len(above))
+            ends = [up for up in above if steps[k - 1].fits(up)]
+            if not ends:
+                return False
+        return True
 
-def declarations(text: str) -> Style:
-    """The declarations of a style attribute or of a rule; 'important' counts for nothing more."""
-    out: Style = {}
-    for piece in text.split(";"):
-        name, colon, value = piece.partition(":")
-        if colon:
-            out[name.strip().lower()] = re.sub(r"\s*!\s*important$", "", value.strip())
-    return out
+    def _count(self, tests: int) -> None:
+        self.tests += tests
+        if self.tests > MOST_TESTS:
+            raise StyleError("its style rules are more work than any drawing needs")
+
+
+def declarations(content: Any) -> Style:
+    """The declarations of a style attribute, or of a rule's tokens; 'important' counts for nothing more."""
+    import tinycss2
+
+    parsed = tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True)
+    return {one.lower_name: tinycss2.serialize(one.value).strip() for one in parsed if one.type == "declaration"}
 
 
 def node_of(element: Any, tag: str, above: Node | None) -> Node:
@@ -89,51 +142,93 @@ def node_of(element: Any, tag: str, above: Node | None) -> Node:
 
 
 def cascaded(element: Any, node: Node, sheet: StyleSheet, parent: Style) -> Style:
-    """All properties of an element: inherited, by its attributes, by the sheets, by its style attribute."""
+    """All properties of an element: inherited, by its attributes, by the sheets, by its style attribute. opacity: of
+    the element and all groups round it together."""
     out = {name: parent[name] for name in INHERITED if name in parent}
     own = {name: element.get(name) for name in (*INHERITED, *OWN) if element.get(name) is not None}
-    for said in (own, sheet.style_of(node), declarations(element.get("style") or "")):
+    inline = element.get("style")
+    for said in (own, sheet.style_of(node) if sheet.rules else {}, declarations(inline) if inline else {}):
         for name, value in said.items():
             if value == "inherit":
                 value = parent.get(name, START.get(name, ""))
             out[name] = value
+    out["opacity"] = f"{share_of(out.get('opacity'), 1.0) * share_of(parent.get('opacity'), 1.0):.6g}"
     return out
 
 
-def _steps(selector: str) -> list[_Compound] | None:
+def share_of(text: str | None, default: float) -> float:
+    """A number or a per cent as a share 0..1."""
+    try:
+        value = float(text.rstrip("%")) / (100.0 if text.endswith("%") else 1.0)  # type: ignore[union-attr]
+    except (ValueError, AttributeError):
+        return default
+    return min(max(value, 0.0), 1.0) if value == value else default
+
+
+def _split(prelude: Any) -> list[list[Any]]:
+    """The selectors of a rule, as tokens."""
+    out: list[list[Any]] = [[]]
+    for token in prelude:
+        if token.type == "literal" and token.value == ",":
+            out.append([])
+        else:
+            out[-1].append(token)
+    return out
+
+
+def _steps(tokens: list[Any]) -> list[_Compound] | None:
     """A selector of tags, classes and ids with descendants and children; None for any other."""
     out: list[_Compound] = []
+    here: list[Any] = []
     child = False
-    for token in selector.replace(">", " > ").split():
-        if token == ">":
+
+    def end() -> bool:
+        nonlocal child
+        if here:
+            made = _compound(here, child)
+            if made is None:
+                return False
+            out.append(made)
+            here.clear()
+            child = False
+        return True
+
+    for token in tokens:
+        if token.type == "whitespace":
+            if not end():
+                return None
+        elif token.type == "literal" and token.value == ">":
+            if not end() or not out or child:
+                return None
             child = True
-            continue
-        match = _COMPOUND.match(token)
-        if match is None:
+        else:
+            here.append(token)
+    return out if end() and out and not child else None
+
+
+def _compound(tokens: list[Any], child: bool) -> _Compound | None:
+    tag, key, classes, dot = "", "", set(), False
+    for n, token in enumerate(tokens):
+        if dot:
+            if token.type != "ident":
+                return None
+            classes.add(token.value)
+            dot = False
+        elif token.type == "ident" and n == 0:
+            tag = token.value
+        elif token.type == "hash" and not key:
+            key = token.value
+        elif token.type == "literal" and token.value == ".":
+            dot = True
+        elif not (token.type == "literal" and token.value == "*" and n == 0):
             return None
-        marks = re.findall(r"([.#])([\w-]+)", match[2])
-        tag = "" if match[1] in (None, "*") else match[1]
-        classes = frozenset(name for mark, name in marks if mark == ".")
-        key = next((name for mark, name in marks if mark == "#"), "")
-        out.append(_Compound(tag, classes, key, child))
-        child = False
-    return out or None
+    return None if dot else _Compound(tag, frozenset(classes), key, child)
 
 
 def _weight(steps: list[_Compound], order: int) -> tuple[int, int, int, int]:
     ids, classes, tags = (sum(map(f, steps)) for f in (lambda s: bool(s.key), lambda s: len(s.classes),
                                                         lambda s: bool(s.tag)))  # fmt: skip
     return ids, classes, tags, order
-
-
-def _matches(steps: list[_Compound], node: Node) -> bool:
-    last, rest = steps[-1], steps[:-1]
-    if not last.fits(node):
-        return False
-    if not rest:
-        return True
-    above = [node.above] if last.child else list(_all_above(node))
-    return any(_matches(rest, up) for up in above if up is not None)
 
 
 def _all_above(node: Node) -> Iterator[Node]:

@@ -11,11 +11,12 @@ from defusedxml.ElementTree import ParseError, fromstring
 
 from plain_stride.errors import StrideError
 from plain_stride.finish.svg_shapes import SHAPES, Chain, ShapeError, Viewport, chains, length
-from plain_stride.finish.svg_style import START, Node, Style, StyleSheet, cascaded, node_of
+from plain_stride.finish.svg_style import START, Node, Style, StyleError, StyleSheet, cascaded, node_of
 
 SVG_NS, XLINK = "http://www.w3.org/2000/svg", "{http://www.w3.org/1999/xlink}href"
 MM_PER_PX = 25.4 / 96.0
-MOST_DEPTH, MOST_SHAPES = 60, 200_000
+MOST_DEPTH, MOST_SHAPES, MOST_VISITS = 60, 50_000, 120_000
+"""Groups within groups; shapes that are drawn; elements that are gone through, as often as they are used."""
 QUIET = ("defs", "title", "desc", "metadata", "style", "script", "symbol", "clipPath", "mask", "marker", "pattern",
          "linearGradient", "radialGradient", "filter", "view", "cursor", "font", "animate", "animateTransform", "set",
          "animateMotion", "color-profile")  # fmt: skip
@@ -47,6 +48,8 @@ class Walk:
     by_id: dict[str, Any] = field(default_factory=dict)
     unread: Counter[str] = field(default_factory=Counter)
     shapes: int = 0
+    visits: int = 0
+    using: set[int] = field(default_factory=set)
 
     def drawn(self, element: Any, parent: Style, above: Node | None, matrix: np.ndarray, port: Viewport, group: str,
               depth: int) -> Iterator[Drawn]:  # fmt: skip
@@ -54,6 +57,9 @@ class Walk:
         tag = local_name(element)
         if tag is None or tag in QUIET:
             return
+        self.visits += 1
+        if self.visits > MOST_VISITS:
+            raise SvgError(f"the SVG uses its parts more than {MOST_VISITS:,} times: nothing was imported; split it")
         node = node_of(element, tag, above)
         style = cascaded(element, node, self.sheet, parent)
         if style.get("display") == "none":
@@ -100,6 +106,18 @@ class Walk:
         if target is None:
             self.unread["uses of what is not in the file"] += 1
             return
+        if id(target) in self.using:
+            self.unread["uses of what they stand in (SVG draws nothing there)"] += 1
+            return
+        self.using.add(id(target))
+        try:
+            yield from self._placed(target, element, style, node, matrix, port, group, depth)
+        finally:
+            self.using.discard(id(target))
+
+    def _placed(self, target: Any, element: Any, style: Style, node: Node, matrix: np.ndarray, port: Viewport,
+                group: str, depth: int) -> Iterator[Drawn]:  # fmt: skip
+        """What a use draws of its target."""
         try:
             x, y = length(element.get("x"), port, "x"), length(element.get("y"), port, "y")
         except ShapeError as fault:
@@ -137,7 +155,10 @@ def walk_svg(data: bytes) -> tuple[list[Drawn], Counter[str]]:
         if isinstance(element.tag, str) and element.get("id"):
             walk.by_id.setdefault(element.get("id"), element)
         if local_name(element) == "style":
-            walk.sheet.add("".join(element.itertext()))
+            try:
+                walk.sheet.add("".join(element.itertext()))
+            except (StyleError, RecursionError) as fault:
+                raise SvgError(f"the SVG cannot be read ({fault}): nothing was imported") from None
     if walk.sheet.unread:
         walk.unread["style rules (" + ", ".join(sorted(set(walk.sheet.unread))[:3]) + ")"] += len(walk.sheet.unread)
     matrix, port = _outer_view(root)
@@ -145,6 +166,8 @@ def walk_svg(data: bytes) -> tuple[list[Drawn], Counter[str]]:
         found = list(walk.drawn(root, dict(START), None, matrix, port, "", 0))
     except RecursionError:
         raise SvgError("the SVG is nested too deeply: nothing was imported") from None
+    except StyleError as fault:
+        raise SvgError(f"the SVG cannot be read ({fault}): nothing was imported") from None
     return found, walk.unread
 
 

@@ -22,7 +22,9 @@ def write_whole(path: Path, data: bytes) -> None:
     try:
         handle, name = tempfile.mkstemp(prefix=f".{path.stem[:40]}-", suffix=".part", dir=path.parent)
     except (OSError, ValueError) as fault:
-        raise WriteError(f"{path} cannot be written: {getattr(fault, 'strerror', fault)}; choose a folder of yours") from None
+        raise WriteError(
+            f"{path} cannot be written: {getattr(fault, 'strerror', fault)}; choose a folder of yours"
+        ) from None
     part = Path(name)
     try:
         with os.fdopen(handle, "wb") as file:

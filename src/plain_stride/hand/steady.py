@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from plain_stride.compiled.ready import floats, kernels
-from plain_stride.hand.along import blurred, feet_on
+from plain_stride.hand.along import blurred
 from plain_stride.hand.corners import find_corners
 from plain_stride.hand.easing import bend_share
 from plain_stride.hand.leeway import calmed
@@ -36,8 +36,9 @@ PRESSURE_HZ = 7.0
 ENVELOPE_S = 0.05
 _PACE = (BASE_ACCELERATION, HARD_ACCELERATION, PACE_POWER, HARD_POWER, CORNER_S, ENVELOPE_S)
 LIVE_WINDOW_S, LIVE_LAG_S, LIVE_STEP_S = 0.8, 0.12, 0.02
-DOUBTED_MM = 0.04
-"""A larger move of the shape than most pulls know is held against where the hand's places lie."""
+DOUBTED_MM, DOUBT_S = 0.04, 1.0
+"""A larger move of the shape than most pulls know is held against where the hand's places lie, a second to either side:
+however quick the pull, the path went by there."""
 BESIDE_S = 0.06
 """Seconds to either side among which the nearest place of another path is looked for: a clock that jumps or a hand that
 dwells moves no line."""
@@ -62,8 +63,8 @@ class Steadied:
 
 
 def steady(samples: np.ndarray, setting: Steadying, glass: float = 1.0, raster: float | None = None) -> Steadied:
-    """The steadied pull. samples (n, 5) as `Pull` has them; glass: mm on the tablet for one mm of the sheet; raster: the
-    side (mm) of the pixels on which they lie, None for a pen's.
+    """The steadied pull. samples (n, 5) as `Pull` has them; glass: mm on the tablet for one mm of the sheet; raster:
+    the side (mm) of the pixels on which they lie, None for a pen's.
 
     school off and leeway 0 give the resampled hand exactly; below auto's own leeway La the result is the mixture
     pull + (leeway / La)(auto - pull); at La it is auto; above it auto smoothed along the line (`leeway.calmed`).
@@ -127,7 +128,7 @@ def _moved(
     more than the hand lies from the path, of which B makes more where all of a pull is quicker than it lets by."""
     told = float(sideways(before + move, before, rate).max())
     if told > DOUBTED_MM:
-        told = min(told, float(feet_on(path, hand)[2].max()))
+        told = min(told, float(beside(hand, np.arange(len(hand)), path, rate, DOUBT_S).max()))
     return max(told - raster / 2.0, 0.0)
 
 
@@ -136,7 +137,8 @@ def _shake(
 ) -> float:
     """RMS sideways distance of the hand from its path, less what of it is a move of the shape, and less the raster's
     noise, which is even over a pixel."""
-    whole, shape = (float((sideways(*pair, rate) ** 2).mean()) for pair in ((hand, path), (before + move, before)))
+    whole = float((sideways(hand, path, rate) ** 2).mean())
+    shape = float((sideways(before + move, before, rate) ** 2).mean())
     return math.sqrt(max(whole - shape - raster**2 / 12.0, 0.0))
 
 
@@ -222,10 +224,10 @@ def sideways(path: np.ndarray, other: np.ndarray, rate: float) -> np.ndarray:
     return beside(path, np.arange(len(path)), other, rate)
 
 
-def beside(places: np.ndarray, at: np.ndarray, other: np.ndarray, rate: float) -> np.ndarray:
-    """Distance (n,) of places (n, 2) from the nearest place of a path (m, 2), even in time, within BESIDE_S of its
-    indices `at` (n,)."""
-    reach = max(1, round(BESIDE_S * rate))
+def beside(places: np.ndarray, at: np.ndarray, other: np.ndarray, rate: float, within: float = BESIDE_S) -> np.ndarray:
+    """Distance (n,) of places (n, 2) from the nearest place of a path (m, 2), even in time, within so many seconds of
+    its indices `at` (n,)."""
+    reach = max(1, round(within * rate))
     compiled = kernels()
     if compiled is not None:
         out: np.ndarray = compiled.beside(*floats(places), at.astype(np.int64), *floats(other), reach)

@@ -4,9 +4,9 @@ from typing import Any
 
 from plain_stride.hand.joining import SECTION, TAIL, TAKE, joined_pull
 from plain_stride.hand.pull import Pull
+from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import checked_follow
 from plain_stride.job.making import Making, change, line_list, number
-from plain_stride.job.errors import JobError
 
 MOST_TAKES = 200
 

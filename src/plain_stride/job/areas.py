@@ -7,8 +7,8 @@ import numpy as np
 
 from plain_stride.form.cover import Cover, drawn_cover
 from plain_stride.job.board_facts import frames_cover
-from plain_stride.job.job import Job
 from plain_stride.job.errors import JobError
+from plain_stride.job.job import Job
 
 NO_NEED, FILL = "no-need", "fill"
 AREA_KINDS = (NO_NEED, FILL)

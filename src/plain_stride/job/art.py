@@ -1,6 +1,8 @@
 """The final art of a job as it stands: what is seen, back to front."""
 
-from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart
+from typing import Any
+
+from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart, OwnCover
 from plain_stride.form.cover import Cover
 from plain_stride.job.board_facts import frames_cover
 from plain_stride.job.covers import Covers
@@ -22,7 +24,9 @@ def art_of(job: Job, shapes: Shapes, bleed: float = 0.0) -> Art:
             mine = [key for key in ids if job.inked(key)["part"] == part.id]
             ink = tuple(_inked(job, shapes, covers, part.id, key, clip) for key in mine)
             hiding = (*covers.over(part.id), *([clip] if clip is not None else []))
-            parts.append(ArtPart(part.name, part.tier, part.ink, ink, hiding))
+            form: Any = job.rows["parts"][part.id]["cover_form"]
+            own = OwnCover(form, part.cover_gap) if part.cover else None
+            parts.append(ArtPart(part.name, part.tier, part.ink, ink, hiding, own, part.over_frames))
     return Art(job.name, job.page, tuple(parts), bleed)
 
 

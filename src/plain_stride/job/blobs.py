@@ -34,7 +34,7 @@ def blob_keys(table: str, row: Row) -> Iterator[tuple[str, str]]:
 
 
 class Blobs:
-    """rows: of pulls, forms and outlines, by table and key, as the file has them. Raises DamagedError for what is none."""
+    """rows: of pulls, forms and outlines, by table and key, as the file has them. Raises DamagedError for others."""
 
     def __init__(self, rows: dict[str, dict[str, Row]], store: Store) -> None:
         check_blobs(rows)
@@ -45,25 +45,29 @@ class Blobs:
                        if _too_far(table, row)}  # fmt: skip
 
     def pull(self, key: str) -> Pull:
-        return self._once("pulls", key, _pull)  # type: ignore[no-any-return]
+        return self._once("pulls", key, _pull)
 
     def form(self, key: str) -> Form:
-        return self._once("forms", key, _form)  # type: ignore[no-any-return]
+        return self._once("forms", key, _form)
 
     def outline(self, key: str) -> Black:
-        return self._once("outlines", key, _outline)  # type: ignore[no-any-return]
+        return self._once("outlines", key, _outline)
 
     def image(self, key: str) -> bytes:
         """The bytes of a scan as they came; read from the file the first time."""
         if ("images", key) not in self._made:
             self._made["images", key] = self._store.image_bytes(key)
-        return self._made["images", key]  # type: ignore[no-any-return]
+        return self._made["images", key]
 
     def add_image(self, key: str, data: bytes) -> bool:
         """Takes a scan; whether it is new."""
         new = ("images", key) not in self._made and key not in self.known("images")
         self._made["images", key] = data
         return new
+
+    def keep(self, table: str, key: str, made: Any) -> None:
+        """What a new row was made of, so that it need not be read from it again."""
+        self._made[table, key] = made
 
     def known(self, table: str) -> list[str]:
         """Keys of all rows of a table."""

@@ -9,10 +9,10 @@ from plain_stride.board.targets import LIMITS, STANDARD, target_from_row
 from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.response import Response, response_of
 from plain_stride.job.board_facts import sheet_of, targets_of
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import BOARD, PLAN
 from plain_stride.job.making import Making, change, flag, nib_named, number
 from plain_stride.job.names import checked_name
-from plain_stride.job.errors import JobError
 from plain_stride.weight.plan import Plan
 
 MOST_EDGE_MM = 50.0

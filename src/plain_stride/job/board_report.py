@@ -1,6 +1,5 @@
 """What a job's board comes to, as JSON and for the Board station: floor, ladder, enlargement, other uses, frames."""
 
-import math
 from datetime import date
 from typing import Any
 

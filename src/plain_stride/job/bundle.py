@@ -5,9 +5,9 @@ import json
 from dataclasses import dataclass
 from typing import Any
 
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import INKED, Job
 from plain_stride.job.schema import BLOBS, TABLES, Row
-from plain_stride.job.errors import JobError
 
 BLOB_COLUMNS = {"lines": {"pull": "pulls", "form": "forms"}, "blacks": {"outline": "outlines"}}
 """Columns that name a row of a table that never changes."""

@@ -273,7 +273,9 @@ def check_steps(steps: dict[int, Any], head: int, marks: dict[str, int]) -> None
         if not isinstance(number, int) or number <= 0 or not isinstance(step.parent, int):
             raise DamagedError("a step of its history has no number")
         if step.parent and (step.parent not in steps or step.parent >= number):
-            raise DamagedError(f"step {number} of its history stands on step {step.parent}, which does not come before it")
+            raise DamagedError(
+                f"step {number} of its history stands on step {step.parent}, which does not come before it"
+            )
     for place in (head, *marks.values()):
         if place and place not in steps:
             raise DamagedError(f"step {place} of its history is missing")

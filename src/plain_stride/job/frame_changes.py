@@ -5,9 +5,9 @@ import numpy as np
 from plain_stride.board.frames import Frame, drawn, grid, merged, split
 from plain_stride.hand.nib import DEFAULT_NIB
 from plain_stride.job.board_facts import edges_of, frames_of
+from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import line
 from plain_stride.job.making import Making, change, number
-from plain_stride.job.errors import JobError
 from plain_stride.lines.given import form_from_points
 
 FRAME_LINES, FRAME_LINE_MM = "Frames", 0.7

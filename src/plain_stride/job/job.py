@@ -17,9 +17,9 @@ from plain_stride.hand.nib import Nib, nib_from_row, standard_nibs
 from plain_stride.hand.pull import KEPT, Pull
 from plain_stride.job.blobs import BLOB_TABLES, Blobs, blob_keys
 from plain_stride.job.checking import DamagedError, check_row, check_steps
+from plain_stride.job.errors import JobError
 from plain_stride.job.names import checked_name
 from plain_stride.job.schema import ADDED, TABLES, Row
-from plain_stride.job.errors import JobError
 from plain_stride.job.store import (
     Commit,
     Forgetting,
@@ -360,7 +360,9 @@ class Job:
 
     def whole(self) -> Whole:
         """All of it, to be written to another file: what only memory holds is among it."""
-        rows = [RowChange(table, key, None, row) for table, of_table in self.rows.items() for key, row in of_table.items()]
+        rows = [
+            RowChange(table, key, None, row) for table, of_table in self.rows.items() for key, row in of_table.items()
+        ]
         rows += [RowChange("lines" if "pull" in row else "blacks", key, None, row) for key, row in self.apart.items()]
         steps = tuple(self.steps[n] for n in sorted(self.steps))
         state = {"head": str(self.head), "next": str(self._next)}
@@ -495,6 +497,7 @@ class _Draft:
             "widths": widths.astype("<f8").tobytes(),
         }
         self._add_blob("forms", key, row)
+        self.job._blobs.keep("forms", key, form)
         return key
 
     def add_outline(self, black: Black) -> str:

@@ -7,6 +7,7 @@ import numpy as np
 from plain_stride.hand.nib import END_KINDS, Nib, Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.job.bundle import BLOB_COLUMNS, bundle_of, checked_bundle
+from plain_stride.job.errors import JobError
 from plain_stride.job.making import (
     DEFAULT_PART,
     DEFAULT_ROLE,
@@ -19,15 +20,14 @@ from plain_stride.job.making import (
     place_of,
 )
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.errors import JobError
 from plain_stride.lines.black import Black, checked
 from plain_stride.lines.cross import crossings, nearest, self_crossings
 from plain_stride.lines.given import Form
 from plain_stride.lines.recipe import Shape
 from plain_stride.weight.plan import check_role
 
-MAX_FACTOR = 20.0
-LEAST_HALF_MM = 0.05
+MAX_FACTOR, MOST_EDITS = 20.0, 200
+LEAST_HALF_MM, LEAST_LEFT_MM = 0.05, 0.01
 AT_MM = 5.0
 """How far from a line the place of a trim may lie."""
 
@@ -199,6 +199,8 @@ def trim(m: Making, line: str, at: list[float]) -> list[str]:
     shape = m.shapes[line]
     stretch = trimmed_stretch(m.shapes, line, place)
     if stretch is None:
+        if shape.closed:
+            raise JobError("that ring is not crossed twice: cut it, or delete it to take it away whole")
         raise JobError("nothing crosses that line there: delete it to take it away whole")
     a, b = stretch
     ends: list[Any] = row["ends"]
@@ -206,14 +208,16 @@ def trim(m: Making, line: str, at: list[float]) -> list[str]:
     if shape.closed:
         return [_spanned(m, line, row, shape, b, a + shape.length, cut)]
     left = []
-    if a > 0.0:
+    if a >= LEAST_LEFT_MM:
         left.append(_spanned(m, line, row, shape, 0.0, a, [ends[0], cut[1]]))
-    if b < shape.length:
+    if shape.length - b >= LEAST_LEFT_MM:
         new_ends = [cut[0], ends[1]]
         if left:
             left.append(_twin(m, row, shape, b, shape.length, new_ends))
         else:
             left.append(_spanned(m, line, row, shape, b, shape.length, new_ends))
+    if not left:
+        m.draft.put("lines", line, None)
     return left
 
 
@@ -266,14 +270,15 @@ def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float
     before, after = cut[cut <= own], cut[cut > own]
     if not len(before) and not len(after):
         return None
+    if shape.closed and after[0] - before[-1] > shape.length - LEAST_LEFT_MM:
+        return None
     return (float(before[-1]) if len(before) else 0.0), (float(after[0]) if len(after) else shape.length)
 
 
 def _spanned(m: Making, key: str, row: Any, shape: Shape, a: float, b: float, ends: list[Any]) -> str:
-    if b - a < 0.01:
-        m.draft.put("lines", key, None)
-        return key
     if shape.closed:
+        a, b = (a - shape.length, b - shape.length) if a >= shape.length else (a, b)
+    if shape.closed and b > shape.length:
         span = [shape.own_at(a), shape.own_at(b - shape.length) + float(shape.own[-1])]
     else:
         span = [shape.own_at(a), shape.own_at(b)]
@@ -302,6 +307,8 @@ def swell(
     row = m.line(line)
     shape = m.shapes[line]
     gain = number(factor, "a factor", 1.0 / MAX_FACTOR, MAX_FACTOR)
+    if len(row["edits"]) >= MOST_EDITS:
+        raise JobError(f"a line keeps at most {MOST_EDITS} swells and shaves, and '{line}' has so many: pull it anew")
     if side not in ("both", "left", "right"):
         raise JobError(f"a side is both, left or right, not '{side}'")
     own = []

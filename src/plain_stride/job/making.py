@@ -10,11 +10,11 @@ from typing import Any
 import numpy as np
 
 from plain_stride.hand.nib import Nib, nib_from_row
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job, _Draft
 from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.schema import ADDED, Row
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.errors import JobError
 from plain_stride.job.store import Commit
 from plain_stride.weight.plan import check_tier
 
@@ -33,7 +33,8 @@ class Making:
         """The row of a line that may be changed. Raises JobError for an unknown or a locked one."""
         row = self.job.rows["lines"].get(key) if isinstance(key, str) else None
         if row is None:
-            raise JobError(f"there is no line '{key}'")
+            black = isinstance(key, str) and key in self.job.rows["blacks"]
+            raise JobError(f"'{key}' is a black: that goes with lines only" if black else f"there is no line '{key}'")
         self._open(str(row["part"]))
         return row
 
@@ -123,15 +124,26 @@ def make(job: Job, shapes: Shapes, name: str, *arguments: dict[str, Any]) -> Mad
     return make_all(job, shapes, [(name, a) for a in (arguments or ({},))])
 
 
-def make_all(job: Job, shapes: Shapes, wanted: Sequence[tuple[str, dict[str, Any]]], words: str = "") -> Made:
-    """Makes several changes as one step: all or nothing."""
+def make_all(
+    job: Job,
+    shapes: Shapes,
+    wanted: Sequence[tuple[str, dict[str, Any]]],
+    words: str = "",
+    progress: Callable[[float], bool] | None = None,
+) -> Made:
+    """Makes several changes as one step: all or nothing. progress: told the share done after each; where it answers
+    False all is taken back. Linear in the number of changes."""
     for name, arguments in wanted:
         _check(name, arguments)
     kept = [(name, {k: v for k, v in a.items() if _is_plain(v)}) for name, a in wanted]
     title = words or (wanted[0][0] if wanted else "nothing")
     with job.step(wanted[0][0] if len(wanted) == 1 else title, title, kept) as draft:
         making = Making(job, shapes, draft)
-        results = [CHANGES[name](making, **_python_names(arguments)) for name, arguments in wanted]
+        results = []
+        for name, arguments in wanted:
+            results.append(CHANGES[name](making, **_python_names(arguments)))
+            if progress is not None and not progress(len(results) / len(wanted)):
+                raise JobError("stopped: the job is as it was")
     return Made(results, draft.commit)
 
 
@@ -175,7 +187,11 @@ def _is_plain(value: object) -> bool:
 
 def number(value: object, what: str, low: float = -1e6, high: float = 1e6) -> float:
     # Whole numbers of hundreds of digits are no float at all: they are held against the bounds as they are.
-    if isinstance(value, bool) or not isinstance(value, int | float) or (isinstance(value, float) and not math.isfinite(value)):
+    if (
+        isinstance(value, bool)
+        or not isinstance(value, int | float)
+        or (isinstance(value, float) and not math.isfinite(value))
+    ):
         raise JobError(f"{what} is a number, not {value!r}")
     if not low <= value <= high:
         raise JobError(f"{what} goes from {low:g} to {high:g}, not {value:g}")

@@ -7,6 +7,7 @@ import numpy as np
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import DEFAULT_NIB, Nib
 from plain_stride.job.job import Job
+from plain_stride.texts import counted
 
 PLACES, ENOUGH, LOOKED_AT = 25, 5, 60
 """Places along a line, pulls from which a hand is known, how many of the newest are looked at."""
@@ -26,7 +27,8 @@ def own_widths(job: Job, nib: Nib | None = None) -> np.ndarray:
                 break
     if len(profiles) < ENOUGH:
         raise StrideError(
-            f"{len(profiles)} pulls do not tell how your hand swells: pull {ENOUGH} lines first, or take a taper"
+            f"{counted(len(profiles), 'pull')} {'does' if len(profiles) == 1 else 'do'} not tell how your hand swells:"
+            f" pull {ENOUGH} lines first, or take a taper"
         )
     widths = nib.width(np.mean(profiles, axis=0))
     along = np.linspace(0.0, 1.0, PLACES)

@@ -5,10 +5,10 @@ from typing import Any
 import numpy as np
 
 from plain_stride.form.cover import drawn_cover
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import INKED
 from plain_stride.job.making import Making, change, flag, number
 from plain_stride.job.names import checked_name
-from plain_stride.job.errors import JobError
 from plain_stride.weight.plan import check_tier
 
 INKS = ("black", "white")

@@ -7,12 +7,12 @@ import numpy as np
 
 from plain_stride.board.page import placed
 from plain_stride.job.areas import AREA_KINDS, checked_outline
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job
 from plain_stride.job.making import Making, change, flag, line_list, number
 from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.pencil_sheets import SCANS
 from plain_stride.job.schema import ADDED, Row
-from plain_stride.job.errors import JobError
 from plain_stride.pencils.cleaning import cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.picture import picture_facts
@@ -39,7 +39,16 @@ def pencils_add(m: Making, data: bytes, name: str, kind: str = "rough") -> str:
     if kind == "reference":
         place = _beside(m.job, facts.pixels)
     fade, tint = (1.0, "as drawn") if kind == "reference" else (0.15, TINTS[0])
-    return _put_sheet(m, checked_name(clean(name)[:MOST_LETTERS], PENCILS_NAME), kind, m.draft.add_image(data), place, facts.pixels, fade, tint)
+    return _put_sheet(
+        m,
+        checked_name(clean(name)[:MOST_LETTERS], PENCILS_NAME),
+        kind,
+        m.draft.add_image(data),
+        place,
+        facts.pixels,
+        fade,
+        tint,
+    )
 
 
 def _beside(job: Job, pixels: tuple[int, int]) -> tuple[float, float, float, float]:

@@ -54,15 +54,15 @@ def _widths(shape: Shape) -> np.ndarray:
 
 def coverage_json(found: Coverage) -> dict[str, Any]:
     """straying: the lines that stray farthest, the worst first; own: lines with stretches that no pencil has."""
-    worst = sorted(found.straying.items(), key=lambda item: -item[1].most)
+    worst = sorted(found.straying.items(), key=lambda item: (not item[1].over, -item[1].most))
     return {
         "inked": round(found.inked, 4),
         "bare_mm": round(found.bare_mm, 1),
         "own_mm": round(found.own_mm, 1),
         "by_line": [round(share, 3) for share in found.by_line],
         "own": sorted(found.own),
-        "straying": [{"line": key, "rms": round(s.rms, 3), "most": round(s.most, 3), "x": round(s.at[0], 2),
-                      "y": round(s.at[1], 2)} for key, s in worst],
+        "straying": [{"line": key, "rms": round(s.rms, 3), "most": round(s.most, 3), "over": s.over,
+                      "x": round(s.at[0], 2), "y": round(s.at[1], 2)} for key, s in worst],
     }  # fmt: skip
 
 

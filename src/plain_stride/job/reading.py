@@ -1,5 +1,6 @@
 """Reading what comes from outside as JSON: pulls, lines, targets, edits. All checks at the door, one clear error."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -20,6 +21,7 @@ MAX_BYTES = 1_000_000_000
 DEFAULT_WIDTH = 0.35
 """mm, for lines that come without widths: the plan's base."""
 
+MANY, MANY_SAMPLES = 100, 4000
 Wanted = list[tuple[str, dict[str, Any]]]
 
 
@@ -75,16 +77,34 @@ def import_changes(data: dict[str, Any], nib: Nib) -> Wanted:
     return out
 
 
-def svg_changes(data: bytes, nib: Nib, taken: set[str]) -> tuple[Wanted, str]:
-    """(the changes that lay the lines and blacks of an SVG file, a sentence of what could not be read or '').
-    taken: names of the job's parts. Raises SvgError."""
+def is_heavy(wanted: Wanted) -> bool:
+    """Whether laying these is work of seconds, for which the compiled loops are worth their loading."""
+    samples = sum(len(arguments["pull"].samples) for name, arguments in wanted if name == "pull")
+    return len(wanted) > MANY or samples > MANY_SAMPLES
+
+
+def svg_changes(data: bytes, nib: Nib, taken: Mapping[str, str]) -> tuple[Wanted, str]:
+    """(the changes that lay the lines and blacks of an SVG file, a sentence of what could not be read or ''). taken:
+    tiers of the job's parts by name; a part that is there already stays as it is. Raises SvgError."""
     from plain_stride.finish.svg_in import SvgLine, read_svg
 
-    art = read_svg(data, taken)
+    art = read_svg(data, set(taken))
     out: Wanted = []
+    covers: Wanted = []
+    told = [art.sentence()]
     for name in art.parts():
-        if name not in taken:
-            out.append(("part", {"name": name, **({"ink": art.inks[name]} if name in art.inks else {})}))
+        own = art.own_parts.get(name)
+        if name in taken:
+            if own is not None and own.tier != taken[name]:
+                told.append(f"Part '{name}' is {own.tier} in the file and stays {taken[name]} here.")
+            continue
+        row: dict[str, Any] = {"name": name, **({"ink": art.inks[name]} if name in art.inks else {})}
+        if own is not None:
+            row |= {"tier": own.tier, "ink": own.ink, **({"over_frames": True} if own.over_frames else {})}
+            if own.cover is not None:
+                form = "found" if own.cover.form is None else own.cover.form
+                covers.append(("cover", {"name": name, "on": True, "gap": own.cover.gap, "shape": form}))
+        out.append(("part", row))
     for thing in art.things:
         place = {"part": thing.part, **({"id": thing.id} if thing.id else {})}
         if isinstance(thing, SvgLine):
@@ -92,7 +112,7 @@ def svg_changes(data: bytes, nib: Nib, taken: set[str]) -> tuple[Wanted, str]:
             out.append(("line", {"form": thing.form, "nib": edged, "ends": thing.ends, "role": thing.role, **place}))
         else:
             out.append(("black", {"black": thing.black, **place}))
-    return out, art.sentence()
+    return out + covers, " ".join(filter(None, told))
 
 
 def targets(data: dict[str, Any]) -> list[dict[str, Any]]:

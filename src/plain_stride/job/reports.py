@@ -154,11 +154,12 @@ def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
 
 
 def weigh(job: Job, shapes: Shapes) -> dict[str, Any]:
-    """The plan, and what the lines measure by role and by tier, mm, by length, ends left out."""
+    """The plan, and what the lines that are seen measure by role and by tier, mm, by length, ends left out."""
     by_role: dict[str, list[Shape]] = {}
     by_tier: dict[str, list[Shape]] = {}
     tiers = {part.id: part.tier for part in job.parts()}
-    for key, row in job.rows["lines"].items():
+    for key in weighed(job):
+        row = job.rows["lines"][key]
         by_role.setdefault(role_of(row), []).append(shapes[key])
         by_tier.setdefault(tiers[str(row["part"])], []).append(shapes[key])
     roles = {role: spread(by_role[role]) for role in ROLES if role in by_role}
@@ -177,6 +178,12 @@ def weigh(job: Job, shapes: Shapes) -> dict[str, Any]:
     }
 
 
+def weighed(job: Job) -> list[str]:
+    """Lines that count for the weight of the drawing: ink that is seen, in drawing order."""
+    hidden = {part.id for part in job.parts() if part.hidden}
+    return [key for key in job.line_ids() if not is_draft(job, key) and job.rows["lines"][key]["part"] not in hidden]
+
+
 @dataclass(frozen=True)
 class Past:
     """Lines of a part that pass its ceiling (mm): (line, mean width in mm), the heaviest first."""
@@ -190,7 +197,8 @@ def past_ceilings(job: Job, shapes: Shapes) -> list[Past]:
     """Parts whose inner lines pass the ceiling that their outer lines set: mean against geometric mean, before ends.
     Halos have a width of their own and are left out."""
     by_part: dict[str, list[str]] = {}
-    for key, row in job.rows["lines"].items():
+    for key in weighed(job):
+        row = job.rows["lines"][key]
         if role_of(row) not in ("outer", "halo"):
             by_part.setdefault(str(row["part"]), []).append(key)
     out = []

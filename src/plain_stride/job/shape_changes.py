@@ -1,15 +1,15 @@
 """Named changes that draw shapes as lines, and make shapes of what was pulled. Each is a form from then on: one undo
-brings the hand's own line back."""
+brings the hand's own line back. Their widths are the hand's: the plan is laid over them as over any line."""
 
 from typing import Any
 
 import numpy as np
 
 from plain_stride.hand.nib import Nib
+from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.making import Making, change, line_list, nib_named, number, place_of
 from plain_stride.job.shapes import role_of
-from plain_stride.job.errors import JobError
 from plain_stride.lines.drawn import bow, ellipse, mirrored, parallel, rounded, turned_about
 from plain_stride.lines.given import Form, form_from_points
 from plain_stride.lines.recipe import Shape
@@ -74,7 +74,7 @@ def _tapered(points: np.ndarray, full: float) -> tuple[np.ndarray, np.ndarray]:
 @change
 def beside(m: Making, line: str, gap: float, count: int = 1) -> list[str]:
     """Draws lines parallel to one, at a gap in mm (above 0 to its left), so many in a series."""
-    row, shape = m.line(line), m.shapes[line]
+    row, shape = m.line(line), m.shapes.hand_only(line)
     number(gap, "a gap", -1000.0, 1000.0)
     if abs(gap) < 0.05:
         raise JobError("a gap of less than 0.05 mm would lie on the line itself")
@@ -108,7 +108,7 @@ def around(m: Making, lines: list[str], centre: list[float], count: int) -> list
 def _copies(m: Making, lines: list[str], moved: Any, swap: bool) -> list[str]:
     out = []
     for key in line_list(lines):
-        row, shape = m.line(key), m.shapes[key]
+        row, shape = m.line(key), m.shapes.hand_only(key)
         points, s = shape.flat
         out.append(_like(m, row, shape, moved(points), shape.closed, s, swap))
     return out
@@ -120,7 +120,7 @@ def reshape(m: Making, lines: list[str], shape: str) -> None:
     if shape not in ("straight", "round"):
         raise JobError(f"a line is made straight or round, not '{shape}'")
     for key in line_list(lines):
-        row, old = m.line(key), m.shapes[key]
+        row, old = m.line(key), m.shapes.hand_only(key)
         points, s = old.flat
         closed = old.closed
         if shape == "straight":

@@ -60,7 +60,7 @@ class Shapes:
         if kept is not None and kept[0][0] is row and kept[0][1] is part and kept[0][2] is plan_row:
             return kept[2]
         plan = self.job.plan
-        weight = (plan.width(role_of(row), part["tier"]), plan.share)
+        weight = (plan.width(role_of(row), part["tier"]), plan.share_of(role_of(row)))
         if kept is None or kept[0][0] is not row or kept[1] != weight:
             recipe = partial(self._recipe, row, part["tier"], plan)
             ready = self._ready(row)
@@ -136,7 +136,7 @@ class Shapes:
     def preparing(self, pull: Pull, role: str, tier: str, follow: Any = None) -> Callable[[], Prepared]:
         """What works out the line of a pull without the job, in another thread. follow: as its row would have it."""
         plan, pull = self.job.plan, pull.as_kept()
-        weight = (plan.width(role, tier), plan.share)
+        weight = (plan.width(role, tier), plan.share_of(role))
 
         def prepare() -> Prepared:
             centre = centre_of(pull, pull.nib.steadying, following_of({"follow": follow}))
@@ -165,7 +165,10 @@ class Shapes:
     def ceiling_of(self, part: str) -> float | None:
         """The geometric mean width (mm) of a part's outer lines; None while it has none."""
         rows = self.job.rows["lines"]
-        return ceiling(self[key] for key, row in rows.items() if row["part"] == part and role_of(row) == "outer")
+        return ceiling(
+            self[key] for key, row in rows.items()
+            if row["part"] == part and role_of(row) == "outer" and not row["draft"]
+        )  # fmt: skip
 
     def fresh_fits(self) -> tuple[Row, ...]:
         """Rows for the file's table of kept fits; asking empties it."""
@@ -185,7 +188,7 @@ class Shapes:
             span=tuple(row["span"]) if row["span"] is not None else None,
             edits=tuple(WidthEdit(*edit) for edit in row["edits"]),
             plan_mm=plan.width(role_of(row), tier) if plan is not None else None,
-            share=plan.share if plan is not None else 0.0,
+            share=plan.share_of(role_of(row)) if plan is not None else 0.0,
         )
 
 

@@ -257,8 +257,8 @@ class Store:
         transaction; it cannot be taken back. Raises JobError, nothing forgotten, for a damaged file."""
         if self._read("PRAGMA quick_check(1)")[0][0] != "ok":
             raise JobError(f"{self.path.name} is damaged: it was not touched; open a copy of it")
-        gone, first = list(forgetting.steps), (str(forgetting.first),)
-        numbers = [(n,) for n in gone]
+        first = (str(forgetting.first),)
+        numbers: list[tuple[object, ...]] = [(n,) for n in forgetting.steps]
         work: list[tuple[str, list[tuple[object, ...]]]] = [
             ("DELETE FROM step_rows WHERE step = ?", numbers),
             ("DELETE FROM marks WHERE name = ?", [(name,) for name in forgetting.marks]),

@@ -18,7 +18,9 @@ _NO_LINKS = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOTSUP, errno.ENOSYS, errno.E
 def free(path: Path) -> None:
     """Raises JobError where something has this name already, or nothing can have it."""
     if len(os.fsencode(path.name)) > MOST_NAME:
-        raise JobError(f"a job's name has at most {MOST_NAME} bytes, '{path.name[:40]}…' is longer: choose a shorter one")
+        raise JobError(
+            f"a job's name has at most {MOST_NAME} bytes, '{path.name[:40]}…' is longer: choose a shorter one"
+        )
     try:
         there = os.path.lexists(path)
     except (OSError, ValueError) as fault:
@@ -64,8 +66,8 @@ def put_in_place(path: Path, write: Callable[[Path], None]) -> None:
 
 @contextmanager
 def made_whole(path: Path) -> Iterator[Path]:
-    """A free hidden name with the same ending, for a file that takes several steps to make: it gets its own when all are
-    done, and nothing is left of it where one fails. Raises JobError."""
+    """A free hidden name with the same ending, for a file that takes several steps to make: it gets its own when all
+    are done, and nothing is left of it where one fails. Raises JobError."""
     free(path)
     part = path.with_name(f".{path.stem[:40]}-{os.getpid()}{path.suffix}")
     try:

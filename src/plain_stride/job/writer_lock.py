@@ -60,7 +60,7 @@ def _opened(path: Path, place: Path) -> int:
     try:
         handle = os.open(place, flags, 0o666)
     except (OSError, ValueError) as fault:
-        if os.path.lexists(place) and not place.is_file() or place.is_symlink():
+        if (os.path.lexists(place) and not place.is_file()) or place.is_symlink():
             raise strange from None
         raise JobError(f"{path.name} cannot be changed here ({why(fault)}): it can only be looked at") from None
     facts = os.fstat(handle)

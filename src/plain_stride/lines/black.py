@@ -15,6 +15,8 @@ from plain_stride.measure import FARTHEST_MM
 FLAT_MM = 0.002
 RULES = ("evenodd", "nonzero")
 _LEAST_MM2 = 1e-9
+MOST_MEETINGS, CHECKED_AT_ONCE = 200_000, 200
+"""Edges that meet another one than their neighbours, counted from both sides."""
 
 
 class BlackError(StrideError):
@@ -79,6 +81,7 @@ def filled_rings(rings: list[np.ndarray], rule: str) -> list[np.ndarray]:
     if len(rings) == 1 and shapely.is_valid(shapely.Polygon(rings[0])):
         ring = rings[0] if signed_area(rings[0]) > 0 else rings[0][::-1]
         return [ring] if abs(signed_area(ring)) > _LEAST_MM2 else []
+    _check_crossings(rings)
     net = shapely.unary_union([shapely.LinearRing(ring) for ring in rings])
     faces = list(shapely.polygonize([net]).geoms)
     inside = np.array([face.representative_point().coords[0] for face in faces]).reshape(-1, 2)
@@ -92,6 +95,20 @@ def filled_rings(rings: list[np.ndarray], rule: str) -> list[np.ndarray]:
             polygon = shapely.orient_polygons(polygon)
             out += [np.asarray(ring.coords)[:-1] for ring in (polygon.exterior, *polygon.interiors)]
     return out
+
+
+def _check_crossings(rings: list[np.ndarray]) -> None:
+    """Raises BlackError where the edges of rings may cross each other more often than any drawing's do: what comes of
+    them would be the square of them. Pairs whose boxes meet are counted, and no more of them than that."""
+    import shapely
+
+    ends = np.concatenate([np.stack([ring, np.roll(ring, -1, axis=0)], axis=1) for ring in rings])
+    edges = shapely.linestrings(ends)
+    tree, pairs = shapely.STRtree(edges), 0
+    for k in range(0, len(edges), CHECKED_AT_ONCE):
+        pairs += len(tree.query(edges[k : k + CHECKED_AT_ONCE], predicate="intersects")[0])
+        if pairs > MOST_MEETINGS + 3 * (k + CHECKED_AT_ONCE):
+            raise BlackError(f"a fill crosses itself more than {MOST_MEETINGS // 2:,} times: draw it in pieces")
 
 
 def winding(ring: np.ndarray, at: np.ndarray) -> np.ndarray:

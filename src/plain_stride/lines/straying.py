@@ -11,8 +11,8 @@ READ_HZ = 400.0
 
 
 def farthest_sample(pull: Pull, shape: Shape) -> float:
-    """The largest distance (mm) of a sample from the nearest place of its line within 60 ms: follow, fit, trims and moves
-    included. Samples that trims have cut off do not count; 0 where none is left."""
+    """The largest distance (mm) of a sample from the nearest place of its line within 60 ms: follow, fit, trims and
+    moves included. Samples that trims have cut off do not count; 0 where none is left."""
     samples = working_samples(pull.samples)
     t, first, last = samples[:, 3], float(shape.own[0]), float(shape.own[-1])
     samples = samples[(t >= first - 1e-9) & (t <= last + 1e-9)]

@@ -24,12 +24,15 @@ class Pencil:
 
 @dataclass(frozen=True, eq=False)
 class Strays:
-    """Of one inked line, against the pencils it follows: mm; share: of its length that follows any."""
+    """Of one inked line, against the pencils it follows, mm. share: of its length that follows any; places: how many
+    places were measured; over: whether it lies farther off than OWN_MM in places, which count as the inker's own."""
 
     rms: float
     most: float
     at: tuple[float, float]
     share: float
+    places: int = 1
+    over: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,7 +103,8 @@ def _of_ink(
         if follows.any():
             k = int(np.argmax(np.where(follows, far, -1.0)))
             straying[key] = Strays(float(np.sqrt(np.mean(far[follows] ** 2))), float(far[k]),
-                                   (float(points[k, 0]), float(points[k, 1])), float(follows.mean()))  # fmt: skip
+                                   (float(points[k, 0]), float(points[k, 1])), float(follows.mean()),
+                                   int(follows.sum()), bool(runs))  # fmt: skip
     return own, straying
 
 

@@ -38,6 +38,10 @@ class Plan:
             return self.halo
         return self.base * 2.0 ** ((self.roles[role] + self.tiers[tier]) / 2.0)
 
+    def share_of(self, role: str) -> float:
+        """How much the plan counts against the hand (0..1): a halo's width is its own, whatever the share."""
+        return 1.0 if role == "halo" else self.share
+
 
 def check_role(role: object) -> str:
     if role not in ROLES:

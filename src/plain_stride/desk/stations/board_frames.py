@@ -9,7 +9,9 @@ from plain_stride.desk.stations.base import Page
 from plain_stride.desk.tools.frames import FrameTool
 from plain_stride.errors import StrideError
 from plain_stride.job.board_facts import edges_of, frames_of
+from plain_stride.job.frame_changes import FRAME_LINE_MM
 from plain_stride.measure import MeasureError
+from plain_stride.texts import counted
 
 KEYS_AND_CLIP = (
     "The key N brings the frame under the pen up to fill the view, and back to the page. What lies outside the frames"
@@ -32,13 +34,15 @@ class FramesPage(Page):
         self._chosen = ""
         self._fields = {name: Field(name) for name in SIDES}
         across, down, merge = Word("split across"), Word("split down"), Word("merge with next")
-        remove, everything, lines = Word("remove it"), Word("remove all"), Word("line all frames, 0.7 mm")
-        self._one = [self._numbers, *self._fields.values(), across, down, merge, remove, everything, lines]
+        remove, everything, lines = Word("remove it"), Word("remove all"), Word("line all frames")
+        self._width = Field("Lines round them")
+        self._width.show_text(f"{FRAME_LINE_MM:g} mm")
+        self._one = [self._numbers, *self._fields.values(), across, down, merge, remove, everything, self._width, lines]
         self.add(Heading("Frames"), self._what, drag, self._grid, self._gutter, self._fault)
         self.add(self._numbers, *self._fields.values())
         self.add_verbs(across, down)
         self.add_verbs(merge, remove)
-        self.add(everything, lines)
+        self.add(everything, self._width, lines)
         self.add(Sentence(KEYS_AND_CLIP, colour="faint"))
         drag.clicked.connect(self._drag)
         self._grid.typed.connect(self._make_grid)
@@ -50,7 +54,7 @@ class FramesPage(Page):
         merge.clicked.connect(self._merge)
         remove.clicked.connect(lambda: self._remove([self._key()]))
         everything.clicked.connect(lambda: self._remove(list(frames_of(self.bench.job))))
-        lines.clicked.connect(lambda: self.bench.make("frame-lines"))
+        lines.clicked.connect(self._line)
 
     def refresh(self) -> None:
         frames = frames_of(self.bench.job)
@@ -61,7 +65,7 @@ class FramesPage(Page):
             self._chosen = next(iter(frames), "")
         count = len(frames)
         self._what.say(
-            f"**{count} frame{'' if count == 1 else 's'}**, {edges_of(self.bench.job).gutter:g} mm between them."
+            f"**{counted(count, 'frame')}**, {edges_of(self.bench.job).gutter:g} mm between them."
             if count else "The sheet has no frames: all of it is one picture."
         )  # fmt: skip
         for widget in self._one:
@@ -144,4 +148,13 @@ class FramesPage(Page):
         self.bench.make("frame-merge", frames=[keys[at], keys[(at + 1) % len(keys)]])
 
     def _remove(self, keys: list[str]) -> None:
-        self.bench.make("frame-delete", frames=keys)
+        """Takes frames away, and says what that means for what lies there."""
+        left = len(frames_of(self.bench.job)) - len(keys)
+        if self.bench.make("frame-delete", frames=keys) is not None and left:
+            self.bench.said.emit("What lay in it is outside the frames now: dimmed, and left out of exports. Merge frames"
+                                 " to keep it, or remove all of them.", False)  # fmt: skip
+
+    def _line(self) -> None:
+        width = self._length(self._width.entry.text())
+        if width is not None:
+            self.bench.make("frame-lines", width=width)

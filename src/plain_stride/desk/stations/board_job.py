@@ -9,12 +9,8 @@ from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence
 from plain_stride.desk.stations.base import Page
 from plain_stride.job.board_facts import sheet_of
+from plain_stride.texts import counted
 
-FINISH_WORDS = {
-    "quick": "Only what breaks the drawing will be told.",
-    "clean": "What a colleague would mark will be told.",
-    "for print": "Everything that print would show will be told.",
-}
 SCHOOL_WORDS = {
     "all settled first": "Undecided places in the pencils are counted against being ready.",
     "exploring in ink": "Undecided places are shown, and left to the pen.",
@@ -29,10 +25,10 @@ class JobPage(Page):
         self._purpose.entry.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self._left = Sentence()
         self._ink = Choice(INKS, INKS[0], "Black and white, or for colour")
-        self._finish, self._finish_words = Choice(FINISHES, FINISHES[1], "How finished"), Sentence("", colour="faint")
+        self._finish = Choice(FINISHES, FINISHES[1], "How finished")
         self._school, self._school_words = Choice(SCHOOLS, SCHOOLS[0], "Pencils"), Sentence("", colour="faint")
         self.add(Heading("Job sheet"), self._purpose, self._due, self._left)
-        self.add(Heading("Ink"), self._ink, Heading("How finished it need be"), self._finish, self._finish_words)
+        self.add(Heading("Ink"), self._ink, Heading("How finished it need be"), self._finish)
         self.add(Heading("Pencils are to be"), self._school, self._school_words)
         self._purpose.typed.connect(lambda text: self._set(purpose=text.strip()))
         self._due.typed.connect(lambda text: self._set(due=text.strip()))
@@ -53,11 +49,10 @@ class JobPage(Page):
         self._ink.show_chosen(sheet.ink)
         self._finish.show_chosen(sheet.finish)
         self._school.show_chosen(sheet.school)
-        self._finish_words.say(FINISH_WORDS[sheet.finish])
         self._school_words.say(SCHOOL_WORDS[sheet.school])
 
 
 def _days(left: int) -> str:
     if left < 0:
-        return f"It was due **{-left} day{'' if left == -1 else 's'}** ago."
-    return f"**{left} day{'' if left == 1 else 's'}** are left." if left != 1 else "**1 day** is left."
+        return f"It was due **{counted(-left, 'day')}** ago."
+    return f"**{counted(left, 'day')}** {'is' if left == 1 else 'are'} left."

@@ -19,6 +19,7 @@ from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
 from plain_stride.job.board_facts import floor_of_job, target_of, targets_of
 from plain_stride.job.board_report import other_uses, worth_of
+from plain_stride.texts import counted
 
 WHY = {"the print": "what the print holds", "the eye": "what is seen at its distance", "one pixel": "one pixel"}
 MOST_USES_LINES = 3000
@@ -85,7 +86,8 @@ class PrintPage(Page):
         self._worth.say(words)
         px, mm = after_reduction(3.0, self.bench.job.page)
         times = self.bench.job.page.enlarge
-        self._pen.say(f"This board is inked {times:g} times as large: a pen of 3 px comes to {px:.1f} px, {mm:.2f} mm.")
+        inked = "at print size" if times == 1.0 else f"{times:g} times as large"
+        self._pen.say(f"This board is inked {inked}: a pen of 3 px comes to {px:.1f} px, {mm:.2f} mm.")
 
     def _show_uses(self) -> None:
         if not self.bench.job.rows["lines"]:
@@ -97,7 +99,10 @@ class PrintPage(Page):
         out = []
         for one in other_uses(self.bench.job, self.bench.shapes):
             n = len(one.lines)
-            lost = f"**{n} of {one.of} lines** fall below {one.floor_mm:.2f} mm" if n else "all lines hold"
+            falls = "falls" if n == 1 else "fall"
+            lost = (
+                f"**{n} of {counted(one.of, 'line')}** {falls} below {one.floor_mm:.2f} mm" if n else "all lines hold"
+            )
             out.append(f"{one.use.name.capitalize()} ({one.use.target.name}): {lost}.")
         self._uses.say(" ".join(out))
 

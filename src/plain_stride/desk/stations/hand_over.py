@@ -10,10 +10,14 @@ from plain_stride.desk.errand import Errand
 from plain_stride.desk.file_dialogs import ask_new_file
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
+from plain_stride.job.board_facts import edges_of
+from plain_stride.texts import counted
 
 PIXELS = ("grey on white", "one bit", "on nothing")
 OPTIONS: dict[str, tuple[str, ...]] = {PIXELS[0]: (), PIXELS[1]: ("--bw",), PIXELS[2]: ("--transparent",)}
 
+TRIMMED = "the finished sheet"
+SHEETS: dict[str, tuple[str, ...]] = {TRIMMED: (), "with its bleed": ("--bleed",)}
 VECTOR = "grain as outlines"
 GRAINS: dict[str, tuple[str, ...]] = {VECTOR: (), "as pictures": ("--grain", "pixels")}
 
@@ -25,6 +29,7 @@ class HandOverNotes(Notes):
         super().__init__(bench)
         self._what, self._left_out = Sentence(), Sentence("", colour="faint")
         self._grain = Choice(tuple(GRAINS), VECTOR, "Grain of textured lines in SVG")
+        self._sheet = Choice(tuple(SHEETS), TRIMMED, "How much of the sheet")
         self._pixels = Choice(PIXELS, PIXELS[0], "Pixels of the PNG")
         self._size = Sentence("", colour="faint")
         svg, png, data = Word("write SVG, lines as curves"), Word("write PNG"), Word("write JSON, lines with widths")
@@ -34,6 +39,7 @@ class HandOverNotes(Notes):
         for widget in (
             self._what,
             self._left_out,
+            self._sheet,
             Heading("Vector"),
             self._grain,
             svg,
@@ -69,14 +75,19 @@ class HandOverNotes(Notes):
         seen = sum(1 for row in rows.values() if row["part"] in shown and not row["draft"])
         drafts = sum(1 for row in rows.values() if row["draft"])
         blacks = sum(1 for row in self.bench.job.rows["blacks"].values() if row["part"] in shown)
-        black = f" and **{blacks} black{'' if blacks == 1 else 's'}**" if blacks else ""
-        self._what.say(f"**{seen} lines**{black} in **{len(parts) - len(hidden)} parts**, as they stand on the sheet.")
+        black = f" and **{counted(blacks, 'black')}**" if blacks else ""
+        self._what.say(f"**{counted(seen, 'line')}**{black} in **{counted(len(parts) - len(hidden), 'part')}**, as they"
+                       " stand on the sheet.")  # fmt: skip
         words = f"Left out, since hidden: {', '.join(hidden)}." if hidden else "Pencils are never exported."
         if drafts:
-            words += f" **{drafts} drafts** are no ink yet and are left out: take or refuse them at Pencils."
+            words += (
+                f" **{counted(drafts, 'draft')}** {'is' if drafts == 1 else 'are'} no ink yet and left out: take or"
+                " refuse them at Pencils."
+            )
         self._left_out.say(words)
         nibs: list[Any] = [row["nib"] for row in rows.values()]
         self._grain.setVisible(any(nib.get("grain") for nib in nibs))
+        self._sheet.setVisible(edges_of(self.bench.job).bleed > 0.0)
         w, h = self.bench.job.page.pixels
         self._size.say(f"**{w:,} × {h:,} px** at **{self.bench.job.page.dpi:g} dpi**, the dpi written in.")
 
@@ -95,10 +106,11 @@ class HandOverNotes(Notes):
             self._done.say(f"{fault}. No file was written.", "red")
             return False
         self._path = path
-        chosen = next(word for word, button in self._pixels.words.items() if button.isChecked())
-        options = OPTIONS[chosen] if path.suffix.lower() == ".png" else ()
+        options = OPTIONS[self._pixels.current()] if path.suffix.lower() == ".png" else ()
         if path.suffix.lower() == ".svg" and not self._grain.isHidden():
-            options = next(GRAINS[word] for word, button in self._grain.words.items() if button.isChecked())
+            options = GRAINS[self._grain.current()]
+        if path.suffix.lower() != ".json" and not self._sheet.isHidden():
+            options += SHEETS[self._sheet.current()]
         self._exporter.start("export", str(self.bench.job.path), str(path), *options)
         self._stop.setVisible(True)
         self._done.say(f"{path.name} is being written; you can go on inking.", "faint")

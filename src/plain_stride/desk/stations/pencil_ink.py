@@ -7,8 +7,9 @@ from plain_stride.desk.controls import Heading, Sentence, Word
 from plain_stride.desk.pencil_reader import BARE, LOST, PencilReader
 from plain_stride.desk.place_list import PlaceList
 from plain_stride.desk.stations.base import Page
-from plain_stride.pencils.coverage import Strays
+from plain_stride.pencils.coverage import OWN_MM, Strays
 from plain_stride.pencils.lost import DARK, LostPlace
+from plain_stride.texts import counted
 
 MOST_STRAYS, LEAST_STRAY_MM = 8, 0.3
 
@@ -62,21 +63,21 @@ class InkPage(Page):
     def _show_strays(self) -> None:
         found = self._reader.coverage()
         assert found is not None
-        every = sorted(found.straying.items(), key=lambda item: -item[1].most)
+        every = sorted(found.straying.items(), key=lambda item: (not item[1].over, -item[1].most))
         self._worst = [(key, s) for key, s in every if s.most >= LEAST_STRAY_MM][:MOST_STRAYS]
         if not every:
             self._stray.say("No ink follows the pencils yet.")
         else:
-            rms = (sum(s.rms**2 for _, s in every) / len(every)) ** 0.5
-            self._stray.say(
-                f"Ink lies **{rms:.2f} mm** off the pencils it follows (RMS), {every[0][1].most:.1f} at most."
-            )
-        self._strays.show_rows([f"{s.most:.1f} mm · {self.bench.short_words_of(key)}" for key, s in self._worst])
+            rms = (sum(s.rms**2 * s.places for _, s in every) / sum(s.places for _, s in every)) ** 0.5
+            over = [s for _, s in every if s.over]
+            most = f"over {OWN_MM:g} mm" if over else f"{every[0][1].most:.1f} mm"
+            self._stray.say(f"Ink lies **{rms:.2f} mm** off the pencils it follows (RMS), {most} at most.")
+        self._strays.show_rows([f"{_most(s)} · {self.bench.short_words_of(key)}" for key, s in self._worst])
 
     def _show_lost(self) -> None:
         places = self._reader.lost
         n = len(places)
-        words = f"**{n} place{'s' if n != 1 else ''}** had darkness or swing that the ink has not."
+        words = f"**{counted(n, 'place')}** had darkness or swing that the ink has not."
         told = words if n else "With the pencils off, nothing is missed."
         self._lost.say(f"{told} Where nothing is inked yet is left out." if self._reader.unfinished else told)
         self._lost_places.show_rows([f"{k}  {_words(place)}" for k, place in enumerate(places, 1)])
@@ -99,3 +100,8 @@ def _words(place: LostPlace) -> str:
     if place.kind == DARK:
         return f"darkness: {place.rough:.0%} in the rough, {place.ink:.0%} in ink"
     return f"swing: turns {place.rough:.0f}° in the rough, {place.ink:.0f}° in ink"
+
+
+def _most(strays: Strays) -> str:
+    """How far a line strays, in words: beyond OWN_MM it counts as the inker's own."""
+    return f"over {OWN_MM:g} mm" if strays.over else f"{strays.most:.1f} mm"

@@ -18,6 +18,7 @@ from plain_stride.desk.stations.pencil_ink import InkPage
 from plain_stride.desk.stations.pencil_place import PlacePage
 from plain_stride.desk.stations.pencil_read import ReadPage
 from plain_stride.desk.stations.pencil_sheet import SheetInHand
+from plain_stride.texts import counted
 
 
 class PencilsNotes(PagedNotes):
@@ -92,7 +93,7 @@ class PencilsNotes(PagedNotes):
             self._what.say("There are no pencils on the board yet. Place a scan of them, then pull over it.")
         elif row["kind"] == "passes":
             n = sum(1 for one in self.bench.job.rows["passes"].values() if one["sheet"] == self._sheet.key)
-            self._what.say(f"**{n} passes** of your own pencil. They are read like a scan, and never exported.")
+            self._what.say(f"**{counted(n, 'pass', 'passes')}** of your own pencil: read like a scan, never exported.")
         else:
             dpi = row["px_w"] / (row["w_mm"] / measure.MM_PER_INCH)
             self._what.say(f"**{row['name']}**, {row['px_w']:,} × {row['px_h']:,} px, lies at **{dpi:.0f} dpi**.")

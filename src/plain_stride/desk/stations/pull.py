@@ -27,6 +27,7 @@ from plain_stride.hand.follow import line_followed
 from plain_stride.job.reports import line_report
 from plain_stride.job.shapes import role_of
 from plain_stride.lines.centre import Centre
+from plain_stride.texts import counted
 from plain_stride.weight.plan import ROLES
 
 MEASURE_MS = 200
@@ -54,7 +55,7 @@ class PullNotes(PagedNotes):
     def fact(self) -> str:
         n, inked = self.bench.job.line_count, self.bench.inked_share
         share = f", {inked:.0%} inked" if inked is not None else ""
-        return f"{n} line{'' if n == 1 else 's'}{share}"
+        return f"{counted(n, 'line')}{share}"
 
 
 class _Page(Page):
@@ -179,6 +180,11 @@ class _HandPage(_Page):
         return f"A circle of {CIRCLE_MM:g} mm at {speed:.0f} mm/s {less}."
 
 
+SIDES_OF = {"both edges": "both", "its left": "left", "its right": "right"}
+SIDES = tuple(SIDES_OF)
+WHICH = ("both ends", "its start", "its end")
+
+
 class _LinePage(_Page):
     """Role, ends and weight of the chosen lines, or of the next one."""
 
@@ -188,18 +194,31 @@ class _LinePage(_Page):
         self._roles = [Choice(ROLES[:4], "outer", "Role"), Choice(ROLES[4:], "", "Role, continued")]
         self._weight_heading, self._ends_heading = Heading("This line"), Heading("Its ends")
         heavier, lighter = Word("heavier by a quarter step"), Word("lighter by a quarter step")
+        self._side = Choice(SIDES, SIDES[0], "Which edge is made heavier or lighter")
+        self._which = Choice(WHICH, WHICH[0], "Which of its ends")
         self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends")
         self._to_part, delete = Word("into the part in hand"), Word("take it away")
         self._hint = Sentence("", colour="faint")
         self._list_heading, self.list = Heading("All lines, front to back"), LinesList(bench)
-        self.add(self._role_heading, *self._roles, self._weight_heading, heavier, lighter)
-        self.add(self._ends_heading, self._ends, self._to_part, delete, self._hint, self._list_heading, self.list)
-        self._acting = [self._weight_heading, heavier, lighter, self._ends_heading, self._ends, self._to_part, delete]
+        self.add(self._role_heading, *self._roles, self._weight_heading, self._side, heavier, lighter)
+        self.add(
+            self._ends_heading,
+            self._which,
+            self._ends,
+            self._to_part,
+            delete,
+            self._hint,
+            self._list_heading,
+            self.list,
+        )
+        self._acting = [self._weight_heading, self._side, heavier, lighter, self._ends_heading, self._which, self._ends,
+                        self._to_part, delete]  # fmt: skip
         for choice in self._roles:
             choice.chosen.connect(self._role)
         heavier.clicked.connect(lambda: self._swell(HEAVIER))
         lighter.clicked.connect(lambda: self._swell(1.0 / HEAVIER))
-        self._ends.chosen.connect(lambda kind: self._set(ends=kind))
+        self._ends.chosen.connect(self._set_ends)
+        self._which.chosen.connect(lambda _: self.refresh())
         self._to_part.clicked.connect(lambda: self._set(part=self.bench.in_hand.part))
         delete.clicked.connect(self.delete)
         self.refresh()
@@ -218,7 +237,7 @@ class _LinePage(_Page):
         self._weight_heading.setText("CHOSEN" if chosen else "LAST LINE")
         if lines:
             ends: Any = rows[lines[-1]]["ends"]
-            self._ends.show_chosen(ends[0][0])
+            self._ends.show_chosen(ends[1 if self._which.current() == WHICH[2] else 0][0])
         key = KEYS.shown("W")
         self._hint.say(
             "" if chosen else f"**{key}**, or the right button, chooses the line under the pen; drawn round, many."
@@ -248,10 +267,21 @@ class _LinePage(_Page):
         if self.lines():
             self.bench.make("set", lines=self.lines(), **values)
 
+    def _set_ends(self, kind: str) -> None:
+        """Gives one end of each line, or both, another kind."""
+        which, rows = WHICH.index(self._which.current()), self.bench.job.rows["lines"]
+        wanted = []
+        for key in self.lines():
+            now: Any = rows[key]["ends"]
+            ends = [kind if which in (0, 1) else now[0][0], kind if which in (0, 2) else now[1][0]]
+            wanted.append(("set", {"lines": [key], "ends": ends}))
+        if wanted:
+            self.bench.make_several(wanted, "set")
+
     def _swell(self, factor: float) -> None:
-        lines = self.lines()
-        if lines:
-            self.bench.make_several([("swell", {"line": k, "factor": factor}) for k in lines], "swell")
+        side = SIDES_OF[self._side.current()]
+        if lines := self.lines():
+            self.bench.make_several([("swell", {"line": k, "factor": factor, "side": side}) for k in lines], "swell")
 
     def delete(self) -> None:
         if self.lines():

@@ -4,13 +4,14 @@ import numpy as np
 
 from plain_stride import measure
 from plain_stride.desk.bench import Bench
-from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
+from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word, plain_number
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.tools.drawing import PointTool, StraightTool
 from plain_stride.desk.tools.shapes import BowTool, ChainTool, RoundTool
 from plain_stride.errors import StrideError
 
 EVEN, TAPER = "even", "tapered"
+NO_TURN = "0°"
 DEFAULT_GAP, DEFAULT_TIMES, DEFAULT_AROUND = "2 mm", "1", "6"
 
 
@@ -21,6 +22,8 @@ class ShapesPage(Page):
         straight, bow = Word("straights…"), Word("a bow…")
         middle, corner = Word("ellipse from its middle…"), Word("by its box…")
         circle, across = Word("circle from its middle…"), Word("by a diameter…")
+        self._turned = Field("Ellipses turned by")
+        self._turned.show_text(NO_TURN)
         self._gap, self._times = Field("Parallels at"), Field("How many")
         self._gap.show_text(DEFAULT_GAP)
         self._times.show_text(DEFAULT_TIMES)
@@ -35,13 +38,13 @@ class ShapesPage(Page):
         self.add_verbs(straight, bow)
         self.add_verbs(middle, corner)
         self.add_verbs(circle, across)
-        self.add(self._ends, Heading("From the line in hand"), self._none)
+        self.add(self._turned, self._ends, Heading("From the line in hand"), self._none)
         self.add_verbs(self._straighten, self._rounder)
         self.add(self._gap, self._times, self._beside, self._axis, self._count, self._round, self._fault)
         straight.clicked.connect(lambda: self.tool_wanted.emit(ChainTool(self._draw)))
         bow.clicked.connect(lambda: self.tool_wanted.emit(BowTool(self._draw)))
-        middle.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw)))
-        corner.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "corner")))
+        middle.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, turn=self._turn_of)))
+        corner.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "corner", turn=self._turn_of)))
         circle.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "middle", True)))
         across.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "across")))
         self._beside.clicked.connect(self._lay_beside)
@@ -67,12 +70,24 @@ class ShapesPage(Page):
         if reason:
             self.bench.said.emit(reason, True)
             return
-        hand, pressure = self.bench.in_hand, self.bench.nib.middle_pressure
+        hand, pressure, turn = self.bench.in_hand, self.bench.nib.middle_pressure, self._turn_of()
+        if turn is None:
+            return
         made = self.bench.make("draw", shape=shape, points=points, nib=hand.nib, part=hand.part, role=hand.role,
-                               pressure=pressure, taper=self._ends.words[TAPER].isChecked())  # fmt: skip
+                               turn=turn if shape == "ellipse" else 0.0, pressure=pressure,
+                               taper=self._ends.words[TAPER].isChecked())  # fmt: skip
         if made is not None:
             self.bench.last_line = str(made.results[0])
             self.bench.refreshing.wake()
+
+    def _turn_of(self) -> float | None:
+        """Degrees clockwise by which ellipses are drawn turned; None where none can be read, which is said."""
+        self._fault.say("")
+        try:
+            return plain_number(self._turned.entry.text().replace("°", ""))
+        except StrideError as fault:
+            self._fault.say(f"{fault}: an ellipse is turned by degrees, clockwise")
+            return None
 
     def _lay_beside(self) -> None:
         try:

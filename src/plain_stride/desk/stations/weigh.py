@@ -9,15 +9,17 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 
 from plain_stride.desk.bench import Bench
-from plain_stride.desk.controls import Heading, Sentence, Slider, Word, focus_ring
+from plain_stride.desk.controls import Field, Heading, Sentence, Slider, Word, focus_ring
 from plain_stride.desk.inked import swelling, tapered
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.painted import Painted
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.theme import BODY, LABEL, THEME
-from plain_stride.job.reports import Past, past_ceilings
+from plain_stride.errors import StrideError
+from plain_stride.job.reports import Past, past_ceilings, weighed
 from plain_stride.job.shapes import role_of
-from plain_stride.measure import MeasureError
+from plain_stride.measure import MeasureError, parse_length_mm
+from plain_stride.texts import counted
 from plain_stride.weight.plan import ROLES, TIERS
 from plain_stride.weight.report import Spread, spread
 
@@ -35,7 +37,7 @@ class MeasureRow(Painted, QAbstractButton):
         self._name, self._n, self._measured = name, n, measured
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setFixedHeight(THEME.px(34))
-        lines = f"{n} line{'' if n == 1 else 's'}"
+        lines = counted(n, "line")
         self.setText(name)
         told = f", {measured.low:.2f} to {measured.high:.2f} mm, mean {measured.mean:.2f}" if measured else ""
         self.setAccessibleName(f"{name}: {lines}{told}")
@@ -58,7 +60,9 @@ class MeasureRow(Painted, QAbstractButton):
         painter.setPen(THEME.color("faint"))
         m = self._measured
         words = f"{m.low:.2f} to {m.high:.2f} mm" if m else "none yet"
-        painter.drawText(box, middle | Qt.AlignmentFlag.AlignRight, f"{self._n} lines, {words}" if m else words)
+        painter.drawText(
+            box, middle | Qt.AlignmentFlag.AlignRight, f"{counted(self._n, 'line')}, {words}" if m else words
+        )
         if m is not None:
             self._bar(painter, m)
         focus_ring(painter, self)
@@ -88,6 +92,7 @@ class WeighNotes(Notes):
                              lambda v: v / 100.0, lambda s: s * 100.0, 0.0)  # fmt: skip
         self._says, self._key = Sentence(), Sentence("", colour="faint")
         lift = Word("lift the plan off, or lay it again")
+        self._base, self._fault = Field("The plan's base width"), Sentence("", colour="red")
         self._rows = QWidget()
         self._row_column = QVBoxLayout(self._rows)
         self._row_column.setContentsMargins(0, 0, 0, 0)
@@ -97,11 +102,12 @@ class WeighNotes(Notes):
         self._past_column = QVBoxLayout(self._past)
         self._past_column.setContentsMargins(0, 0, 0, 0)
         self._past_column.setSpacing(0)
-        for widget in (Heading("Weight by role and depth"), self._share, self._says, lift, self._key,
-                       Heading("Measured, by depth and by role"), self._rows, Heading("Ceilings"), self._ceiling,
+        for widget in (Heading("Weight by role and depth"), self._share, self._says, lift, self._base, self._fault,
+                       self._key, Heading("Measured, by depth and by role"), self._rows, Heading("Ceilings"), self._ceiling,
                        self._past):  # fmt: skip
             self.column.addWidget(widget)
         self._share.settled.connect(lambda v: self.bench.make("plan", share=v))
+        self._base.typed.connect(self._set_base)
         lift.clicked.connect(lambda: toggle_plan(self.bench))
         self._shown: Any = None
         self._later = QTimer(self)
@@ -120,6 +126,7 @@ class WeighNotes(Notes):
         plan = self.bench.job.plan
         share = plan.share * 100.0
         self._share.show_value(share)
+        self._base.show_text(f"{plan.base:g} mm")
         if share == 0:
             self._says.say("Every line has the width your hand gave it.")
         else:
@@ -130,6 +137,17 @@ class WeighNotes(Notes):
             )
         self._key.say(f"Hold **{KEYS.shown('H')}** to see your hand alone, let go for the plan.")
         self._later.start()
+
+    def _set_base(self, text: str) -> None:
+        try:
+            base = parse_length_mm(text)
+        except StrideError as fault:
+            self._fault.say(str(fault))
+            self.refresh()
+            return
+        self._fault.say("")
+        self.bench.make("plan", base=base)
+        self.refresh()
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
@@ -156,7 +174,8 @@ class WeighNotes(Notes):
         tiers = {part.id: part.tier for part in job.parts()}
         out: dict[str, list[str]] = {tier.capitalize(): [] for tier in TIERS}
         roles: dict[str, list[str]] = {}
-        for key, row in job.rows["lines"].items():
+        for key in weighed(job):
+            row = job.rows["lines"][key]
             out[tiers[str(row["part"])].capitalize()].append(key)
             roles.setdefault(role_of(row), []).append(key)
         return out | {role: roles[role] for role in ROLES if role in roles}
@@ -170,10 +189,16 @@ class WeighNotes(Notes):
         if not n:
             part = self.bench.part
             top = self.bench.shapes.ceiling_of(part.id) if part is not None else None
-            self._ceiling.say("No inner line passes the ceiling that its part's outer lines set."
-                              + (f" {part.name}: **{top:.2f} mm**." if top and part is not None else ""))  # fmt: skip
+            outer = any(role_of(self.bench.job.rows["lines"][key]) == "outer" for key in weighed(self.bench.job))
+            words = "No inner line passes the ceiling that its part's outer lines set."
+            if not outer:
+                words = "There is no outer line yet: none sets a ceiling for inner ones."
+            self._ceiling.say(words + (f" {part.name}: **{top:.2f} mm**." if top and part is not None else ""))
             return
-        self._ceiling.say(f"**{n} inner line{'' if n == 1 else 's'}** weigh more than the outer lines round them.")
+        weigh = "weighs" if n == 1 else "weigh"
+        self._ceiling.say(
+            f"**{counted(n, 'inner line')}** {weigh} more than the outer lines round {'it' if n == 1 else 'them'}."
+        )
         for p in past[:MOST_PARTS]:
             heaviest = p.lines[0][1]
             words = f"{p.part.name}: {len(p.lines)}, up to {heaviest:.2f} over {p.ceiling:.2f} mm"

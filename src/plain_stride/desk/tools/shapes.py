@@ -79,9 +79,12 @@ class RoundTool(TwoEndsTool):
     """An ellipse or a circle. way: 'middle' drags from the middle out, 'corner' from corner to corner of its box,
     'across' along a diameter of a circle."""
 
-    def __init__(self, drawn: Drawn, way: str = "middle", circle: bool = False) -> None:
+    def __init__(
+        self, drawn: Drawn, way: str = "middle", circle: bool = False, turn: Callable[[], float | None] = lambda: 0.0
+    ) -> None:
+        """turn: degrees clockwise by which an ellipse is drawn turned."""
         super().__init__()
-        self._hand_on, self._way, self._circle = drawn, way, circle
+        self._hand_on, self._way, self._circle, self._turn = drawn, way, circle, turn
         what = "Circle" if circle or way == "across" else "Ellipse"
         how = {"middle": "drag from its middle", "corner": "drag from corner to corner",
                "across": "drag from one side straight across to the other"}  # fmt: skip
@@ -107,6 +110,6 @@ class RoundTool(TwoEndsTool):
     def paint(self, painter: QPainter, view: BoardView) -> None:
         if self.ends:
             try:
-                paint_outline(painter, view, ellipse(*self._middle(*self.ends)))
+                paint_outline(painter, view, ellipse(*self._middle(*self.ends), self._turn() or 0.0))
             except StrideError:
                 paint_outline(painter, view, box_corners(*self.ends[0], *self.ends[1]))

@@ -12,6 +12,7 @@ from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
 from plain_stride.pencils.read.linking import chains_of, is_guide
 from plain_stride.pencils.read.ridges import CLEAN, ROUGH, ROUGH_FROM_MM, Kind, oriented, ridges_of, strong_response
 from plain_stride.pencils.read.undecided import Limits, Place, too_fine, undecided_places
+from plain_stride.texts import counted
 
 LEAST_PX, MOST_NET, FULL_NET, LEAST_STRONG, WEAK = 24, 1.5, 0.5, 0.03, 0.15
 """A side must have so many pixels. More mm of ridge for each square mm than MOST_NET is no drawing, nor are more than
@@ -66,9 +67,9 @@ class Reading:
         if self.doubt:
             return f"{self.doubt}: {len(self.lines)} lines were read, few of which anybody drew."
         if not n:
-            lines = f"{len(self.lines)} line{'' if len(self.lines) == 1 else 's'}"
+            lines = counted(len(self.lines), "line")
             return f"Ready to ink: {lines}, none of them undecided."
-        places = f"{n} place{'' if n == 1 else 's'}"
+        places = counted(n, "place")
         if self.ready >= 0.97:
             return f"Ready to ink, but for {places}; {self.ready:.0%} of the pencils are settled."
         return f"{places} are undecided: {self.ready:.0%} of the pencils are settled. Look at the worst first."

@@ -94,7 +94,7 @@ def test_frames_by_numbers_split_merged_and_lined(window):
     assert next(iter(frames_of(window.bench.job).values())).x == 3.0
     type_into(window, "Even rows × columns", "many")
     assert "rows × columns" in page._fault.accessibleName()
-    press(window, "line all frames, 0.7 mm")
+    press(window, "line all frames")
     assert len(window.lines()) == 4
     press(window, "remove all")
     assert frames_of(window.bench.job) == {}

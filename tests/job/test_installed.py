@@ -11,7 +11,7 @@ import pytest
 
 from plain_stride import cli
 from plain_stride.installed import InstallError, data_home, install, uninstall
-from plain_stride.job.schema import APPLICATION_ID
+from plain_stride.job_mark import APPLICATION_ID
 
 ROOT = Path(__file__).parents[2]
 

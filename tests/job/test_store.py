@@ -15,8 +15,9 @@ import pytest
 
 from plain_stride.board.page import Page
 from plain_stride.job.job import load, new_job, opened
-from plain_stride.job.schema import APPLICATION_ID, BLOBS, TABLES
+from plain_stride.job.schema import BLOBS, TABLES
 from plain_stride.job.store import JobError, create_store, open_store
+from plain_stride.job_mark import APPLICATION_ID
 
 DOCS = Path(__file__).parents[2] / "docs"
 

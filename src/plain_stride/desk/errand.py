@@ -5,9 +5,17 @@ import re
 import signal
 import sys
 
-from PySide6.QtCore import QObject, QProcess, Signal
+from PySide6.QtCore import QObject, QProcess, QProcessEnvironment, Signal
 
 _RUN = "import os, sys; os.nice(10); from plain_stride.cli import main; sys.exit(main(sys.argv[1:]))"
+
+
+def _one_thread() -> QProcessEnvironment:
+    """The environment, with libraries of numbers held to one thread: the other cores are the pen's."""
+    environment = QProcessEnvironment.systemEnvironment()
+    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS"):
+        environment.insert(name, "1")
+    return environment
 
 
 class Errand(QObject):
@@ -37,13 +45,20 @@ class Errand(QObject):
     def start(self, *arguments: str) -> None:
         """Begins a command of the command line that knows --progress."""
         self._said, self.out, self._stopped = "", b"", False
+        self._process.setProcessEnvironment(_one_thread())
         self._process.start(sys.executable, ["-c", _RUN, *arguments, "--progress"])
 
     def stop(self) -> None:
         """Ends it; nothing is left half-done."""
         if self.running:
             self._stopped = True
+            self.rest(False)
             os.kill(self._process.processId(), signal.SIGINT)
+
+    def rest(self, on: bool) -> None:
+        """Holds the work while the pen is down, or lets it go on: the pen has the machine to itself."""
+        if self.running and self._process.processId() > 0:
+            os.kill(self._process.processId(), signal.SIGSTOP if on else signal.SIGCONT)
 
     def close(self) -> None:
         """Stops it, and waits until nothing of it is left."""

@@ -77,8 +77,8 @@ class PencilReader(QObject):
         self.changed.emit()
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
-        """What was read of pencils that lie otherwise now is no longer true of them; new ones make it old. What is being
-        read right now is no better off."""
+        """What was read of pencils that lie otherwise now is no longer true of them; new ones make it old. What is
+        being read right now is no better off."""
         moved = any(row.table == "pencils" and not _of_passes(row) and _differs(row, MOVES) for row in rows)
         if moved:
             self._since = MOVED
@@ -105,6 +105,10 @@ class PencilReader(QObject):
 
     def stop(self) -> None:
         self._errand.stop()
+
+    def rest(self, on: bool) -> None:
+        """The reading rests while the pen is down."""
+        self._errand.rest(on)
 
     def close(self) -> None:
         self._errand.close()

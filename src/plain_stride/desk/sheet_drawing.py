@@ -131,7 +131,7 @@ class LadderDrawing(Painted, QWidget):
         columns = _columns(self.width())
         painter.setFont(THEME.font(LABEL))
         painter.setPen(THEME.color("faint"))
-        for words, (x, wide) in zip(("mm", "pt", "px", "px at 2×"), columns, strict=True):
+        for words, (x, wide) in zip(("mm", "pt", "px", "at 2×"), columns, strict=True):
             painter.drawText(QRectF(x, 0, wide, high), _RIGHT, words)
         for n, step in enumerate(self._steps, 1):
             self._row(painter, step, n * high, high, columns)

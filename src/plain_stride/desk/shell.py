@@ -147,6 +147,7 @@ class Shell(QWidget):
         pencils.progress = self.stride.show_progress
         pencils.place_wanted.connect(self.sheet.look_at)
         pencils.reader.changed.connect(self.sheet.update)
+        self.sheet.pulling.connect(pencils.reader.rest)
         self.sheet.over = self._paint_over
         self._pull().know_hand(self.turning)
         self.sheet.tool_changed.connect(pencils.tool_changed)
@@ -541,7 +542,7 @@ class Shell(QWidget):
                 raise JobError("a job's name holds no /")
             free(new)
         except StrideError as fault:
-            self.say(f"{fault}. The job keeps its name.", True)
+            self.say(f"'{name}' cannot be its name: {fault}. The job keeps the one it has.", True)
             return
         if not self._all_saved():
             return

@@ -9,13 +9,11 @@ from typing import Any
 from xml.sax.saxutils import quoteattr
 
 import numpy as np
-from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import ParseError, fromstring
 
 from plain_stride import plain_json
 from plain_stride.errors import StrideError
 from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart, OwnCover
-from plain_stride.finish.svg_tree import SvgError
+from plain_stride.finish.svg_tree import SvgError, xml_root
 from plain_stride.form.cover import covered_rings
 from plain_stride.hand.nib import MAX_GRAIN_MM
 from plain_stride.lines.black import Black, checked
@@ -97,10 +95,7 @@ class OwnSvg:
 
 def read_own(data: bytes) -> OwnSvg | None:
     """The lines and blacks of an SVG that we wrote; None where there are none. Raises SvgError where it is damaged."""
-    try:
-        root = fromstring(data, forbid_dtd=True)
-    except (ParseError, DefusedXmlException, ValueError) as fault:
-        raise SvgError(f"the SVG cannot be read ({fault}): nothing was imported") from None
+    root = xml_root(data)
     own = OwnSvg()
     for group in root.iter():
         part = group.get(f"{{{OURS}}}part")

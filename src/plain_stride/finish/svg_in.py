@@ -17,6 +17,7 @@ from plain_stride.lines.black import Black, BlackError, checked
 from plain_stride.lines.curve import Arc, between, direction, parameters, straight
 from plain_stride.lines.given import Form, GivenError, form_from_points, form_of_width
 from plain_stride.lines.profile import Widths
+from plain_stride.measure import FARTHEST_MM
 
 PLAIN_PART = "Lines"
 LIGHT = 0.5
@@ -265,7 +266,12 @@ def _cut(arc: Arc, marks: list[float], at: float) -> list[Chain]:
 
 
 def _placed(curve: np.ndarray, matrix: np.ndarray) -> np.ndarray:
-    return curve @ matrix[:, :2].T + matrix[:, 2]
+    """A curve where it comes to lie, mm. Raises ShapeError where that is farther out than any line may lie."""
+    with np.errstate(over="ignore", invalid="ignore"):
+        placed = curve @ matrix[:, :2].T + matrix[:, 2]
+    if not np.isfinite(placed).all() or np.abs(placed).max(initial=0.0) > FARTHEST_MM:
+        raise ShapeError(f"a shape that lies farther than {FARTHEST_MM:,.0f} mm from the board")
+    return placed
 
 
 def _has_corner(chain: Chain) -> bool:

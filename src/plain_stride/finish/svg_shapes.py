@@ -21,6 +21,8 @@ SHAPES = ("path", "rect", "circle", "ellipse", "line", "polyline", "polygon")
 
 MOST_PIECES = 100_000
 """Pieces of one path."""
+FARTHEST = 1e9
+"""User units beyond which nothing is drawn; once it is placed, the sheet's own limit counts as well."""
 MOST_NUMBER = 60
 """Digits of a length; more of them are no drawing's."""
 
@@ -59,6 +61,8 @@ def length(text: str | None, port: Viewport, axis: str = "r", default: float = 0
     if match is None:
         raise ShapeError(f"'{text[:40]}' is no length")
     value, unit = float(match[1]), match[2].lower()
+    if not abs(value) <= FARTHEST:
+        raise ShapeError(f"'{text}' is no length of a drawing")
     if unit == "%":
         return value / 100.0 * port.of(axis)
     if unit in ("em", "rem", "ex", "ch"):
@@ -75,8 +79,9 @@ def chains(tag: str, element: Any, port: Viewport) -> list[Chain]:
     except (ValueError, IndexError, TypeError, ZeroDivisionError, AttributeError, OverflowError) as fault:
         raise ShapeError(f"a {tag} is damaged ({shortened(str(fault), 80)})") from None
     for chain in found:
-        if not (np.isfinite(chain.curve).all() and np.isfinite(chain.at).all()):
-            raise ShapeError(f"a {tag} is damaged (a number is not finite)")
+        for places in (chain.curve, chain.at):
+            if not np.isfinite(places).all() or np.abs(places).max(initial=0.0) > FARTHEST:
+                raise ShapeError(f"a {tag} that lies farther out than any sheet")
     return found
 
 

@@ -17,6 +17,8 @@ SVG_NS, XLINK = "http://www.w3.org/2000/svg", "{http://www.w3.org/1999/xlink}hre
 MM_PER_PX = 25.4 / 96.0
 MOST_DEPTH, MOST_SHAPES, MOST_VISITS = 60, 50_000, 120_000
 """Groups within groups; shapes that are drawn; elements that are gone through, as often as they are used."""
+MOST_SCALE = 1e9
+"""Numbers of a transform, and of all round a shape together."""
 QUIET = ("defs", "title", "desc", "metadata", "style", "script", "symbol", "clipPath", "mask", "marker", "pattern",
          "linearGradient", "radialGradient", "filter", "view", "cursor", "font", "animate", "animateTransform", "set",
          "animateMotion", "color-profile")  # fmt: skip
@@ -69,6 +71,9 @@ class Walk:
             return
         self._note(style)
         matrix = matrix @ _square(_transform(style.get("transform", ""), self.unread))
+        if not np.abs(matrix).max() <= MOST_SCALE:
+            self.unread["transforms to where no sheet reaches"] += 1
+            return
         if tag in SHAPES:
             yield from self._shape(tag, element, style, matrix, port, group)
         elif tag == "use":
@@ -144,10 +149,7 @@ _WORDS = {"text": "texts (turn them into paths)", "image": "pictures", "foreignO
 
 def walk_svg(data: bytes) -> tuple[list[Drawn], Counter[str]]:
     """(all shapes back to front, what could not be read). Raises SvgError where it is no SVG."""
-    try:
-        root = fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
-    except (ParseError, DefusedXmlException, ValueError, LookupError) as fault:
-        raise SvgError(f"the SVG cannot be read ({fault}): nothing was imported") from None
+    root = xml_root(data)
     if local_name(root) != "svg":
         raise SvgError("the file is XML but no SVG: nothing was imported")
     walk = Walk()
@@ -169,6 +171,14 @@ def walk_svg(data: bytes) -> tuple[list[Drawn], Counter[str]]:
     except StyleError as fault:
         raise SvgError(f"the SVG cannot be read ({fault}): nothing was imported") from None
     return found, walk.unread
+
+
+def xml_root(data: bytes) -> Any:
+    """The outermost element of an XML file. Raises SvgError."""
+    try:
+        return fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
+    except (ParseError, DefusedXmlException, ValueError, LookupError, RecursionError) as fault:
+        raise SvgError(f"the SVG cannot be read ({fault}): nothing was imported") from None
 
 
 def local_name(element: Any) -> str | None:
@@ -272,7 +282,7 @@ def _transform(text: str, unread: Counter[str]) -> np.ndarray:
         out = np.array([[m.a, m.c, m.e], [m.b, m.d, m.f]], float)
     except (ValueError, TypeError, IndexError, AttributeError):
         out = np.full((2, 3), np.nan)
-    if not np.isfinite(out).all():
+    if not np.isfinite(out).all() or np.abs(out).max() > MOST_SCALE:
         unread["transforms"] += 1
         return _scaled(1.0)
     return out

@@ -49,8 +49,7 @@ class Pull:
     clock: str = ""
 
     def __post_init__(self) -> None:
-        if np.abs(self.samples[:, :2]).max(initial=0.0) > FARTHEST_MM:
-            raise PullError(f"a sample lies more than {FARTHEST_MM:,.0f} mm from the board")
+        _check_places(self.samples)
 
     @cached_property
     def raster(self) -> float | None:
@@ -60,6 +59,11 @@ class Pull:
     def as_kept(self) -> "Pull":
         """The same pull as it comes back out of a job's file."""
         return replace(self, samples=self.samples.astype(KEPT).astype(float))
+
+
+def _check_places(samples: np.ndarray) -> None:
+    if np.abs(samples[:, :2]).max(initial=0.0) > FARTHEST_MM:
+        raise PullError(f"a sample lies more than {FARTHEST_MM:,.0f} mm from the board")
 
 
 def checked_samples(raw: object) -> np.ndarray:
@@ -85,6 +89,7 @@ def checked_samples(raw: object) -> np.ndarray:
         samples[at, :width] = [rows[k] for k in at]
     if not np.isfinite(samples[:, :4]).all():
         raise PullError("a sample holds a number that is not finite")
+    _check_places(samples)
     samples[:, 2] = np.clip(samples[:, 2], 0.0, 1.0)
     samples[:, 3] -= samples[0, 3]
     return samples

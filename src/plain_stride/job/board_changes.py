@@ -13,6 +13,7 @@ from plain_stride.job.errors import JobError
 from plain_stride.job.job import BOARD, PLAN
 from plain_stride.job.making import Making, change, flag, nib_named, number
 from plain_stride.job.names import checked_name
+from plain_stride.job.pencil_changes import move_references_beside
 from plain_stride.weight.plan import Plan
 
 MOST_EDGE_MM = 50.0
@@ -47,6 +48,7 @@ def board(
     if 2.0 * row["margin_mm"] >= min(page.size_mm):
         raise JobError(f"a safe margin of {row['margin_mm']:g} mm leaves nothing of this sheet")
     m.draft.put("board", BOARD, row)
+    move_references_beside(m)
 
 
 @change

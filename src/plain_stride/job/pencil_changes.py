@@ -167,11 +167,22 @@ def _squared(row: Any, corners: object) -> dict[str, Any]:
     }
 
 
+def move_references_beside(m: Making) -> None:
+    """Moves what is pinned beside the board out of the way of a board that has grown."""
+    for key, row in m.job.pencils():
+        if _is_on_board(m.job, row):
+            m.draft.change("pencils", key, x_mm=m.job.page.size_mm[0] + BESIDE_MM)
+
+
+def _is_on_board(job: Job, row: Any) -> bool:
+    w, h = job.page.size_mm
+    x0, y0, x1, y1 = row["x_mm"], row["y_mm"], row["x_mm"] + row["w_mm"], row["y_mm"] + row["h_mm"]
+    return bool(row["kind"] == "reference" and x1 > 0.0 and y1 > 0.0 and x0 < w and y0 < h)
+
+
 def _keep_reference_beside(m: Making, row: Any) -> None:
     """A reference is looked at, never traced: it may not lie on the board."""
-    w, h = m.job.page.size_mm
-    x0, y0, x1, y1 = row["x_mm"], row["y_mm"], row["x_mm"] + row["w_mm"], row["y_mm"] + row["h_mm"]
-    if row["kind"] == "reference" and x1 > 0.0 and y1 > 0.0 and x0 < w and y0 < h:
+    if _is_on_board(m.job, row):
         raise JobError("a reference stays beside the board: place it there, or make it a rough")
 
 

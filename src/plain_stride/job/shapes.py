@@ -42,6 +42,7 @@ class Shapes:
         self._kept: dict[str, tuple[tuple[Row, ...], tuple[float | None, float], Shape]] = {}
         self._centres: dict[tuple[str, str, str], Centre] = {}
         self._blacks: dict[str, tuple[Row, Black]] = {}
+        self._hands: dict[str, tuple[Row, Shape]] = {}
         self._fresh: list[tuple[str, str, str]] = []
         self._prepared: Prepared | None = None
         self._of_states: dict[tuple[str, int, int], tuple[Row, Row, Shape]] = {}
@@ -86,7 +87,10 @@ class Shapes:
     def hand_only(self, line: str) -> Shape:
         """The line as the hand alone would have it, the plan lifted off."""
         row: Any = self.job.rows["lines"][line]
-        return shape_of(self._recipe(row, "middle", None))
+        kept = self._hands.get(line)
+        if kept is None or kept[0] is not row:
+            kept = self._hands[line] = (row, shape_of(self._recipe(row, "middle", None)))
+        return kept[1]
 
     def black(self, key: str) -> Black:
         """A black where it lies now; KeyError for an unknown one."""

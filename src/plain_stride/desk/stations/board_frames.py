@@ -151,8 +151,8 @@ class FramesPage(Page):
         """Takes frames away, and says what that means for what lies there."""
         left = len(frames_of(self.bench.job)) - len(keys)
         if self.bench.make("frame-delete", frames=keys) is not None and left:
-            self.bench.said.emit("What lay in it is outside the frames now: dimmed, and left out of exports. Merge frames"
-                                 " to keep it, or remove all of them.", False)  # fmt: skip
+            words = "What lay in it is outside the frames now: dimmed, and left out of exports. Merge them to keep it."
+            self.bench.said.emit(words, False)
 
     def _line(self) -> None:
         width = self._length(self._width.entry.text())

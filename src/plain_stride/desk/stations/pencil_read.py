@@ -1,5 +1,6 @@
 """Pencils, page Read: what they say, where they are undecided, what would close up, where black is marked."""
 
+import numpy as np
 from PySide6.QtCore import Signal
 
 from plain_stride.board.job_sheet import SCHOOLS
@@ -20,6 +21,7 @@ REASONS = {"passes": "passes lie {m} apart", "two-readings": "two readings, {m} 
            "stops": "a line stops {m} short", "empty": "nothing is drawn, {m} across",
            "close-up": "{m} between lines"}  # fmt: skip
 
+RUB, RUB_MM = "**Rub out:** touch the pencil strokes that should go. Esc ends it.", 2.0
 LOOK = "**Look into it:** point at a pencil line and it is told. Esc ends it."
 EXPLORING = "You explore in ink, by the job sheet: these are notes, nothing more."
 SETTLING = "Settle the worst in pencil, or find out in ink: nothing is blocked."
@@ -41,6 +43,7 @@ class ReadPage(Page):
         self._fine_places = PlaceList("Places that would close up", 3)
         self._x_heading, self._x = Heading("X marks"), Sentence()
         self._mark, self._x_off = Word("mark these areas to be filled"), Word("take the marks off")
+        rub = Word("rub a pass out…")
         pencil, x_own = Word("pencil a pass"), Word("mark an area to fill…")
         self._none, self._none_off = Word("no need to ink here: draw round…"), Word("ink is needed everywhere")
         behind = Word("no need behind the part in hand")
@@ -50,7 +53,9 @@ class ReadPage(Page):
         self.add(self._heading, self._places, self._fine_heading, self._fine, self._fine_places)
         self.add(self._x_heading, self._x, self._mark)
         self.add_verbs(x_own, self._x_off)
-        self.add(Heading("Settle it"), pencil, self._none, behind, self._none_off)
+        self.add(Heading("Settle it"))
+        self.add_verbs(pencil, rub)
+        self.add(self._none, behind, self._none_off)
         self._read.clicked.connect(self._begin)
         self._stop.clicked.connect(reader.stop)
         self._show.clicked.connect(lambda: reader.show("" if reader.shown == LINES else LINES))
@@ -60,12 +65,23 @@ class ReadPage(Page):
         self._mark.clicked.connect(self._mark_found)
         self._x_off.clicked.connect(lambda: self._take_off(FILL))
         self._none_off.clicked.connect(lambda: self._take_off(NO_NEED))
+        rub.clicked.connect(lambda: self.tool_wanted.emit(PointTool(RUB, self._rub_pass)))
         pencil.clicked.connect(lambda: self.tool_wanted.emit(PencilTool(self.bench)))
         x_own.clicked.connect(lambda: self._draw_area(FILL, "**To be filled:** draw round the area. Esc gives it up."))
         self._none.clicked.connect(
             lambda: self._draw_area(NO_NEED, "**No need to ink:** draw round the area. Esc gives it up.")
         )
         behind.clicked.connect(self._behind)
+
+    def _rub_pass(self, at: np.ndarray) -> None:
+        """Takes the pencil stroke nearest to a place away, where one is near."""
+        rows = self.bench.job.rows["passes"]
+        far = {key: float(np.hypot(*(np.array(row["points"], float)[:, :2] - at).T).min()) for key, row in rows.items()}
+        key = min(far, key=lambda k: far[k], default=None)
+        if key is None or far[key] > RUB_MM:
+            self.bench.said.emit("No pencil stroke of yours lies there.", False)
+        else:
+            self.bench.make("pass-delete", passes=[key])
 
     def _begin(self) -> None:
         self._overlay.choose(None)

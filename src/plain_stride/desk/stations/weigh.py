@@ -103,8 +103,8 @@ class WeighNotes(Notes):
         self._past_column.setContentsMargins(0, 0, 0, 0)
         self._past_column.setSpacing(0)
         for widget in (Heading("Weight by role and depth"), self._share, self._says, lift, self._base, self._fault,
-                       self._key, Heading("Measured, by depth and by role"), self._rows, Heading("Ceilings"), self._ceiling,
-                       self._past):  # fmt: skip
+                       self._key, Heading("Measured, by depth and by role"), self._rows, Heading("Ceilings"),
+                       self._ceiling, self._past):  # fmt: skip
             self.column.addWidget(widget)
         self._share.settled.connect(lambda v: self.bench.make("plan", share=v))
         self._base.typed.connect(self._set_base)

@@ -212,6 +212,12 @@ def _lines(a: argparse.Namespace) -> None:
         if len(job.rows["lines"]) >= MANY_LINES:
             load_if_compiled()
         _print_json(reports.lines(job, Shapes(job, store)))
+        _tell_apart(job)
+
+
+def _tell_apart(job: Any) -> None:
+    if words := job.apart_words():
+        print(f"plain-stride: {words}", file=sys.stderr)
 
 
 def _read(a: argparse.Namespace) -> None:
@@ -472,6 +478,7 @@ def _export(a: argparse.Namespace) -> int | None:
             from plain_stride.render.export import png_of
 
             data = png_of(art_of(job, shapes, bleed), a.bw, a.transparent, progress)
+        _tell_apart(job)
     write_whole(a.out, data)
     if left_out and kind != ".json":
         print(f"plain-stride: {left_out} drafts are no ink yet and were left out: take or refuse them", file=sys.stderr)

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from plain_stride.desk.aside import Aside
 from plain_stride.desk.finisher import Coming, Finisher
 from plain_stride.desk.keeper import Keeper
 from plain_stride.desk.refreshing import Refreshing
@@ -91,6 +92,7 @@ class Bench(QObject):
         self.keeper.packed.connect(self._say_packed)
         self.keeper.sized.connect(self._say_sizes)
         self.refreshing = Refreshing()
+        self.aside = Aside()
         self._trying = Trying()
         self._trying.answered.connect(self._show_tried)
         self._finisher = Finisher()

@@ -83,7 +83,8 @@ def lay_svg(bench: Bench, data: bytes, what: str) -> bool:
     """Lays the lines and blacks of an SVG file as one step, and says what could not be read."""
     bench.settle()
     try:
-        wanted, told = svg_changes(data, bench.nib, {part.name: part.tier for part in bench.job.parts()})
+        nib, parts = bench.nib, {part.name: part.tier for part in bench.job.parts()}
+        wanted, told = bench.aside.worked(lambda: svg_changes(data, nib, parts))
     except StrideError as fault:
         bench.said.emit(f"{fault}. The job is as it was.", True)
         return False

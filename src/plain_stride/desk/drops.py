@@ -45,7 +45,8 @@ def lay_file(bench: Bench, path: Path) -> bool:
     try:
         if path.suffix.lower() == ".svg":
             return lay_svg(bench, read_bytes(path), path.name)
-        wanted = import_changes(read_json(path), bench.nib)
+        nib = bench.nib
+        wanted = bench.aside.worked(lambda: import_changes(read_json(path), nib))
     except StrideError as fault:
         bench.said.emit(f"{fault}. The job is as it was.", True)
         return False

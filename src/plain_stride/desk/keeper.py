@@ -12,9 +12,6 @@ from plain_stride.job.errors import OverwrittenError
 from plain_stride.job.logfile import log_crash
 from plain_stride.job.store import Commit, Store, Whole
 
-REST_S = 0.3
-"""Seconds without work after which the file is brought to rest: its log folded in."""
-
 
 class Keeper(QObject):
     """Writes commits in their order. `saved` tells how many still wait after one is durable; `failed` why one is not;
@@ -126,15 +123,11 @@ class Keeper(QObject):
             self._thread.join()
 
     def _run(self) -> None:
-        while True:
-            try:
-                work = self._work.get(timeout=REST_S)
-            except queue.Empty:
-                self._store.rest()
-                work = self._work.get()
-            if work is None:
-                break
+        while (work := self._work.get()) is not None:
             work()
+            if self._work.empty():
+                # Where nothing waits the log is folded in at once: a file that takes this one's place finds none.
+                self._store.rest()
         self._store.close()
 
     def _write_next(self) -> None:

@@ -258,6 +258,8 @@ class Shell(QWidget):
         self.settings.remember(bench.job.path)
         if bench.read_only:
             self.say(f"{bench.read_only}. It is shown for reading only.", True)
+        elif words := bench.job.apart_words():
+            self.say(f"{words}.", True)
         self._refresh()
 
     def open_job(self, path: Path) -> bool:

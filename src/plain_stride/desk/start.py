@@ -96,6 +96,7 @@ class Windows:
 
         shell = Shell(path, self._settings)
         sys.excepthook = _crash_teller(shell)
+        threading.excepthook = lambda lost: logger().error("crash of a thread", exc_info=lost.exc_value)
         # In a turn of its own: the menu that asked is closed by then.
         shell.made_anew.connect(lambda: QTimer.singleShot(0, self._make_anew))
         shell.show()

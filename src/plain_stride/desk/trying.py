@@ -6,6 +6,8 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from plain_stride.job.logfile import logger
+
 
 class Trying(QObject):
     """answered: what the newest question came to, in the window's thread."""
@@ -43,6 +45,10 @@ class Trying(QObject):
 
     def _tell(self) -> None:
         done, self._work = self._work, None
-        if done is not None and self._wanted and done.exception() is None:
+        fault = done.exception() if done is not None else None
+        if fault is not None:
+            # What is only tried must not stop the work; that it went wrong is not lost all the same.
+            logger().error("what was tried went wrong", exc_info=fault)
+        elif done is not None and self._wanted:
             self.answered.emit(done.result())
         self._begin()

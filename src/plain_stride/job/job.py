@@ -34,6 +34,7 @@ from plain_stride.job.store import (
 )
 from plain_stride.lines.black import Black, packed
 from plain_stride.lines.given import Form
+from plain_stride.texts import counted
 from plain_stride.weight.plan import TIERS, Plan
 
 BOARD, PLAN = "board", "plan"
@@ -202,6 +203,9 @@ class Job:
     def pull(self, key: str) -> Pull:
         return self._blobs.pull(key)
 
+    def has_pull(self, key: str) -> bool:
+        return key in self._blobs.rows["pulls"]
+
     def form(self, key: str) -> Form:
         return self._blobs.form(key)
 
@@ -216,6 +220,13 @@ class Job:
     def image(self, key: str) -> bytes:
         """The bytes of a scan as they came."""
         return self._blobs.image(key)
+
+    def apart_words(self) -> str:
+        """What is said of lines that are set apart; '' where none are."""
+        if not self.apart:
+            return ""
+        what = counted(len(self.apart), "line or black lies", "lines and blacks lie")
+        return f"{what} farther out than any may: kept in the file, set apart, and neither shown nor exported"
 
     @property
     def line_count(self) -> int:

@@ -52,6 +52,7 @@ def info(job: Job) -> dict[str, Any]:
         "undo": job.undo_count(),
         "redo": job.redo_count(),
         "drafts": len(drafts_of(job)),
+        "apart": len(job.apart),
         "board": board_report(job),
         "pencils": [
             {

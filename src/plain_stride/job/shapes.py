@@ -176,7 +176,8 @@ class Shapes:
 
     def fresh_fits(self) -> tuple[Row, ...]:
         """Rows for the file's table of kept fits; asking empties it."""
-        rows = tuple(_fit_row(key, self._centres[key]) for key in self._fresh)
+        # A pull of a step that failed is in no file, and must not be named there.
+        rows = tuple(_fit_row(key, self._centres[key]) for key in self._fresh if self.job.has_pull(key[0]))
         self._fresh.clear()
         return rows
 

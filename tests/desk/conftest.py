@@ -117,6 +117,8 @@ def window_on(qapp):
 
     yield open_on
     for shell in opened:
+        # A test that leaves something unsaved on purpose is not asked about it.
+        shell.asks.ask_unsaved = lambda *_: "go"
         shell.close()
         shell.deleteLater()
     qapp.processEvents()

@@ -621,6 +621,8 @@ def test_arms_length_shows_a_change_that_a_pull_put_off(window):
     window.pull((10, 20), (110, 20))
     small = window.shell.arms._small
     before = small._layer.image.cacheKey()
+    # The picture's turn has not come yet when the pen is down again.
+    window.bench.make("plan", share=100)
     window.shell.arms.hold(True)
     window.shell.arms.hold(False)
     window.wait_until(lambda: not small._layer.busy and small._layer.image.cacheKey() != before)

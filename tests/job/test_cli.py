@@ -10,7 +10,6 @@ import pytest
 
 from plain_stride.cli import main
 from plain_stride.job import reports
-from plain_stride.job.demo import make_demo
 from plain_stride.job.demo_scene import crosses, scene, seen
 from plain_stride.job.job import opened
 from plain_stride.job.shapes import Shapes
@@ -270,10 +269,15 @@ def test_the_command_line_loads_no_qt_and_no_slow_parts(job):
     assert done.stdout.strip().endswith("[]"), done.stdout
 
 
-def test_the_demo_is_half_inked_in_three_depths(tmp_path):
+def test_the_demo_is_half_inked_in_three_depths_and_told_whole(tmp_path, capsys):
     path = tmp_path / "Lock keeper.stride"
-    make_demo(path)
+    assert main(["demo", "--job", str(path)]) == 0
     assert [p.name for p in tmp_path.iterdir()] == [path.name]
+    assert main(["lines", str(path), "--json"]) == 0
+    assert len(json.loads(capsys.readouterr().out)["lines"]) > 100
+    assert main(["export", str(path), str(tmp_path / "d.json")]) == 0
+    assert main(["demo", "--job", str(path)]) == 1
+    assert "was not touched" in capsys.readouterr().err
     with opened(path) as (job, store):
         parts = job.parts()
         assert {p.tier for p in parts} == {"near", "middle", "far"}

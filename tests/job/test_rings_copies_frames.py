@@ -219,16 +219,6 @@ def _written(tmp_path, change):
     return path
 
 
-def test_the_demo_is_made_without_a_window_and_told_whole(tmp_path, capsys):
-    path = tmp_path / "demo.stride"
-    assert cli.main(["demo", "--job", str(path)]) == 0
-    assert cli.main(["lines", str(path), "--json"]) == 0
-    assert len(json.loads(capsys.readouterr().out)["lines"]) > 100
-    assert cli.main(["demo", "--job", str(path)]) == 1
-    assert "was not touched" in capsys.readouterr().err
-    assert cli.main(["export", str(path), str(tmp_path / "d.json")]) == 0
-
-
 @pytest.mark.parametrize(
     "name", ["tone", "flats", "finish", "deliver", "log", "order", "forecast", "practice", "proof", "mend"]
 )

@@ -1,8 +1,9 @@
 """The real window under a pen of another process: how long each sample takes to the flush of its first frame.
 
-python -m benchmarks.pen_window JOB SECONDS [PX_PER_MM [--anew]]; JSON on the standard output: latency and stamps
-(s), samples sent and stored, CPU seconds a sample; for each lift when it was (s), how long until its line was told as
-saved (s), and the longest stretch for which it held the window's thread meanwhile (s).
+python -m benchmarks.pen_window JOB SECONDS [PX_PER_MM [--anew]] [--reading]; JSON on the standard output: latency
+and stamps (s), samples sent and stored, CPU seconds a sample; for each lift when it was (s), how long until its line
+was durable on disk and until that was told (s), and the longest stretch for which it held the window's thread (s).
+--reading: the window has its pencils read again and again meanwhile.
 """
 
 import json
@@ -21,13 +22,14 @@ from benchmarks.watched import WatchedShell, longest, watch
 from plain_stride.desk.player import PenPlayer
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.start import application, warm_up
+from plain_stride.job.store import Commit, Store
 
 KINDS = (QEvent.Type.TabletPress, QEvent.Type.TabletMove, QEvent.Type.TabletRelease)
 SETTLE_MS, FULL_SETTLE_MS, ANEW_MS = 2500, 9000, 20
 
 
 class Run:
-    def __init__(self, job: Path, seconds: float, scale: float, anew: bool) -> None:
+    def __init__(self, job: Path, seconds: float, scale: float, anew: bool, reading: bool) -> None:
         self.app = application()
         watch()
         self.shell = WatchedShell(job, Settings())
@@ -46,12 +48,25 @@ class Run:
         self.sent = 0
         self.lifts: list[float] = []
         self.saved: list[float] = []
+        self.written: list[float] = []
+        commit = Store.commit
+
+        def timed(store: Store, what: Commit) -> bool:
+            moved = commit(store, what)
+            self.written.append(time.perf_counter())
+            return moved
+
+        Store.commit = timed  # type: ignore[method-assign]
         self.shell.bench.saving.connect(self._saving)
         self._rest = b""
         self.anew = QTimer()
         self.anew.timeout.connect(self._anew)
         if anew:
             self.anew.start(ANEW_MS)
+        self.reader = self.shell.pencils().reader
+        if reading:
+            self.reader.changed.connect(self._read_again)
+            self.reader.read()
         QTimer.singleShot(SETTLE_MS if not scale else FULL_SETTLE_MS, self._begin)
 
     def _begin(self) -> None:
@@ -80,6 +95,10 @@ class Run:
             self.pen.send(KINDS[int(kind)], np.array([x, y, pressure, stamp, 30.0]))
             self.waiting.append(stamp)
             self.sent += kind != 2.0
+
+    def _read_again(self) -> None:
+        if not self.reader.running:
+            QTimer.singleShot(0, self.reader.read)
 
     def _anew(self) -> None:
         """The whole view is painted again as soon as it is whole."""
@@ -112,15 +131,16 @@ class Run:
         self.shell.close()
         stamps, late = np.array(self.latency).T
         held = [longest(a, b) for a, b in zip(self.lifts, self.saved, strict=True)]
-        durable = [b - a for a, b in zip(self.lifts, self.saved, strict=True)]
+        told, durable = ([b - a for a, b in zip(self.lifts, ends, strict=True)] for ends in (self.saved, self.written))
         return {"stamps": stamps.tolist(), "late": late.tolist(), "sent": self.sent, "stored": stored,
-                "cpu": self.cpu / self.sent, "lifts": self.lifts, "held": held, "durable": durable}  # fmt: skip
+                "cpu": self.cpu / self.sent, "lifts": self.lifts, "held": held, "durable": durable,
+                "told": told}  # fmt: skip
 
 
 def main() -> None:
     job, seconds = Path(sys.argv[1]), float(sys.argv[2])
-    scale = float(sys.argv[3]) if len(sys.argv) > 3 else 0.0
-    json.dump(Run(job, seconds, scale, "--anew" in sys.argv).go(), sys.stdout)
+    scale = float(sys.argv[3]) if len(sys.argv) > 3 and not sys.argv[3].startswith("--") else 0.0
+    json.dump(Run(job, seconds, scale, "--anew" in sys.argv, "--reading" in sys.argv).go(), sys.stdout)
 
 
 if __name__ == "__main__":

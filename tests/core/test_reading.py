@@ -213,3 +213,18 @@ def test_two_passes_that_part_are_one_undecided_place(level):
     assert (place.x, place.y) == pytest.approx((50.0, 45 + 4 * np.sin(1.2)), abs=2.0)
     assert place.measured > 1.0
     assert not [p for p in one.undecided if p.reason in ("passes", "two-readings")]
+
+
+def test_a_very_large_scan_is_read_at_a_working_size(monkeypatch):
+    """Means over whole pixels keep the darkness; never coarser than what is read while there is room."""
+    from plain_stride.pencils.read import flat
+
+    rng = np.random.default_rng(1)
+    dark = rng.integers(0, 255, (600, 900)).astype(np.uint8)
+    assert flat.lessened(dark, 600 / 25.4) is dark
+    monkeypatch.setattr(flat, "LARGE_PX", 1000)
+    assert flat.lessened(dark, 600 / 25.4).shape == (150, 225)
+    assert flat.lessened(dark, 100 / 25.4).shape == dark.shape
+    monkeypatch.setattr(flat, "MOST_WORK_PX", 6000)
+    small = flat.lessened(dark, 100 / 25.4)
+    assert small.size <= 6000 and abs(small.mean() - dark.mean()) < 1.0

@@ -10,6 +10,7 @@ from plain_stride.job.job import Job
 from plain_stride.pencils.cleaning import Cleaning, cleaned, cleaning_from_row
 from plain_stride.pencils.pencil_passes import drawn_passes
 from plain_stride.pencils.placing import UNIT, Placing, homography, mapped, warped
+from plain_stride.pencils.read.flat import lessened
 
 KINDS = ("rough", "clean-up", "layout", "passes", "reference")
 SCANS = ("rough", "clean-up", "layout", "reference")
@@ -96,7 +97,8 @@ def raster_to_read(job: Job) -> Raster:
     row, passes = sheets_to_read(job)
     if row is not None:
         placing = placing_of(row)
-        dark = prepared(job.image(str(row["image"])), row)
+        # What is read is read at a working size: nothing later sees a scan of hundreds of megapixels.
+        dark = lessened(prepared(job.image(str(row["image"])), row), dark_per_mm(row))
         raster = Raster(dark, (placing.x, placing.y, placing.w, placing.h))
         if placing.turn or placing.crop is not None:
             raster = _upright(dark, placing)

@@ -57,7 +57,11 @@ def darkness(data: bytes) -> np.ndarray:
             colour = upright.convert("RGBA")
             paper = Image.new("RGBA", colour.size, (255, 255, 255, 255))
             upright = Image.alpha_composite(paper, colour)
-        return 255 - np.asarray(upright.convert("L"))
+        if upright.mode != "L":
+            grey = upright.convert("L")
+            upright.close()
+            upright = grey
+        return 255 - np.asarray(upright)
 
 
 def colours(data: bytes) -> Image.Image:
@@ -105,7 +109,9 @@ def _upright(picture: Image.Image) -> Image.Image:
     try:
         with _quiet():
             picture.load()
-            return ImageOps.exif_transpose(picture)
+            # In its place: a copy of a very large scan would take as much memory again.
+            ImageOps.exif_transpose(picture, in_place=True)
+            return picture
     except DAMAGES as fault:
         raise PictureError(f"the picture is damaged ({fault}): scan or copy it again") from None
 

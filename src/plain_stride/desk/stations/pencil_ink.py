@@ -52,7 +52,7 @@ class InkPage(Page):
         )
         self._inked.say(f"**{found.inked:.0%}** of the pencils' length has ink. {left}")
         own = (
-            f"**{found.own_mm / 10:.1f} cm** of ink follow no pencil: your own additions." if found.own_mm >= 5 else ""
+            f"**{found.own_mm / 10:.1f} cm** of ink follows no pencil: your own additions." if found.own_mm >= 5 else ""
         )
         self._own.say(own)
         self._bare.setText("hide what has no ink" if self._reader.shown == BARE else "show what has no ink yet")

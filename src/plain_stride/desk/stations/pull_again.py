@@ -73,7 +73,7 @@ class AgainPage(Page):
         self._takes.show_rows(rows, self._order.index(str(row["pull"])))
         known = figures[0].straying is not None
         flow = figures[keys.index(str(row["pull"]))].flow
-        words = f"Ranked by wobble, straying and flow, of which the chosen one's is **{flow:.1f}**."
+        words = f"Ranked by wobble, straying and flow: the chosen one flows at **{flow:.1f}**, 0 is smoothest, no unit."
         if not known:
             why = "no pencil line that was read runs along it" if self.bench.guides.lines else "no pencils are read yet"
             words = f"Ranked by wobble and flow: {why}, so straying cannot count."
@@ -124,7 +124,7 @@ class AgainPage(Page):
 def _words(figures: TakeFigures) -> str:
     if figures.straying is None:
         return f"wobble {figures.wobble:.3f} mm · flow {figures.flow:.1f}"
-    return f"wobble {figures.wobble:.3f}, off {figures.straying:.2f} mm"
+    return f"wobble {figures.wobble:.3f} mm · off {figures.straying:.2f} mm"
 
 
 def _same(value: float) -> float:

@@ -1,5 +1,6 @@
 """A scan made even: paper to 0, the blackest pencil to about 1, whatever the light and the paper."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -8,6 +9,8 @@ from PIL import Image
 FLAT_PER_MM = 150.0 / 25.4
 PAPER_MM, AROUND_MM, PAPER_SHARE = 1.25, 6.0, 0.9
 BLACK_SHARE, INK_FROM, MOST_DARK = 0.97, 0.08, 1.6
+LARGE_PX, MOST_WORK_PX = 40_000_000, 30_000_000
+"""Pixels above which a scan is made smaller before it is worked on, and of what is worked on at the most."""
 LEAST_INK = 2e-5
 """Share of pixels below which a sheet counts as blank."""
 
@@ -32,6 +35,15 @@ def resized(picture: np.ndarray, factor: float) -> np.ndarray:
     if size == (w, h):
         return picture
     return np.asarray(Image.fromarray(picture).resize(size, Image.Resampling.BOX), np.float32)
+
+
+def lessened(darkness: np.ndarray, per_mm: float) -> np.ndarray:
+    """The darkness (uint8) of a very large scan by means over whole pixels: as long as it is finer than what is read, and
+    further where it would take more memory than reading may, which makes several numbers of four bytes of each pixel."""
+    if darkness.size <= LARGE_PX:
+        return darkness
+    by = max(int(per_mm / FLAT_PER_MM + 1e-3), math.ceil(math.sqrt(darkness.size / MOST_WORK_PX)), 1)
+    return np.asarray(Image.fromarray(darkness).reduce(by))
 
 
 def flattened(darkness: np.ndarray, per_mm: float) -> Flat:

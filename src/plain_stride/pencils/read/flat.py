@@ -38,8 +38,8 @@ def resized(picture: np.ndarray, factor: float) -> np.ndarray:
 
 
 def lessened(darkness: np.ndarray, per_mm: float) -> np.ndarray:
-    """The darkness (uint8) of a very large scan by means over whole pixels: as long as it is finer than what is read, and
-    further where it would take more memory than reading may, which makes several numbers of four bytes of each pixel."""
+    """The darkness (uint8) of a very large scan by means over whole pixels: while it is finer than what is read, and
+    further where it would take more memory than reading may, which makes several floats of each pixel."""
     if darkness.size <= LARGE_PX:
         return darkness
     by = max(int(per_mm / FLAT_PER_MM + 1e-3), math.ceil(math.sqrt(darkness.size / MOST_WORK_PX)), 1)

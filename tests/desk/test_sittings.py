@@ -1,6 +1,8 @@
 """A sitting with more than one thing in it: a field typed in and then drawn, a locked line under the pen, another job
 opened, a disk that is full when the window closes, another program that takes the file's place."""
 
+import threading
+
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
@@ -9,9 +11,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
 from plain_stride.board.page import Page
+from plain_stride.desk.drops import lay_file
 from plain_stride.desk.keeper import Keeper
 from plain_stride.desk.parts_list import PartsList
 from plain_stride.desk.shell import Shell
+from plain_stride.finish import svg_in
+from plain_stride.job import shapes
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import new_job, opened
 from plain_stride.job.store import Store
@@ -330,3 +335,34 @@ def test_the_bleed_is_exported_where_it_is_wanted(window, tmp_path):
     notes.write(tmp_path / "o.svg")
     window.wait_until(lambda: not notes.writing, 60)
     assert 'width="130mm" height="100mm"' in (tmp_path / "o.svg").read_text()
+
+
+# Imports
+
+
+def laid_by(window, tmp_path, monkeypatch, module, name):
+    """Whether the window's own thread did a piece of work while a drawing was laid."""
+    real, own = getattr(module, name), []
+
+    def watched(*arguments):
+        own.append(threading.current_thread() is threading.main_thread())
+        return real(*arguments)
+
+    monkeypatch.setattr(module, name, watched)
+    (tmp_path / "a.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">'
+        '<path d="M5 5L50 30" fill="none" stroke="black"/></svg>'
+    )
+    assert lay_file(window.bench, tmp_path / "a.svg") and len(window.lines()) == 1 and own
+    return any(own)
+
+
+def test_a_drawing_is_not_read_on_the_windows_thread(window, tmp_path, monkeypatch):
+    assert not laid_by(window, tmp_path, monkeypatch, svg_in, "walk_svg")
+
+
+@pytest.mark.xfail(
+    strict=True, reason="'Laid anew': the standing worker lays what is brought in, with progress and Stop"
+)
+def test_no_line_of_a_drawing_is_worked_out_on_the_windows_thread(window, tmp_path, monkeypatch):
+    assert not laid_by(window, tmp_path, monkeypatch, shapes, "shape_of")

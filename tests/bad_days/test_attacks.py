@@ -8,7 +8,6 @@ import shutil
 import sqlite3
 import subprocess
 import sys
-import threading
 from contextlib import closing
 from xml.etree import ElementTree
 
@@ -36,13 +35,11 @@ def job(tmp_path):
     return path
 
 
-def imported(job, body, capsys, seconds=15.0):
+def imported(job, body, capsys):
     """(status, what was said) of an SVG's import."""
     art = job.with_name("a.svg")
     art.write_text(HEAD + body + "</svg>")
     capsys.readouterr()
-    began = threading.Event()
-    began.set()
     status = cli.main(["import", str(job), str(art)])
     said = capsys.readouterr().err
     assert "something went wrong" not in said and len(said) < 1500

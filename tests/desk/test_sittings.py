@@ -361,8 +361,6 @@ def test_a_drawing_is_not_read_on_the_windows_thread(window, tmp_path, monkeypat
     assert not laid_by(window, tmp_path, monkeypatch, svg_in, "walk_svg")
 
 
-@pytest.mark.xfail(
-    strict=True, reason="'Laid anew': the standing worker lays what is brought in, with progress and Stop"
-)
+@pytest.mark.xfail(strict=True, reason="'Laid anew': the standing worker lays imports, with progress and Stop")
 def test_no_line_of_a_drawing_is_worked_out_on_the_windows_thread(window, tmp_path, monkeypatch):
     assert not laid_by(window, tmp_path, monkeypatch, shapes, "shape_of")

@@ -10,9 +10,8 @@ from plain_stride import cli
 from plain_stride.hand.pull import Pull
 from plain_stride.job import shape_changes
 from plain_stride.job.bundle import bundle_of
-from plain_stride.job.changes import make, make_all
+from plain_stride.job.changes import make_all
 from plain_stride.job.job import opened
-from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import JobError
 from plain_stride.lines.given import form_from_points
 from tests.conftest import samples_along
@@ -176,4 +175,3 @@ def test_counting_steps_is_linear(open_job):
     open_job.job.steps = Counting(steps)
     assert open_job.job.redo_count() == 3000
     assert len(looks) <= 3001
-    _ = Shapes(open_job.job), make

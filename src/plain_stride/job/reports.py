@@ -105,10 +105,15 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
                 "ends": list(shapes[key].ends),
                 "draft": is_draft(job, key),
                 "hidden": [[round(a, 3), round(b, 3)] for a, b in covers.hidden(part.id, shapes[key])],
-                "report": line_report(job, shapes, key),
+                "report": line_report(job, shapes, key) | {"farthest": _farthest(job, row, shapes[key])},
             }
         )
     return {"units": "mm", "lines": out, "blacks": blacks(job, shapes)}
+
+
+def _farthest(job: Job, row: Any, shape: Shape) -> float | None:
+    """Told in JSON alone: the window, which asks for a line's other figures after every pull, does not show it."""
+    return None if row["pull"] is None else round(farthest_sample(job.pull(row["pull"]), shape), 4)
 
 
 def blacks(job: Job, shapes: Shapes) -> list[dict[str, Any]]:
@@ -133,7 +138,6 @@ def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
         "direction": _direction(shape),
         "tremor_removed": None,
         "shape_moved": None,
-        "farthest": None,
         "own_leeway": None,
         "lag_ms": None,
         "duration": None,
@@ -145,7 +149,6 @@ def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
         out |= {
             "tremor_removed": round(centre.tremor_mm, 4),
             "shape_moved": round(centre.moved_mm, 4),
-            "farthest": round(farthest_sample(job.pull(row["pull"]), shape), 4),
             "own_leeway": round(centre.own_leeway_mm, 4),
             "lag_ms": round(LIVE_LAG_S * 1000.0) if row["school"] == "live" else 0,
             "duration": round(duration, 4),

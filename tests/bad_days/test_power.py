@@ -20,13 +20,13 @@ WINDOWS, BARE = 8, 192
 def test_200_kills_lose_nothing_that_was_announced(tmp_path):
     done = subprocess.run(
         [sys.executable, "-m", "tests.bad_days.killing", str(tmp_path), str(WINDOWS), str(BARE), "5"],
-        env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}, capture_output=True, text=True, timeout=400,
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}, capture_output=True, text=True, timeout=800,
     )  # fmt: skip
     assert done.returncode == 0, done.stderr
     told = json.loads(done.stdout)
     assert len(told) == 200
     assert all(kept == announced and undone for announced, kept, undone in told)
-    assert len({announced for announced, _, _ in told}) > 2
+    assert len({announced for announced, _, _ in told}) >= 5
 
 
 # Commits cut off. A commit is written to the write-ahead log, and later from there to the file (SQLite's documentation,

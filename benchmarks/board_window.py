@@ -94,7 +94,7 @@ class Run:
         bench, sheet = self.shell.bench, self.shell.sheet
         x, y = sheet.view.to_board(QPointF(sheet.width() / 2.0, sheet.height() / 2.0))
         shown = sorted(sheet.layer.index.touching((x - 40, y - 25, x + 40, y + 25)))
-        added = bench.job.pull(str(bench.job.rows["lines"][shown[0]]["pull"])).samples
+        added = bench.job.pull(str(bench.job.rows.lines[shown[0]].pull)).samples
         out: dict[str, list[tuple[float, float, float]]] = {"added": [], "changed": []}
         for n in range(CHANGES):
             samples = added.copy()

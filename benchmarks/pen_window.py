@@ -22,7 +22,8 @@ from benchmarks.watched import WatchedShell, longest, watch
 from plain_stride.desk.player import PenPlayer
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.start import application, warm_up
-from plain_stride.job.store import Commit, Store
+from plain_stride.job.commit import Commit
+from plain_stride.job.store import Store
 
 KINDS = (QEvent.Type.TabletPress, QEvent.Type.TabletMove, QEvent.Type.TabletRelease)
 SETTLE_MS, FULL_SETTLE_MS, ANEW_MS = 2500, 9000, 20
@@ -42,7 +43,7 @@ class Run:
             self.shell.sheet.set_view(view.enlarged(scale / view.scale, self.shell.sheet.rect().center().toPointF()))
         self.pen = PenPlayer(self.shell.sheet)
         self.seconds = seconds
-        self.lines_before = set(self.shell.bench.job.rows["lines"])
+        self.lines_before = set(self.shell.bench.job.rows.lines)
         self.waiting: list[float] = []
         self.latency: list[tuple[float, float]] = []
         self.sent = 0
@@ -126,8 +127,8 @@ class Run:
         self.app.exec()
         self.source.wait()
         job = self.shell.bench.job
-        fresh = [row for key, row in job.rows["lines"].items() if key not in self.lines_before]
-        stored = sum(len(job.pull(str(row["pull"])).samples) for row in fresh)
+        fresh = [row for key, row in job.rows.lines.items() if key not in self.lines_before]
+        stored = sum(len(job.pull(str(row.pull)).samples) for row in fresh)
         self.shell.close()
         stamps, late = np.array(self.latency).T
         held = [longest(a, b) for a, b in zip(self.lifts, self.saved, strict=True)]

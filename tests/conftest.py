@@ -13,6 +13,7 @@ from plain_stride.board.page import Page
 from plain_stride.hand.pull import Pull
 from plain_stride.job.changes import make
 from plain_stride.job.job import Job, load, new_job
+from plain_stride.job.records import RECORDS
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import Store, open_store
 
@@ -82,3 +83,8 @@ def open_job(job_path):
     opened = OpenJob(job_path)
     yield opened
     opened.store.close()
+
+
+def plain_rows(job):
+    """All rows of a job that change as plain data."""
+    return {table: {key: row.plain() for key, row in job.rows.of(table).items()} for table in RECORDS}

@@ -209,7 +209,7 @@ def _lines(a: argparse.Namespace) -> None:
     from plain_stride.job.shapes import Shapes
 
     with opened(a.job) as (job, store):
-        if len(job.rows["lines"]) >= MANY_LINES:
+        if len(job.rows.lines) >= MANY_LINES:
             load_if_compiled()
         _print_json(reports.lines(job, Shapes(job, store)))
         _tell_apart(job)
@@ -229,7 +229,7 @@ def _read(a: argparse.Namespace) -> None:
     with opened(a.job) as (job, store):
         reading = read_job(job, _share_teller() if a.progress else _progress)
         out = reading_json(reading)
-        if job.rows["lines"]:
+        if job.rows.lines:
             shapes = Shapes(job, store)
             out["coverage"] = coverage_json(coverage_of(job, shapes, reading))
             out["lost"] = lost_json(lost_of(job, shapes, reading), a.map)
@@ -387,7 +387,7 @@ def _walk_history(a: argparse.Namespace, way: str) -> None:
     if a.count < 1:
         raise StrideError(f"{way} takes a number of steps from 1 up, not {a.count}")
     with opened(a.job, write=True) as (job, store):
-        there = job.undo_count() if way == "undo" else job.redo_count()
+        there = job.history.undo_count() if way == "undo" else job.history.redo_count()
         if there < a.count:
             raise StrideError(f"there are {there} steps to {way}, not {a.count}: nothing was changed")
         commit = job.undone(a.count) if way == "undo" else job.redone(a.count)
@@ -401,11 +401,11 @@ def _history(a: argparse.Namespace) -> None:
 
     with opened(a.job, write=bool(a.mark or a.go or a.forget or a.pack)) as (job, store):
         if a.mark:
-            store.mark(a.mark, job.set_mark(a.mark))
+            store.mark(a.mark, job.history.set_mark(a.mark))
         elif a.go:
-            if a.go not in job.marks:
-                raise StrideError(f"there is no mark '{a.go}'; there are: {', '.join(job.marks) or 'none'}")
-            commit = job.go_to(job.marks[a.go])
+            if a.go not in job.history.marks:
+                raise StrideError(f"there is no mark '{a.go}'; there are: {', '.join(job.history.marks) or 'none'}")
+            commit = job.go_to(job.history.marks[a.go])
             if commit is not None:
                 store.commit(commit)
         elif a.forget:
@@ -458,7 +458,7 @@ def _export(a: argparse.Namespace) -> int | None:
         return _refuse(2, "--bleed goes with a picture: JSON holds whole lines")
     progress = _share_teller() if a.progress else _progress
     with opened(a.job) as (job, store):
-        if len(job.rows["lines"]) >= MANY_LINES:
+        if len(job.rows.lines) >= MANY_LINES:
             load_if_compiled()
         shapes = Shapes(job, store)
         bleed = edges_of(job).bleed if a.bleed else 0.0

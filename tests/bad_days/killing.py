@@ -43,7 +43,7 @@ def window(path: Path, tell: Tell) -> None:
     shell.resize(1100, 720)
     shell.show()
     QTest.qWaitForWindowExposed(shell)
-    keeper, lines = shell.bench.keeper, shell.bench.job.rows["lines"]
+    keeper, lines = shell.bench.keeper, shell.bench.job.rows.lines
     keeper.saved.connect(lambda waiting: tell(sorted(lines)) if not waiting else None)
     for n in itertools.count():
         rows = on_glass(wave(n), shell.sheet.view.to_glass)
@@ -56,7 +56,7 @@ def bare(path: Path, tell: Tell) -> None:
         shapes, nib = Shapes(job), job.nibs()["3"]
         for n in itertools.count():
             store.commit(make(job, shapes, "pull", {"pull": Pull(wave(n), nib)}).commit)
-            tell(sorted(job.rows["lines"]))
+            tell(sorted(job.rows.lines))
 
 
 def killed(work: Callable[[Path, Tell], None], path: Path, heard: int, share: float) -> list[str]:
@@ -89,11 +89,11 @@ def killed(work: Callable[[Path, Tell], None], path: Path, heard: int, share: fl
 
 def looked_into(path: Path, announced: list[str]) -> tuple[int, int, bool]:
     with opened(path, write=True) as (job, store):
-        kept = len(set(announced) & set(job.rows["lines"]))
+        kept = len(set(announced) & set(job.rows.lines))
         while commit := job.undo():
             store.commit(commit)
     with opened(path) as (job, _):
-        return len(announced), kept, not job.rows["lines"]
+        return len(announced), kept, not job.rows.lines
 
 
 def main() -> None:

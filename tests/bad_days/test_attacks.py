@@ -73,7 +73,7 @@ def test_what_uses_itself_draws_nothing_more(job, capsys, body):
     status, said = imported(job, LINE + body, capsys)
     assert status == 0 and "uses of what they stand in" in said
     with opened(job) as (found, _):
-        assert len(found.rows["lines"]) == 1
+        assert len(found.rows.lines) == 1
 
 
 @pytest.mark.parametrize(
@@ -108,7 +108,7 @@ def test_paths_and_dashes_have_limits(job, capsys, monkeypatch):
     status, said = imported(job, body, capsys)
     assert status == 0 and "more than 300 pieces" in said and "too fine to count" in said
     with opened(job) as (found, _):
-        assert len(found.rows["lines"]) == 1
+        assert len(found.rows.lines) == 1
 
 
 def test_a_fill_that_crosses_itself_everywhere():
@@ -127,7 +127,7 @@ def test_groups_that_are_not_seen_are_no_ink(job, capsys):
     status, said = imported(job, body, capsys)
     assert status == 0 and "see-through" in said
     with opened(job) as (found, _):
-        assert len(found.rows["lines"]) == 1
+        assert len(found.rows.lines) == 1
 
 
 # Limits, whatever the way in
@@ -198,7 +198,7 @@ def test_a_line_that_lies_too_far_out_already_is_set_apart(open_job, capsys):
 
     far = open_job.do("line", form=straight(20), nib=open_job.job.nibs()["3"])
     near = open_job.do("line", form=straight(40), nib=open_job.job.nibs()["3"])
-    form = open_job.job.rows["lines"][far]["form"]
+    form = open_job.job.rows.lines[far].form
     path = open_job.path
     open_job.store.close()
     with closing(sqlite3.connect(path)) as db, db:
@@ -215,7 +215,7 @@ def test_a_line_that_lies_too_far_out_already_is_set_apart(open_job, capsys):
     again.undo()
     again.redo()
     again.redo()
-    assert list(again.job.apart) == [far] and list(again.job.rows["lines"]) == [near]
+    assert list(again.job.apart) == [far] and list(again.job.rows.lines) == [near]
     again.store.close()
 
 
@@ -329,7 +329,7 @@ def test_many_writers_at_once_lose_nothing(job, tmp_path):
     done = sum(1 for _, status in said if status == 0)
     assert done and all(status == 0 or "is being written by" in words for words, status in said)
     with opened(job) as (found, _):
-        assert len(found.rows["lines"]) == found.undo_count() == done
+        assert len(found.rows.lines) == found.history.undo_count() == done
 
 
 # A job whose file is moved, replaced or written over while it is open
@@ -337,7 +337,7 @@ def test_many_writers_at_once_lose_nothing(job, tmp_path):
 
 def lines_in(path):
     with opened(path) as (found, _):
-        return sorted(found.rows["lines"])
+        return sorted(found.rows.lines)
 
 
 def test_a_newer_version_moved_over_an_open_job_is_left_whole(open_job, tmp_path):
@@ -348,7 +348,7 @@ def test_a_newer_version_moved_over_an_open_job_is_left_whole(open_job, tmp_path
     other = OpenJob(newer)
     for y in (40, 50, 60):
         other.pull((10, y), (110, y))
-    theirs = sorted(other.job.rows["lines"])
+    theirs = sorted(other.job.rows.lines)
     other.store.close()
     open_job.pull((10, 20), (110, 20))
     # As the window's writer does whenever nothing waits.
@@ -356,7 +356,7 @@ def test_a_newer_version_moved_over_an_open_job_is_left_whole(open_job, tmp_path
     newer.replace(open_job.path)
     assert lines_in(open_job.path) == theirs
     open_job.pull((10, 30), (110, 30))
-    ours, kept = sorted(open_job.job.rows["lines"]), open_job.store.path
+    ours, kept = sorted(open_job.job.rows.lines), open_job.store.path
     assert kept.name == "board kept 1.stride"
     open_job.store.close()
     assert lines_in(kept) == ours and lines_in(open_job.path) == theirs
@@ -393,7 +393,7 @@ def test_a_job_that_is_copied_over_in_place_goes_on_beside(open_job, tmp_path):
     open_job.store.close()
     assert len(lines_in(beside)) == 3
     with opened(beside) as (found, _):
-        assert found.undo_count() == 3
+        assert found.history.undo_count() == 3
     with opened(open_job.path) as (found, _):
         assert found.page.size_mm == (60.0, 40.0)
 

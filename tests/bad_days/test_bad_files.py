@@ -13,6 +13,7 @@ from PIL import Image
 
 from plain_stride import cli
 from plain_stride.job.job import opened
+from tests.conftest import plain_rows
 from tests.job.test_job_covers import old_file
 
 SECONDS, BYTES = 10.0, 2_000_000_000
@@ -45,7 +46,7 @@ def tried(arguments, capsys, statuses=(0, 1), seconds=SECONDS):
 
 def contents(path):
     with opened(path) as (job, _):
-        return json.dumps(job.rows, sort_keys=True)
+        return json.dumps(plain_rows(job), sort_keys=True)
 
 
 # Pictures
@@ -225,5 +226,5 @@ def test_1000_mutated_files(job, tmp_path, capsys):
             assert len(said) > 20, (n, said)
             assert contents(job) == before
         with opened(job) as (after, _):
-            assert after.rows["board"]
+            assert after.rows.board
     assert all(count > 5 for count in refused.values()), refused

@@ -13,6 +13,7 @@ import pytest
 
 from plain_stride.job.job import opened
 from plain_stride.job.store import open_store
+from tests.conftest import plain_rows
 
 WINDOWS, BARE = 8, 192
 
@@ -35,7 +36,12 @@ def test_200_kills_lose_nothing_that_was_announced(tmp_path):
 
 def state_of(path):
     with opened(path) as (job, _):
-        return json.dumps(job.rows, sort_keys=True), job.head, len(job.steps), len(job._blobs.rows["pulls"])
+        return (
+            json.dumps(plain_rows(job), sort_keys=True),
+            job.history.head,
+            len(job.history.steps),
+            len(job._blobs.known("pulls")),
+        )
 
 
 def copied(base, log, to):
@@ -119,7 +125,7 @@ def test_a_job_that_is_brought_up_to_date_is_old_or_new_at_every_moment(tmp_path
             with pytest.raises(Exception, match="stays as it was"):
                 open_store(path, write=True)
         with opened(path) as (job, _):
-            assert len(job.rows["lines"]) == 2
+            assert len(job.rows.lines) == 2
         for other in tmp_path.iterdir():
             other.unlink()
 
@@ -135,4 +141,4 @@ def test_power_fails_while_a_job_goes_back_to_its_folder(open_job, monkeypatch):
     assert not open_job.path.exists()
     open_job.store.commit(open_job.job.undo())
     with opened(open_job.path) as (job, _):
-        assert np.isfinite(len(job.rows["lines"])) and len(job.rows["lines"]) == 1
+        assert np.isfinite(len(job.rows.lines)) and len(job.rows.lines) == 1

@@ -6,13 +6,15 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from plain_stride.errors import StrideError
+from plain_stride.form.roles import check_role
 from plain_stride.hand.nib import DEFAULT_NIB
 from plain_stride.lines.curve import straight
 from plain_stride.lines.given import form_of_width
 from plain_stride.lines.recipe import End, Recipe, Shape, form_recipe_centre, shape_of
 from plain_stride.pencils.picture import PictureError, darkness, picture_facts
 from plain_stride.pencils.scanner import scan
-from plain_stride.weight.plan import Plan, PlanError, check_role, check_tier
+from plain_stride.weight.plan import Plan, PlanError, check_tier
 from plain_stride.weight.report import ceiling, spread
 
 
@@ -40,7 +42,7 @@ def test_impossible_plans_are_refused(wrong):
 
 def test_unknown_roles_and_tiers_are_refused():
     for check in (check_role, check_tier):
-        with pytest.raises(PlanError):
+        with pytest.raises(StrideError, match="not known"):
             check("sideways")
 
 

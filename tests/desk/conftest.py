@@ -42,7 +42,7 @@ class Window:
 
     def lines(self):
         self.bench.settle()
-        return self.bench.job.rows["lines"]
+        return self.bench.job.rows.lines
 
     def px(self, mm) -> QPointF:
         return QPointF(*self.sheet.view.to_glass(np.array([mm], float))[0])

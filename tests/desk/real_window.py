@@ -31,12 +31,12 @@ def main() -> None:
         QTest.mouseMove(shell.sheet, middle + QPoint(-90 + 6 * k, 60 - 4 * k), 8)
     QTest.mouseRelease(shell.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle + QPoint(84, -56))
     rest(shell)
-    seen = {"platform": QApplication.platformName(), "lines": len(shell.bench.job.rows["lines"])}
+    seen = {"platform": QApplication.platformName(), "lines": len(shell.bench.job.rows.lines)}
     shot = shell.screen().grabWindow(shell.winId()).toImage()
     at = shell.sheet.mapTo(shell, middle)
     seen["ink"] = min(shot.pixelColor(at + QPoint(0, dy)).green() for dy in range(-3, 4))
     QTest.keyClick(shell.windowHandle(), Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    seen["after undo"] = len(shell.bench.job.rows["lines"])
+    seen["after undo"] = len(shell.bench.job.rows.lines)
     shell.close()
     print(json.dumps(seen))
 

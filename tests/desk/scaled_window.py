@@ -48,7 +48,7 @@ def main() -> None:
         "pixels": [sheet.layer.image.width() / sheet.width(), sheet.layer.image.height() / sheet.height()],
         "mended": int(np.abs(kept - pixels(fresh.image)).max()),
         "shown otherwise": float((apart[40:-40, 40:-40] > 8).mean()),
-        "lines": len(shell.bench.job.rows["lines"]),
+        "lines": len(shell.bench.job.rows.lines),
         "ink": int((shown < 60).sum()),
     }
     shell.close()

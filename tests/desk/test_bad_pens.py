@@ -64,7 +64,7 @@ def test_a_lone_jump_is_left_out_of_the_line_and_kept_in_the_pull(window):
     samples[90, :2] = (5.0, 85.0)
     key = pulled(window, samples)
     assert strayed(window, key) < 0.25
-    kept = window.bench.job.pull(window.lines()[key]["pull"]).samples
+    kept = window.bench.job.pull(window.lines()[key].pull).samples
     assert len(kept) == 200 and np.hypot(*(kept[90, :2] - (5.0, 85.0))) < 0.2
     assert len(working_samples(kept)) == 199
 

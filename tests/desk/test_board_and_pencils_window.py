@@ -10,10 +10,10 @@ from PySide6.QtTest import QTest
 
 from plain_stride.desk.tools.frames import FrameTool
 from plain_stride.desk.tools.placing import CornersTool
-from plain_stride.job.areas import FILL, NO_NEED, areas_of
+from plain_stride.job.areas import areas_of
 from plain_stride.job.art import drafts_of
 from plain_stride.job.board_facts import edges_of, frames_of, sheet_of, target_of
-from plain_stride.job.pencil_sheets import placing_of
+from plain_stride.job.records import FILL, NO_NEED
 from plain_stride.pencils.scanner import SOFT, scan
 from tests.desk.test_window import press, said, type_into, verb
 
@@ -167,33 +167,33 @@ def test_a_scan_is_moved_scaled_and_turned_by_dragging(window):
     window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], placed_mm=[20, 20, 60, 45])
     press(window, "drag it in place")
     window.pull((50, 40), (60, 35))
-    assert placing_of(sheet_row(window)).x == pytest.approx(30, abs=0.5)
+    assert sheet_row(window).placing.x == pytest.approx(30, abs=0.5)
     window.pull((90, 60), (105, 71.25))
-    assert sheet_row(window)["w_mm"] == pytest.approx(75, abs=1.5)
-    before = placing_of(sheet_row(window))
+    assert sheet_row(window).w_mm == pytest.approx(75, abs=1.5)
+    before = sheet_row(window).placing
     window.pull((before.middle[0], 88), (before.middle[0] - 12, 87))
-    assert sheet_row(window)["turn"] > 8.0
+    assert sheet_row(window).turn > 8.0
     window.tap(KEY.Key_Escape)
     type_into(window, "Turned clockwise", "0")
-    assert sheet_row(window)["turn"] == 0.0
+    assert sheet_row(window).turn == 0.0
 
 
 def test_a_scan_is_levelled_cropped_and_squared_up(window):
     page = pencils(window, "Place")
     press(window, "level by a line…")
     window.pull((20, 40), (90, 50))
-    assert sheet_row(window)["turn"] == pytest.approx(-np.degrees(np.arctan2(10, 70)), abs=0.3)
+    assert sheet_row(window).turn == pytest.approx(-np.degrees(np.arctan2(10, 70)), abs=0.3)
     press(window, "as it came: whole, upright")
     press(window, "crop…")
     window.mouse_pull((12, 9), (60, 45))
-    assert sheet_row(window)["crop"] == pytest.approx([0.1, 0.1, 0.5, 0.5], abs=0.01)
+    assert sheet_row(window).crop == pytest.approx([0.1, 0.1, 0.5, 0.5], abs=0.01)
     press(window, "as it came: whole, upright")
-    assert sheet_row(window)["crop"] is None
+    assert sheet_row(window).crop is None
     press(window, "square it up by four corners…")
     assert isinstance(window.sheet.tool, CornersTool)
     window.pull((9.6, 7.2), (0.0, 0.0))
     press(window, "square it up")
-    corners = np.array(sheet_row(window)["corners"])
+    corners = np.array(sheet_row(window).corners)
     assert corners[0] == pytest.approx([0, 0], abs=0.01)
     assert corners[2] == pytest.approx([0.92, 0.92], abs=0.01)
     assert window.sheet.tool is None
@@ -210,16 +210,16 @@ def test_sheets_are_listed_locked_renamed_and_pinned(window, tmp_path):
     assert [notes._sheets.item(k).text() for k in range(2)] == ["heron · reference", "r · rough"]
     notes._sheets.setCurrentRow(1)
     press(window, "lock it")
-    assert window.bench.job.pencils()[0][1]["locked"] == 1
+    assert window.bench.job.pencils()[0][1].locked == 1
     window.settle()
     assert notes._sheets.item(1).text() == "r · rough · locked"
     press(window, "take it off the board")
     assert "locked" in said(window)
     press(window, "unlock it")
     press_choice(window, "layout")
-    assert window.bench.job.pencils()[0][1]["kind"] == "layout"
+    assert window.bench.job.pencils()[0][1].kind == "layout"
     page.write_original(tmp_path / "again.png")
-    assert (tmp_path / "again.png").read_bytes() == window.bench.job.image(window.bench.job.pencils()[0][1]["image"])
+    assert (tmp_path / "again.png").read_bytes() == window.bench.job.image(window.bench.job.pencils()[0][1].image)
     page.place_file(tmp_path / "none.png")
     assert "as it was" in page._fault.accessibleName()
 
@@ -227,18 +227,18 @@ def test_sheets_are_listed_locked_renamed_and_pinned(window, tmp_path):
 def test_cleaning_and_the_scan_as_it_came(window):
     page = pencils(window, "Clean")
     press_choice(window, "light flattened")
-    assert sheet_row(window)["clean"]["even"] is True
+    assert sheet_row(window).clean.even is True
     type_into(window, "Specks gone below", "0.3 mm")
     type_into(window, "Specks gone below", "9 mm")
     assert "specks" in page._fault.accessibleName()
-    assert sheet_row(window)["clean"]["speck_mm"] == 0.3
+    assert sheet_row(window).clean.speck_mm == 0.3
     window.sheet.setFocus()
     window.hold(KEY.Key_K)
     assert window.sheet.layer.as_scanned
     window.let_go(KEY.Key_K)
     assert not window.sheet.layer.as_scanned
     press(window, "as it was scanned")
-    assert sheet_row(window)["clean"] is None
+    assert sheet_row(window).clean is None
 
 
 # Reading
@@ -248,7 +248,7 @@ def test_passes_are_pencilled_with_the_pen_and_make_the_reading_old(window):
     reader = read_them(window)
     press(window, "pencil a pass")
     window.pull((20, 70), (100, 70))
-    assert window.lines() == {} and len(window.bench.job.rows["passes"]) == 1
+    assert window.lines() == {} and len(window.bench.job.rows.passes) == 1
     assert reader.stale
     window.tap(KEY.Key_Escape)
     press(window, "read the pencils again")
@@ -265,7 +265,7 @@ def test_areas_are_drawn_round_and_taken_off(window):
     assert len(areas_of(window.bench.job, NO_NEED)) == len(areas_of(window.bench.job, FILL)) == 1
     press(window, "ink is needed everywhere")
     press(window, "take the marks off")
-    assert window.bench.job.rows["areas"] == {}
+    assert window.bench.job.rows.areas == {}
 
 
 def test_x_marks_found_become_areas(window):
@@ -312,7 +312,7 @@ def test_drafts_are_laid_by_loop_and_by_line_and_taken_or_refused(window):
     window.bench.choose([one])
     window.settle()
     press(window, "take the chosen")
-    assert len(drafts_of(window.bench.job)) == 1 and not window.lines()[one]["draft"]
+    assert len(drafts_of(window.bench.job)) == 1 and not window.lines()[one].draft
     press(window, "refuse them all")
     assert set(window.lines()) == {one}
     window.bench.undo()

@@ -310,7 +310,7 @@ def test_copy_carries_svg_and_pastes_into_another_job(window, window_on, tmp_pat
     other.settle()
     new = next(iter(other.lines()))
     assert np.allclose(other.bench.shapes[new].curve, window.bench.shapes[key].curve)
-    assert other.bench.job.rows["lines"][new]["pull"] is not None and other.bench.chosen == [new]
+    assert other.bench.job.rows.lines[new].pull is not None and other.bench.chosen == [new]
     QTest.keyClick(other.shell, KEY.Key_D, control)
     assert len(other.lines()) == 2
     QTest.keyClick(other.shell, KEY.Key_X, control)
@@ -349,7 +349,7 @@ def test_what_is_dropped_finds_its_place(window, tmp_path):
     lines.write_text(json.dumps({"lines": [{"points": [[10, 10], [50, 10]]}]}))
     rough.write_bytes(scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 100.0, 1))
     dropped(window, files(svg, lines, rough))
-    assert len(window.lines()) == 2 and len(window.bench.job.rows["pencils"]) == 1
+    assert len(window.lines()) == 2 and len(window.bench.job.rows.pencils) == 1
     assert window.shell.station() == "Pencils"
     svg.write_text("<svg")
     dropped(window, files(svg))
@@ -365,7 +365,7 @@ def test_what_cannot_be_read_of_a_drawing_is_told(window, tmp_path):
     svg.write_text('<svg xmlns="http://www.w3.org/2000/svg"><path d="M9 9h99" stroke="red"/><text>x</text></svg>')
     dropped(window, files(svg))
     assert "texts" in said(window)
-    steps = window.bench.job.undo_count()
+    steps = window.bench.job.history.undo_count()
     window.bench.undo()
     assert window.lines() == {} and steps == 1
 

@@ -39,7 +39,7 @@ def test_a_touch_of_the_eraser_trims(window):
     window.pull((80, 10), (80, 40))
     rub(window, (100, 20))
     assert window.bench.shapes[key].length == pytest.approx(70, abs=1)
-    assert window.bench.job.steps[window.bench.job.head].name == "trim"
+    assert window.bench.job.history.steps[window.bench.job.history.head].name == "trim"
 
 
 def test_a_stroke_of_the_eraser_shaves(window):
@@ -84,7 +84,7 @@ def test_a_tablet_that_goes_away_keeps_the_line_so_far(window):
     QApplication.sendEvent(QApplication.instance(), QEvent(QEvent.Type.TabletLeaveProximity))
     window.settle()
     (key,) = window.lines()
-    assert len(window.bench.job.pull(window.lines()[key]["pull"]).samples) == 70
+    assert len(window.bench.job.pull(window.lines()[key].pull).samples) == 70
     assert "kept" in said(window)
 
 

@@ -32,7 +32,7 @@ def history(window):
 
 def test_ways_not_taken_stay_and_are_gone_back_to(window, history):
     left = window.pull((10, 20), (60, 20))
-    old = window.bench.job.head
+    old = window.bench.job.history.head
     window.bench.undo()
     other = window.pull((10, 40), (60, 40))
     box = history()
@@ -70,14 +70,14 @@ def test_small_pictures_show_each_state(window, history):
 
 def test_the_history_is_still_there_after_a_restart(window, window_on, history):
     window.pull((10, 20), (60, 20))
-    old = window.bench.job.head
+    old = window.bench.job.history.head
     window.bench.undo()
     window.pull((10, 40), (60, 40))
     window.shell.close()
     again = window_on(window.bench.job.path)
     again.bench.go_to(old)
     again.bench.save_all()
-    assert len(again.lines()) == 1 and again.bench.job.head == old
+    assert len(again.lines()) == 1 and again.bench.job.history.head == old
 
 
 def test_the_list_goes_with_its_job(window, tmp_path):
@@ -93,9 +93,9 @@ def test_the_list_goes_with_its_job(window, tmp_path):
 def test_q_marks_and_shows_what_was(window):
     window.pull((10, 20), (60, 20))
     window.tap(KEY.Key_Q)
-    assert len(window.bench.job.marks) == 1 and "Marked as" in said(window)
+    assert len(window.bench.job.history.marks) == 1 and "Marked as" in said(window)
     window.tap(KEY.Key_Q)
-    assert "marked already" in said(window) and len(window.bench.job.marks) == 1
+    assert "marked already" in said(window) and len(window.bench.job.history.marks) == 1
     window.pull((10, 40), (60, 40))
     window.hold(KEY.Key_Q)
     assert window.ink_at((40, 40)) < 40 and window.ink_at((40, 20)) > 150
@@ -118,17 +118,17 @@ def test_another_job_is_opened_while_what_was_is_shown(window, tmp_path):
 def test_then_and_now_side_by_side(window):
     window.pull((10, 20), (60, 20))
     window.tap(KEY.Key_Q)
-    marked = window.bench.job.head
+    marked = window.bench.job.history.head
     window.pull((10, 40), (60, 40))
     box = Compare(window.shell, window.bench, window.sheet.layer, window.bench.step_before())
     box.show()
     window.wait_until(lambda: not (box.then.busy or box.now.busy))
     assert "now 2" in box._figures.accessibleName() and "1 new" in box._figures.accessibleName()
-    assert [a.text() for a in box.menu().actions()] == list(window.bench.job.marks)
+    assert [a.text() for a in box.menu().actions()] == list(window.bench.job.history.marks)
     box._mirror()
     assert box.then.mirrored and box.now.mirrored
     box.back.click()
-    assert window.bench.job.head == marked and len(window.lines()) == 1
+    assert window.bench.job.history.head == marked and len(window.lines()) == 1
     box.deleteLater()
 
 

@@ -18,7 +18,7 @@ def lift(window, *points):
 
 def test_the_live_ink_stays_until_its_line_is_in_the_picture(window):
     lift(window, (20, 40), (100, 40))
-    assert not window.bench.job.rows["lines"]
+    assert not window.bench.job.rows.lines
     shot = pixels(window.sheet.grab().toImage())
     x, y = (int(v) for v in window.sheet.view.to_glass(np.array([[60.0, 40.0]]))[0])
     assert shot[y - 2 : y + 3, x].min() < 90
@@ -74,14 +74,14 @@ def test_saved_is_told_when_it_is_true_only(window):
     assert told[-1] > 0
     window.wait_until(lambda: told[-1] == 0)
     with opened(window.bench.job.path) as (job, _):
-        assert len(job.rows["lines"]) == 1
+        assert len(job.rows.lines) == 1
 
 
 def test_a_window_closed_right_after_a_lift_keeps_the_line(window):
     lift(window, (10, 20), (100, 20))
     window.shell.close()
     with opened(window.bench.job.path) as (job, _):
-        assert len(job.rows["lines"]) == 1
+        assert len(job.rows.lines) == 1
 
 
 def test_a_line_made_beside_the_window_is_the_one_that_a_job_makes_again(window):

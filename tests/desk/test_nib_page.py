@@ -76,9 +76,9 @@ def test_a_file_that_is_no_set_changes_nothing(window, nib_page, tmp_path):
 
 def test_a_pull_keeps_the_nib_it_was_made_with(window, nib_page):
     key = window.pull((10, 20), (90, 20))
-    before = window.lines()[key]["nib"]
+    before = window.lines()[key].nib
     nib_page._heavy.typed.emit("2 mm")
-    assert window.lines()[key]["nib"] == before
+    assert window.lines()[key].nib == before
     assert window.bench.nib.heaviest == 2.0
 
 
@@ -94,8 +94,8 @@ def test_lines_of_some_roles_are_never_steadied_and_that_is_remembered(window):
     window.settle()
     assert "left as your hand" in notes.page("Hand")._effect.text()
     free = window.pull((10, 40), (90, 40))
-    assert window.lines()[steadied]["school"] == "after"
-    assert window.lines()[free]["school"] == "off"
+    assert window.lines()[steadied].school == "after"
+    assert window.lines()[free].school == "off"
     assert window.shell.settings.get("unsteadied") == "texture"
     assert window.bench.nib.steadying.school == "after"
 
@@ -138,8 +138,8 @@ def test_a_width_held_on_the_screen_is_finer_on_an_enlarged_board(window, nib_pa
     for times in (1.0, 2.0):
         window.sheet.set_view(window.sheet.view.enlarged(times, window.sheet.about()))
         key = window.pull((40, 40 + 10 * times), (70, 40 + 10 * times), pressure=1.0)
-        assert window.lines()[key]["nib"]["held"] == "paper"
-        assert window.lines()[key]["nib"]["heaviest"] == pytest.approx(1.0 / window.sheet.glass())
+        assert window.lines()[key].nib.held == "paper"
+        assert window.lines()[key].nib.heaviest == pytest.approx(1.0 / window.sheet.glass())
         assert window.shell.gauge.figures()["heaviest"] == pytest.approx(1.0 / window.sheet.glass())
         widths.append(float(window.bench.shapes[key].widths.full.max()))
     assert widths[0] / widths[1] == pytest.approx(2.0, rel=0.05)

@@ -14,7 +14,7 @@ def test_every_sample_of_a_pen_is_kept(window):
     samples = pulled(np.array([[10.0, 20.0], [60.0, 40.0], [110.0, 20.0]]), HANDS["average"], "normal", 1)
     window.pen.play(on_glass(samples, window.sheet.view.to_glass))
     (row,) = window.lines().values()
-    pull = window.bench.job.pull(row["pull"])
+    pull = window.bench.job.pull(row.pull)
     assert len(pull.samples) == len(samples) + 0  # the lift itself brings no new place
     assert pull.samples[:, :2] == pytest.approx(samples[:, :2], abs=1e-3)
     assert pull.samples[:, 2] == pytest.approx(samples[:, 2], abs=1e-4)
@@ -26,7 +26,7 @@ def test_a_pull_remembers_how_the_board_lay(window):
     window.sheet.set_view(window.sheet.view.turned(30, window.px((60, 45))))
     window.tap(Qt.Key.Key_X)
     key = window.pull((30, 40), (80, 40))
-    pull = window.bench.job.pull(window.lines()[key]["pull"])
+    pull = window.bench.job.pull(window.lines()[key].pull)
     assert pull.view.turn == pytest.approx(-30)
     assert pull.view.mirror
     assert pull.view.scale == pytest.approx(window.sheet.view.scale / window.sheet.glass_px_per_mm)
@@ -58,7 +58,7 @@ def test_the_mouse_is_an_equal(window):
     shape = window.bench.shapes[key]
     assert shape.curve[0, 0] == pytest.approx([10, 60], abs=0.3)
     assert np.median(shape.body.full) == pytest.approx(window.bench.nib.middle, abs=1e-6)
-    assert window.bench.job.pull(window.lines()[key]["pull"]).device == "mouse"
+    assert window.bench.job.pull(window.lines()[key].pull).device == "mouse"
 
 
 def test_a_click_is_a_dot(window):
@@ -75,7 +75,7 @@ def test_steadying_and_nib_in_hand_go_with_the_pull(window):
     window.bench.make("nib", key="5", school="off")
     key = window.pull((10, 20), (60, 20))
     row = window.lines()[key]
-    assert (row["school"], row["nib"]["heaviest"], row["roles"][0][2]) == ("off", 2.0, "detail")
+    assert (row.school, row.nib.heaviest, row.role) == ("off", 2.0, "detail")
 
 
 @pytest.mark.parametrize("state", ["locked", "hidden"])

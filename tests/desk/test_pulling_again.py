@@ -26,20 +26,20 @@ def page(window, name):
 
 def test_r_makes_the_next_pull_another_take_that_can_be_chosen(window):
     key = window.pull((10, 20), (100, 20))
-    first = window.lines()[key]["pull"]
+    first = window.lines()[key].pull
     window.tap(KEY.Key_R)
     assert window.bench.again
     window.pull((10.5, 20.5), (100, 24))
     row = window.lines()[key]
-    assert len(window.lines()) == 1 and row["takes"] == [first, row["pull"]] and not window.bench.again
+    assert len(window.lines()) == 1 and row.takes == (first, row.pull) and not window.bench.again
     again = page(window, "Again")
     assert again._takes.count() == 2
     again._takes.setCurrentRow(next(k for k in range(2) if "chosen" not in again._takes.item(k).text()))
-    assert window.lines()[key]["pull"] == first
+    assert window.lines()[key].pull == first
     assert len(window.bench.other_takes()) == 1
     window.bench.undo()
     window.bench.undo()
-    assert window.lines()[key]["takes"] is None
+    assert window.lines()[key].takes is None
     assert window.pull((10, 50), (100, 50)) is not None
 
 
@@ -56,7 +56,7 @@ def test_the_tail_and_the_next_section_join_on(window):
     shape = window.bench.shapes[key]
     assert shape.curve[-1, 3] == pytest.approx([60, 60], abs=0.5)
     assert shape.curve[0, 0] == pytest.approx([10, 20], abs=0.3)
-    assert len(window.lines()[key]["takes"]) == 3
+    assert len(window.lines()[key].takes) == 3
 
 
 def test_a_pull_elsewhere_is_a_new_line_though_again_was_asked_for(window):
@@ -88,7 +88,7 @@ def test_a_mouse_pulls_again_by_the_page(window):
     page(window, "Again")
     press(window, "pull the line in hand again")
     window.mouse_pull((10, 20), (100, 22))
-    assert len(window.lines()[key]["takes"]) == 2
+    assert len(window.lines()[key].takes) == 2
 
 
 def test_pulls_follow_the_pencils_as_far_as_asked(window):
@@ -100,7 +100,7 @@ def test_pulls_follow_the_pencils_as_far_as_asked(window):
     window.shell.pencils().reader.read()
     window.wait_until(lambda: bool(window.bench.guides.lines), 60)
     free = window.pull((12, 47), (108, 47))
-    assert window.lines()[free]["follow"]["share"] == 0.5
+    assert window.lines()[free].follow.share == 0.5
     middle = window.bench.shapes[free].arc.point(np.array([48.0]))[0]
     assert middle[1] == pytest.approx(46.0, abs=0.25)
     again._set_follow(1.0)
@@ -111,7 +111,7 @@ def test_pulls_follow_the_pencils_as_far_as_asked(window):
     window.bench.make("follow", lines=[free], share=0.0)
     assert window.bench.shapes[free].arc.point(np.array([48.0]))[0][1] == pytest.approx(47.0, abs=0.1)
     away = window.pull((12, 80), (108, 80))
-    assert window.lines()[away]["follow"] is None
+    assert window.lines()[away].follow is None
 
 
 def test_the_response_is_dragged_and_given_to_all_nibs(window):
@@ -163,7 +163,7 @@ def test_takes_and_responses_are_there_after_a_restart(window):
     window.bench.make("nib", key="3", response=[[0, 0], [0.3, 0.6], [1, 1]])
     window.bench.save_all()
     with opened(window.bench.job.path) as (job, _):
-        assert len(job.rows["lines"][key]["takes"]) == 2
+        assert len(job.rows.lines[key].takes) == 2
         assert job.nibs()["3"].response.points[1] == (0.3, 0.6)
 
 
@@ -186,7 +186,7 @@ def test_while_the_leeway_is_dragged_the_last_line_is_shown_as_it_would_be(windo
     hand = page(window, "Hand")
     QTest.mouseClick(hand._given.words["as far as I say"], Qt.MouseButton.LeftButton)
     window.settle()
-    track, steps = hand._leeway.track, len(window.bench.job.steps)
+    track, steps = hand._leeway.track, len(window.bench.job.history.steps)
     y = track.height() // 2
     QTest.mousePress(track, Qt.MouseButton.LeftButton, pos=QPoint(2, y))
     QTest.mouseMove(track, QPoint(track.width() // 2, y))
@@ -196,7 +196,7 @@ def test_while_the_leeway_is_dragged_the_last_line_is_shown_as_it_would_be(windo
     dense = shape.arc.point(np.linspace(0.0, shape.length, 4000))
     away = np.hypot(*np.moveaxis(window.bench.tried[:, None] - dense[None], 2, 0)).min(axis=1)
     assert 0.0 < away.max() <= 2.0 * hand._leeway.value + 0.03
-    assert len(window.bench.job.steps) == steps
+    assert len(window.bench.job.history.steps) == steps
     QTest.mouseRelease(track, Qt.MouseButton.LeftButton, pos=QPoint(track.width() // 2, y))
     window.settle()
     assert window.bench.tried is None and "would lie" not in hand._line.text()
@@ -211,14 +211,14 @@ def test_a_bend_that_steadying_flattened_is_offered_less_in_bends(window):
     assert "Steadying hurt it" in hand._line.text() and hand._less.isVisible()
     before = window.bench.shapes.centre(window.lines()[key]).moved_mm
     press(window, "steady this line less in bends")
-    assert window.lines()[key]["less_in_bends"] == 1 and not hand._less.isVisible()
+    assert window.lines()[key].less_in_bends and not hand._less.isVisible()
     assert window.bench.shapes.centre(window.lines()[key]).moved_mm < before
     window.bench.undo()
-    assert window.lines()[key]["less_in_bends"] == 0
+    assert not window.lines()[key].less_in_bends
     hand._bends.chosen.emit("less in bends")
     assert window.bench.nib.steadying.less_in_bends
     key = window.pull((20, 60), (90, 60))
-    assert window.lines()[key]["less_in_bends"] == 1
+    assert window.lines()[key].less_in_bends
 
 
 def test_the_swell_limit_is_lifted_for_a_nib_and_laid_again(window):

@@ -40,7 +40,7 @@ def test_straights_chain_and_a_bow_is_pulled_by_its_middle(window):
     bow = list(window.lines())[-1]
     assert window.bench.shapes[bow].flat[0][:, 1].min() == pytest.approx(50, abs=0.6)
     window.tap(KEY.Key_Escape)
-    assert window.bench.job.rows["lines"][window.pull((10, 80), (60, 80))]["pull"]
+    assert window.bench.job.rows.lines[window.pull((10, 80), (60, 80))].pull
 
 
 def test_circles_and_ellipses_three_ways(window):
@@ -85,7 +85,7 @@ def test_a_pull_is_made_straight_and_comes_back_in_one_undo(window):
     press(window, "make it straight")
     assert window.bench.shapes[key].flat[0][:, 1] == pytest.approx(30, abs=0.3)
     window.bench.undo()
-    assert window.lines()[key]["pull"]
+    assert window.lines()[key].pull
     window.bench.make("part", name="Lines", locked=True)
     press(window, "straights…")
     window.pull((10, 10), (60, 10))

@@ -189,7 +189,7 @@ def test_lines_that_are_not_saved_are_asked_about(window, tmp_path, monkeypatch,
         assert window.shell.isVisible() and len(window.lines()) == 4
     window.bench.save_all()
     with opened(window.bench.job.path) as (job, _):
-        assert len(job.rows["lines"]) == 4
+        assert len(job.rows.lines) == 4
 
 
 def test_what_cannot_be_saved_goes_to_another_place_whole(window, tmp_path, monkeypatch):
@@ -203,7 +203,7 @@ def test_what_cannot_be_saved_goes_to_another_place_whole(window, tmp_path, monk
     window.shell.asks.ask_elsewhere = lambda: tmp_path / "kept.stride"
     assert window.shell.close()
     with opened(tmp_path / "kept.stride") as (job, _):
-        assert len(job.rows["lines"]) == 3 and job.undo_count() == 3
+        assert len(job.rows.lines) == 3 and job.history.undo_count() == 3
 
 
 def test_a_file_that_was_copied_over_is_left_and_the_job_goes_on_beside(window, tmp_path):
@@ -220,7 +220,7 @@ def test_a_file_that_was_copied_over_is_left_and_the_job_goes_on_beside(window, 
     window.pull((10, 50), (110, 50))
     window.bench.save_all()
     with opened(tmp_path / "walk kept 1.stride") as (job, _):
-        assert len(job.rows["lines"]) == 3
+        assert len(job.rows.lines) == 3
     with opened(tmp_path / "walk.stride") as (job, _):
         assert job.page.size_mm == (80.0, 60.0)
 
@@ -235,7 +235,7 @@ def test_the_writer_outlives_what_nobody_thought_of(window, monkeypatch):
     window.bench.keeper.again()
     window.wait_until(lambda: not window.bench.keeper.pending())
     with opened(window.bench.job.path) as (job, _):
-        assert len(job.rows["lines"]) == 1
+        assert len(job.rows.lines) == 1
     window.bench.make("part", name="a\ud800")
     assert "no text can have" in said(window)
 
@@ -274,7 +274,7 @@ def test_one_edge_and_one_end_of_a_line(window):
     press(window, "its end")
     press(window, "flat")
     row = window.lines()[line]
-    assert row["edits"][0][3] == "left" and [kind for kind, _ in row["ends"]] == ["pointed", "flat"]
+    assert row.edits[0].side == "left" and [end.kind for end in row.ends] == ["pointed", "flat"]
 
 
 def test_the_plans_base_and_turned_ellipses_are_typed(window):
@@ -322,7 +322,7 @@ def test_a_pencil_stroke_is_rubbed_out(window):
     page._rub_pass(np.array([30.0, 60.0]))
     assert "No pencil stroke" in said(window)
     page._rub_pass(np.array([11.0, 21.0]))
-    assert not window.bench.job.rows["passes"]
+    assert not window.bench.job.rows.passes
 
 
 def test_the_bleed_is_exported_where_it_is_wanted(window, tmp_path):

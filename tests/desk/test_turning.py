@@ -80,7 +80,7 @@ def test_without_pencils_or_pulls_the_key_says_what_is_missing(window):
 
 def test_a_pull_remembers_where_on_the_glass_the_board_lay(window):
     key = window.pull((20, 30), (60, 30))
-    view = window.bench.job.pull(window.lines()[key]["pull"]).view
+    view = window.bench.job.pull(window.lines()[key].pull).view
     corner = window.sheet.mapToGlobal(window.px((0, 0))) / window.sheet.glass_px_per_mm
     assert view.origin == pytest.approx((corner.x(), corner.y()))
 

@@ -257,12 +257,12 @@ def test_the_whole_walk(window, hand_class, tmp_path):
     window.pen = PenPlayer(window.sheet)
     hand.station("Pencils")
     hand.place(home / "rough.png")
-    window.wait_until(lambda: window.bench.job.rows["pencils"])
+    window.wait_until(lambda: window.bench.job.rows.pencils)
     hand.station("Pull")
     for points in LINES:
         hand.pull(points)
     assert len(window.lines()) == 5
-    assert {window.bench.job.pull(row["pull"]).device for row in window.lines().values()} == {
+    assert {window.bench.job.pull(row.pull).device for row in window.lines().values()} == {
         "keyboard" if hand_class is Keyboard else "mouse" if hand_class is Mouse else "pen"
     }
     hand.station("Weigh")

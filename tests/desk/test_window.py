@@ -15,8 +15,8 @@ from plain_stride.desk.line_menu import line_menu
 from plain_stride.desk.parts_list import PartRow, TierHeading
 from plain_stride.desk.settings import documents_folder
 from plain_stride.desk.theme import THEME, VARIANTS, load_fonts
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import opened
-from plain_stride.job.store import JobError
 from plain_stride.pencils.scanner import SOFT, scan
 
 
@@ -163,22 +163,22 @@ def test_swell_and_shave_under_the_pen(window, key, heavier):
     window.hover((55, 20))
     window.hold(key)
     QTest.mouseMove(window.sheet, window.px((55, 20)).toPoint() - QPoint(0, 40))
-    assert len(window.lines()[line]["edits"]) == 0  # only shown so far
+    assert len(window.lines()[line].edits) == 0  # only shown so far
     window.let_go(key)
     w = window.bench.shapes[line].widths
     assert (np.interp(55, w.s + 10, w.full) > 0.7) == heavier
     assert np.interp(20, w.s + 10, w.full) == pytest.approx(0.6, abs=0.01)
     window.bench.undo()
-    assert window.lines()[line]["edits"] == []
+    assert window.lines()[line].edits == ()
 
 
 def test_role_keys_step_through_roles(window):
     key = window.pull((10, 20), (60, 20))
     window.bench.choose([key])
     QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_Period)
-    assert window.lines()[key]["roles"][0][2] == "inner"
+    assert window.lines()[key].role == "inner"
     QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_Comma)
-    assert window.lines()[key]["roles"][0][2] == "outer"
+    assert window.lines()[key].role == "outer"
 
 
 def test_the_plan_is_lifted_off_by_key(window):
@@ -255,23 +255,23 @@ def test_a_scan_is_placed_faded_tinted_and_hidden(window, tmp_path):
     notes = window.shell.stations["Pencils"]
     notes.place_scan(scan_file)
     row = window.bench.job.pencils()[0][1]
-    assert (row["fade"], row["tint"]) == (0.15, "pale blue")
-    assert (row["x_mm"], row["w_mm"]) == pytest.approx((0, 120), abs=0.1)
+    assert (row.fade, row.tint) == (0.15, "pale blue")
+    assert (row.x_mm, row.w_mm) == pytest.approx((0, 120), abs=0.1)
     notes.show_page("Clean")
     track = notes.page("Clean")._fade.track
     QTest.mouseClick(track, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(track.width() // 2, 10))
-    assert 0.4 < window.bench.job.pencils()[0][1]["fade"] < 0.6
+    assert 0.4 < window.bench.job.pencils()[0][1].fade < 0.6
     press(window, "pencils to follow, 22 %")
-    assert window.bench.job.pencils()[0][1]["fade"] == 0.22
+    assert window.bench.job.pencils()[0][1].fade == 0.22
     next(a for a in notes.page("Clean").tints().actions() if a.text() == "as drawn").trigger()
     notes.show_page("Place")
     press(window, "hide it")
     row = window.bench.job.pencils()[0][1]
-    assert (row["tint"], row["hidden"]) == ("as drawn", 1)
+    assert (row.tint, row.hidden) == ("as drawn", 1)
     press(window, "show it")
     type_into(window, "Width", "60 mm")
     row = window.bench.job.pencils()[0][1]
-    assert (row["w_mm"], row["h_mm"]) == pytest.approx((60, 45), abs=0.1)
+    assert (row.w_mm, row.h_mm) == pytest.approx((60, 45), abs=0.1)
 
 
 def test_a_bad_scan_is_said_and_the_board_stays(window, tmp_path):
@@ -297,7 +297,7 @@ def test_what_steadying_did_is_told_and_can_be_changed(window):
     press(window, "off")
     assert window.bench.nib.steadying.school == "off"
     press(window, "steady this line so")
-    assert window.lines()[key]["school"] == "off"
+    assert window.lines()[key].school == "off"
     assert "0.000 mm taken out" in page._line.accessibleName()
 
 
@@ -310,7 +310,7 @@ def test_the_last_line_is_made_heavier_and_given_another_role(window):
     window.bench.choose([key])
     press(window, "detail")
     press(window, "flat")
-    assert window.lines()[key]["roles"][0][2] == "detail"
+    assert window.lines()[key].role == "detail"
     assert window.bench.shapes[key].ends == ("flat", "flat")
 
 
@@ -432,7 +432,7 @@ def test_saved_is_said_when_it_is_on_disk(window):
     key = window.pull((10, 20), (60, 20))
     window.wait_until(lambda: window.shell.stride.saved_words().startswith("all saved"))
     with opened(window.bench.job.path) as (job, _):
-        assert key in job.rows["lines"]
+        assert key in job.rows.lines
 
 
 def test_undo_goes_on_after_a_restart(window, window_on):
@@ -474,7 +474,7 @@ def test_new_rename_copy_and_recent(window, tmp_path):
     window.shell.save_copy(tmp_path / "copy.stride")
     window.bench.close()
     with opened(tmp_path / "copy.stride") as (job, _):
-        assert len(job.rows["lines"]) == 1
+        assert len(job.rows.lines) == 1
     assert [p.stem for p in window.shell.settings.recent()[:2]] == ["Heron study", first.stem]
     assert window.shell.open_job(first)
     menu = window.shell.job_menu()
@@ -508,7 +508,7 @@ def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
     window.bench.keeper.again()
     window.wait_until(lambda: not window.bench.keeper.pending())
     with opened(window.bench.job.path) as (job, _):
-        assert set(job.rows["lines"]) == {first, second}
+        assert set(job.rows.lines) == {first, second}
 
 
 def test_settings_are_remembered(window, window_on):
@@ -614,7 +614,7 @@ def test_a_job_that_is_deleted_is_put_back_and_that_is_said(window):
     window.pull((10, 40), (110, 40))
     window.wait_until(lambda: "put back whole" in said(window))
     with opened(window.bench.job.path) as (job, _):
-        assert len(job.rows["lines"]) == 2
+        assert len(job.rows.lines) == 2
 
 
 def test_arms_length_shows_a_change_that_a_pull_put_off(window):

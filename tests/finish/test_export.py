@@ -79,7 +79,7 @@ def test_svg_brings_lines_back_to_a_millionth(drawn, tmp_path):
     with opened(back) as (job, store):
         shapes = Shapes(job, store)
         wanted = [line for part in art(drawn).parts for line in part.lines]
-        assert [*job.rows["lines"]] == [line.id for line in wanted]
+        assert [*job.rows.lines] == [line.id for line in wanted]
         for line in wanted:
             ours, theirs = line.shape, shapes[line.id]
             assert theirs.curve == pytest.approx(ours.curve, abs=1e-6)
@@ -88,7 +88,7 @@ def test_svg_brings_lines_back_to_a_millionth(drawn, tmp_path):
             at = np.linspace(0, ours.length, 500)
             for a, b in zip(ours.widths.at(at), theirs.widths.at(at), strict=True):
                 assert b == pytest.approx(a, abs=1e-6)
-            assert job.rows["lines"][line.id]["form"] is not None
+            assert job.rows.lines[line.id].form is not None
         again = svg_text(art_of(job, shapes))
     assert again.count("<path") == text.count("<path")
 

@@ -229,7 +229,7 @@ def test_ours_comes_back_as_it_was_with_its_blacks(tmp_path):
     job, _, _, text = brought_in(svg(PICTURE), tmp_path)
     again = read_svg(text.encode())
     assert [t.part for t in again.things] == [p for part in reversed(job.parts()) for p in [part.name] * sum(
-        1 for k in job.ink_ids() if job.inked(k)["part"] == part.id)]  # fmt: skip
-    assert sum(isinstance(t, SvgBlack) for t in again.things) == len(job.rows["blacks"]) == 4
+        1 for k in job.ink_ids() if job.inked(k).part == part.id)]  # fmt: skip
+    assert sum(isinstance(t, SvgBlack) for t in again.things) == len(job.rows.blacks) == 4
     with pytest.raises(SvgError, match="damaged"):
         read_svg(text.replace('stride:black="b', 'stride:black="b', 1).replace(' d="M', ' d="Mx', 99).encode())

@@ -20,11 +20,11 @@ from plain_stride.job.areas import no_need
 from plain_stride.job.art import art_of, drafts_of
 from plain_stride.job.board_facts import frames_of, sheet_of, target_of, targets_of
 from plain_stride.job.board_report import other_uses, tremor_of
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import opened
 from plain_stride.job.own_pressure import own_widths
 from plain_stride.job.pencil_reading import draft_changes, read_job, sure_lines
 from plain_stride.job.pencil_sheets import picture_to_sheet, raster_to_read, sheet_to_picture
-from plain_stride.job.store import JobError
 from plain_stride.pencils.read.reading import Reading, ReadLine
 from plain_stride.pencils.scanner import SOFT, scan
 from plain_stride.render.export import png_of
@@ -70,7 +70,7 @@ def test_frames_are_split_merged_lined_and_taken_back(open_job):
     assert open_job.shapes[lines[0]].closed
     for _ in range(4):
         open_job.undo()
-    assert frames_of(open_job.job) == {} and open_job.job.rows["lines"] == {}
+    assert frames_of(open_job.job) == {} and open_job.job.rows.lines == {}
 
 
 @pytest.mark.parametrize(
@@ -98,7 +98,7 @@ def test_frames_are_split_merged_lined_and_taken_back(open_job):
     ],
 )
 def test_nonsense_is_refused_and_nothing_changes(open_job, change, arguments):
-    before = {table: dict(rows) for table, rows in open_job.job.rows.items()}
+    before = open_job.job.rows.copied()
     with pytest.raises(StrideError):
         open_job.do(change, **arguments)
     assert open_job.job.rows == before
@@ -228,16 +228,16 @@ def test_a_photo_is_squared_up_and_places_go_both_ways(open_job):
     corners = [[0.02, 0.05], [0.97, 0.02], [0.98, 0.95], [0.03, 0.97]]
     key = open_job.do("pencils-add", data=scanned(), name="r")
     open_job.do("pencils", sheet=key, corners=corners)
-    row = open_job.job.rows["pencils"][key]
+    row = open_job.job.rows.pencils[key]
     shares = np.array([[0.3, 0.4], [0.7, 0.6]])
     there = picture_to_sheet(row, shares)
     assert sheet_to_picture(row, there) == pytest.approx(shares, abs=1e-9)
-    assert picture_to_sheet(row, np.array(corners)[:1])[0] == pytest.approx([row["x_mm"], row["y_mm"]])
+    assert picture_to_sheet(row, np.array(corners)[:1])[0] == pytest.approx([row.x_mm, row.y_mm])
     truth = picture_to_sheet(row, LINES[0] / (120.0, 90.0))
     best = min(np.hypot(*(r.points[[0, -1]] - truth).T).max() for r in
                [*read_job(open_job.job).lines, *flipped(read_job(open_job.job).lines)])  # fmt: skip
     assert best < 1.0
-    original = open_job.job.image(str(row["image"]))
+    original = open_job.job.image(str(row.image))
     assert original == scanned()
 
 
@@ -251,12 +251,12 @@ def test_a_locked_sheet_is_only_faded_and_hidden(open_job):
         open_job.do("pencils-remove", sheet=key)
     open_job.do("pencils", sheet=key, fade=0.5, hidden=True, tint="#ff8800")
     open_job.do("pencils", sheet=key, locked=False, turn=3)
-    assert open_job.job.rows["pencils"][key]["turn"] == 3
+    assert open_job.job.rows.pencils[key].turn == 3
 
 
 def test_a_reference_lies_beside_the_board_and_is_never_read(open_job):
     key = open_job.do("pencils-add", data=scanned(), name="ref", kind="reference")
-    assert open_job.job.rows["pencils"][key]["x_mm"] > open_job.job.page.size_mm[0]
+    assert open_job.job.rows.pencils[key].x_mm > open_job.job.page.size_mm[0]
     with pytest.raises(JobError, match="beside"):
         open_job.do("pencils", sheet=key, placed_mm=[10, 10, 50, 50])
     with pytest.raises(Exception, match="no pencils"):
@@ -281,14 +281,14 @@ def test_passes_are_read_like_a_scan_and_never_exported(open_job):
     assert pixels(open_job).min() == 255
     open_job.do("pencils-add", data=scanned(), name="r")
     assert len(read_job(open_job.job).lines) == 3
-    sheet = open_job.job.rows["passes"][first]["sheet"]
+    sheet = open_job.job.rows.passes[first].sheet
     open_job.do("pencils", sheet=sheet, locked=True)
     second = open_job.do("pencil-pass", points=points)
-    assert open_job.job.rows["passes"][second]["sheet"] != sheet
+    assert open_job.job.rows.passes[second].sheet != sheet
     with pytest.raises(JobError, match="locked"):
         open_job.do("pencil-pass", points=points, sheet=sheet)
     open_job.do("pass-delete", passes=[second])
-    assert set(open_job.job.rows["passes"]) == {first}
+    assert set(open_job.job.rows.passes) == {first}
 
 
 def test_cleaning_changes_what_is_read_and_not_the_file(open_job):
@@ -348,11 +348,11 @@ def test_drafts_are_no_ink_before_they_are_taken(open_job):
     assert pixels(open_job).min() < 100
     assert drafts_of(open_job.job) == [two]
     part = open_job.job.part_named("Near arm")
-    assert open_job.job.rows["lines"][one]["part"] == part.id
+    assert open_job.job.rows.lines[one].part == part.id
     with pytest.raises(JobError, match="no draft"):
         open_job.do("refuse-drafts", lines=[one])
     open_job.do("refuse-drafts", lines=[two])
-    assert set(open_job.job.rows["lines"]) == {one}
+    assert set(open_job.job.rows.lines) == {one}
     open_job.undo()
     open_job.undo()
     assert drafts_of(open_job.again().job) == [one, two] or set(drafts_of(open_job.job)) == {one, two}
@@ -404,7 +404,7 @@ def test_a_photo_of_something_else_is_told_and_not_laid_unasked(tmp_path, capsys
     assert cli.main(["trace", str(path)]) == 1
     assert "No drafts were laid" in capsys.readouterr().err
     with opened(path) as (job, _):
-        assert job.rows["lines"] == {}
+        assert job.rows.lines == {}
     assert cli.main(["trace", str(path), "--anyway"]) == 0
 
 
@@ -427,13 +427,13 @@ def test_a_file_of_the_third_schema_is_brought_up_to_date(tmp_path):
     before = path.read_bytes()
     with opened(path, write=True) as (job, store):
         assert (tmp_path / "schema-3 schema 3.stride").read_bytes() == before
-        (row,) = job.rows["pencils"].values()
-        assert (row["kind"], row["turn"], row["crop"], row["locked"]) == ("rough", 0.0, None, 0)
+        (row,) = job.rows.pencils.values()
+        assert (row.kind, row.turn, row.crop, row.locked) == ("rough", 0.0, None, 0)
         assert target_of(job).name == "fine offset" and not sheet_of(job).purpose
-        assert not any(line["draft"] for line in job.rows["lines"].values())
+        assert not any(line.draft for line in job.rows.lines.values())
         while commit := job.undo():
             store.commit(commit)
-        assert job.ink_ids() == [] and job.rows["pencils"] == {}
+        assert job.ink_ids() == [] and job.rows.pencils == {}
         for _ in range(2):
             store.commit(job.redo())
     with opened(path) as (job, _):
@@ -444,5 +444,5 @@ def test_a_file_of_the_fourth_schema_is_brought_up_to_date(tmp_path):
     path = tmp_path / "schema-4.stride"
     path.write_bytes(gzip.decompress((OLD / "schema-4.stride.gz").read_bytes()))
     with opened(path, write=True) as (job, _):
-        assert [job.pull(row["pull"]).view.origin for row in job.rows["lines"].values()] == [None, None]
+        assert [job.pull(row.pull).view.origin for row in job.rows.lines.values()] == [None, None]
         assert job.schema == 5

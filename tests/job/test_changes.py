@@ -12,16 +12,17 @@ import pytest
 
 from plain_stride.job import reports
 from plain_stride.job.changes import CHANGES, argument_names, make_all
+from plain_stride.job.errors import JobError
 from plain_stride.job.reading import NOT_FOR_EDITS
-from plain_stride.job.store import JobError
 from plain_stride.lines.curve import circle
 from plain_stride.lines.given import form_of_width
+from tests.conftest import plain_rows
 
 DOCS = Path(__file__).parents[2] / "docs"
 
 
 def state_of(opened) -> str:
-    return json.dumps(opened.job.rows, sort_keys=True)
+    return json.dumps(plain_rows(opened.job), sort_keys=True)
 
 
 @pytest.fixture
@@ -47,7 +48,7 @@ def test_trimming_the_middle_leaves_two_lines(crossed):
     assert left == "level"
     assert xs(crossed, left).max() == pytest.approx(30.0, abs=0.02)
     assert xs(crossed, right).min() == pytest.approx(70.0, abs=0.02)
-    assert crossed.job.rows["lines"][right]["pull"] == crossed.job.rows["lines"][left]["pull"]
+    assert crossed.job.rows.lines[right].pull == crossed.job.rows.lines[left].pull
 
 
 def test_trims_stay_where_they_were_under_new_steadying(crossed):
@@ -109,10 +110,10 @@ def test_a_swell_of_the_whole_line_reaches_its_ends(crossed):
 
 def test_roles_parts_ends_and_nibs_are_set(crossed):
     crossed.do("set", lines=["a", "b"], role="detail", ends=["flat", "round"], nib="6", part="posts")
-    row = crossed.job.rows["lines"]["a"]
+    row = crossed.job.rows.lines["a"]
     assert crossed.shapes["a"].ends == ("flat", "round")
-    assert row["roles"] == [[None, None, "detail"]]
-    assert crossed.job.rows["parts"][row["part"]]["name"] == "posts"
+    assert row.role == "detail"
+    assert crossed.job.rows.parts[row.part].name == "posts"
     assert np.median(crossed.shapes["a"].widths.full) == pytest.approx(0.25)
 
 
@@ -162,18 +163,18 @@ def test_locked_parts_are_left_alone(crossed):
 
 
 def test_all_or_nothing(crossed):
-    before, steps = state_of(crossed), len(crossed.job.steps)
+    before, steps = state_of(crossed), len(crossed.job.history.steps)
     wanted = [("delete", {"lines": ["a"]}), ("set", {"lines": ["b"], "role": "sideways"})]
     with pytest.raises(Exception, match="sideways"):
         make_all(crossed.job, crossed.shapes, wanted)
     assert state_of(crossed) == before
-    assert len(crossed.job.steps) == steps
+    assert len(crossed.job.history.steps) == steps
 
 
 def test_a_change_that_changes_nothing_is_no_step(crossed):
-    steps = len(crossed.job.steps)
+    steps = len(crossed.job.history.steps)
     crossed.do("part", name="frame", tier="middle")
-    assert len(crossed.job.steps) == steps
+    assert len(crossed.job.history.steps) == steps
 
 
 BAD = [
@@ -222,7 +223,7 @@ def test_wrong_arguments_change_nothing(crossed, name, arguments):
 
 
 def random_change(opened, rng: random.Random):
-    lines = list(opened.job.rows["lines"])
+    lines = list(opened.job.rows.lines)
     parts = [p.name for p in opened.job.parts()] or ["Lines"]
     if not lines or rng.random() < 0.35:
         points = [(rng.uniform(0, 120), rng.uniform(0, 90)) for _ in range(3)]
@@ -252,26 +253,26 @@ def test_a_hundred_random_changes_are_undone_and_redone_bit_for_bit(open_job):
     seen = {0: copy.deepcopy(state_of(open_job))}
     for _ in range(100):
         random_change(open_job, rng)
-        seen[open_job.job.head] = state_of(open_job)
-    for _ in range(open_job.job.undo_count()):
-        assert state_of(open_job) == seen[open_job.job.head]
+        seen[open_job.job.history.head] = state_of(open_job)
+    for _ in range(open_job.job.history.undo_count()):
+        assert state_of(open_job) == seen[open_job.job.history.head]
         open_job.undo()
     assert state_of(open_job) == seen[0]
     open_job.again()
     assert state_of(open_job) == seen[0]
-    while open_job.job.redo_count():
+    while open_job.job.history.redo_count():
         open_job.redo()
-        assert state_of(open_job) == seen[open_job.job.head]
-    assert state_of(open_job.again()) == seen[open_job.job.head]
+        assert state_of(open_job) == seen[open_job.job.history.head]
+    assert state_of(open_job.again()) == seen[open_job.job.history.head]
 
 
 def test_a_way_not_taken_is_still_there(crossed):
     crossed.do("delete", lines=["a"])
-    old_way = crossed.job.head
+    old_way = crossed.job.history.head
     crossed.undo()
     crossed.do("delete", lines=["b"])
-    assert old_way in crossed.again().job.steps
-    assert crossed.job.redo_count() == 0
+    assert old_way in crossed.again().job.history.steps
+    assert crossed.job.history.redo_count() == 0
 
 
 def test_ids_come_back_free_and_are_never_mixed_up(open_job):
@@ -298,11 +299,11 @@ def test_other_takes_are_kept_as_long_as_their_line_is(open_job):
     for k in range(3):
         open_job.do("again", line=key, pull=Pull(samples_along([(10, 10), (90, 12 + k)], 1.0, 100, 0.5)))
     open_job.do("take", line=key, take=2)
-    step = open_job.job.set_mark("now")
+    step = open_job.job.history.set_mark("now")
     open_job.store.mark("now", step)
     open_job.do("swell", line=key, factor=1.2)
     open_job.store.forget(open_job.job.forgetting("now"))
-    takes = open_job.again().job.rows["lines"][key]["takes"]
+    takes = open_job.again().job.rows.lines[key].takes
     assert len(takes) == 4
     assert all(len(open_job.job.pull(take).samples) for take in takes)
     for wrong in (0, 5, "p99", True, None):
@@ -316,7 +317,7 @@ def test_swells_go_along_with_another_take(open_job):
 
     key = open_job.pull((10, 10), (90, 10), seconds=1.0)
     open_job.do("swell", line=key, factor=1.5, **{"from": 20.0, "to": 40.0})
-    before = open_job.job.rows["lines"][key]["edits"][0]
+    before = open_job.job.rows.lines[key].edits[0]
     open_job.do("again", line=key, pull=Pull(samples_along([(10, 10), (90, 12)], 2.0, 100, 0.5)))
-    after = open_job.job.rows["lines"][key]["edits"][0]
-    assert after[:2] == pytest.approx([2 * v for v in before[:2]], rel=0.02)
+    after = open_job.job.rows.lines[key].edits[0]
+    assert (after.start, after.end) == pytest.approx((2 * before.start, 2 * before.end), rel=0.02)

@@ -93,8 +93,8 @@ def test_steadying_nib_and_leeway_act_on_pulls(run, job, tmp_path):
     run("import", job, source, "--leeway", "0.05")
     run("import", job, source, "--leeway", "auto", "--steady", "live")
     with opened(job) as (loaded, _):
-        rows = [loaded.rows["lines"][k] for k in loaded.line_ids()]
-    assert [(r["school"], r["leeway"], r["nib"]["heaviest"]) for r in rows] == [
+        rows = [loaded.rows.lines[k] for k in loaded.line_ids()]
+    assert [(r.school, r.leeway, r.nib.heaviest) for r in rows] == [
         ("off", None, 0.5), ("after", 0.05, 1.0), ("live", None, 1.0)
     ]  # fmt: skip
 
@@ -285,9 +285,9 @@ def test_the_demo_is_half_inked_in_three_depths_and_told_whole(tmp_path, capsys)
             p.name for p in parts
         }
         drawn = sum(len(thing.lines) for thing in seen(scene()))
-        assert drawn >= 150 and 0.4 < len(job.rows["lines"]) / drawn < 0.7
-        assert len(job.rows["blacks"]) >= 10 and len(crosses(scene())) >= 10
-        assert len(job.pencils()) == 1 and list(job.marks) == ["The keeper stands"]
+        assert drawn >= 150 and 0.4 < len(job.rows.lines) / drawn < 0.7
+        assert len(job.rows.blacks) >= 10 and len(crosses(scene())) >= 10
+        assert len(job.pencils()) == 1 and list(job.history.marks) == ["The keeper stands"]
         tiers = reports.weigh(job, Shapes(job, store))["tiers"]
         assert tiers["near"]["mean"] > 1.2 * tiers["middle"]["mean"] > 1.2 * 1.1 * tiers["far"]["mean"]
 

@@ -13,10 +13,11 @@ from plain_stride import cli
 from plain_stride.finish.svg import svg_text
 from plain_stride.job.art import art_of
 from plain_stride.job.covers import Covers
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import opened
 from plain_stride.job.reports import lines as lines_report
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import JobError, open_store
+from plain_stride.job.store import open_store
 from plain_stride.render.export import png_of
 
 OLD = Path(__file__).parent / "old"
@@ -82,7 +83,7 @@ def test_a_gap_takes_more(boxed):
 
 
 def part_and_shape(job):
-    return job.job.rows["lines"][job.far]["part"], job.shapes[job.far]
+    return job.job.rows.lines[job.far].part, job.shapes[job.far]
 
 
 def test_the_svg_clips_and_paints_nothing_white(boxed):
@@ -146,7 +147,7 @@ def test_a_file_of_the_first_schema_is_read_without_being_touched(tmp_path):
     before = path.read_bytes()
     with opened(path) as (job, _):
         assert [part.cover for part in job.parts()] == [False, False]
-        assert job.undo_count() == 3
+        assert job.history.undo_count() == 3
     assert path.read_bytes() == before
 
 
@@ -191,7 +192,7 @@ def test_what_came_before_a_mark_is_forgotten_with_what_nothing_needs(open_job, 
     open_job.store.close()
     assert cli.main(["history", str(path), "--mark", "Half way"]) == 0
     with opened(path) as (job, _):
-        assert len(job._blobs.rows["pulls"]) == 2
+        assert len(job._blobs.known("pulls")) == 2
     with opened(path, write=True) as (job, store):
         from plain_stride.job.changes import make
 
@@ -200,21 +201,21 @@ def test_what_came_before_a_mark_is_forgotten_with_what_nothing_needs(open_job, 
     told = json.loads(capsys.readouterr().out.splitlines()[-1])
     assert told["undo"] == 1 and told["marks"] == [{"name": "Half way", "step": 0}]
     with opened(path, write=True) as (job, store):
-        assert len(job._blobs.rows["pulls"]) == 1 and list(job.rows["lines"]) == [kept]
+        assert len(job._blobs.known("pulls")) == 1 and list(job.rows.lines) == [kept]
         store.commit(job.undo())
-        assert job.rows["lines"] == before["lines"] and job.undo() is None
+        assert job.rows.lines == before.lines and job.undo() is None
         store.commit(job.redo())
         assert job.part_named("Later") is not None
 
 
 def test_a_mark_that_is_not_behind_the_job_forgets_nothing(open_job):
     open_job.pull((10, 10), (100, 10))
-    open_job.store.mark("There", open_job.job.set_mark("There"))
+    open_job.store.mark("There", open_job.job.history.set_mark("There"))
     open_job.undo()
     open_job.pull((10, 30), (100, 30))
     for name, words in (("There", "go there first"), ("Nowhere", "no mark 'Nowhere'; there are: There")):
         with pytest.raises(JobError, match=words):
-            open_job.job.may_forget(name)
-    assert len(open_job.job.steps) == 2
+            open_job.job.history.may_forget(name)
+    assert len(open_job.job.history.steps) == 2
     with pytest.raises(JobError, match="1 to 200"):
-        open_job.job.set_mark(" ")
+        open_job.job.history.set_mark(" ")

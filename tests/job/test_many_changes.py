@@ -7,10 +7,12 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import load
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import JobError, open_store
+from plain_stride.job.store import open_store
 from plain_stride.lines.given import form_from_points
+from tests.conftest import plain_rows
 
 CHANGES = 500
 PARTS = ("Gate", "Heron", "Hill", "Lines")
@@ -25,12 +27,12 @@ def picture(rng) -> bytes:
 
 def random_change(job, rng):
     """(name, arguments) of a change; it may be one that is refused."""
-    lines = list(job.rows["lines"])
+    lines = list(job.rows.lines)
     line = str(rng.choice(lines)) if lines else "none"
     some = [str(k) for k in rng.choice(lines, min(len(lines), 3), replace=False)] if lines else ["none"]
     part = str(rng.choice(PARTS))
     number = lambda low, high: round(float(rng.uniform(low, high)), 3)  # noqa: E731
-    sheets = list(job.rows["pencils"]) or ["none"]
+    sheets = list(job.rows.pencils) or ["none"]
     points = rng.uniform(5, 85, (4, 2))
     kinds = {
         "line": lambda: {"form": form_from_points(points, np.full(4, 0.2), np.full(4, 0.3), False), "nib": job.nibs()["3"],
@@ -58,7 +60,7 @@ def random_change(job, rng):
 
 
 def state(job) -> str:
-    return json.dumps([job.rows, job.head], sort_keys=True)
+    return json.dumps([plain_rows(job), job.history.head], sort_keys=True)
 
 
 def in_file(path) -> str:

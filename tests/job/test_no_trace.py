@@ -11,10 +11,10 @@ from plain_stride.hand.pull import Pull
 from plain_stride.job import shape_changes
 from plain_stride.job.bundle import bundle_of
 from plain_stride.job.changes import make_all
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import opened
-from plain_stride.job.store import JobError
 from plain_stride.lines.given import form_from_points
-from tests.conftest import samples_along
+from tests.conftest import plain_rows, samples_along
 
 
 def straight(y: float, n: int = 3):
@@ -52,7 +52,7 @@ def test_forms_of_a_reshape_that_failed_half_way_are_no_ones(open_job, monkeypat
         open_job.do("reshape", lines=[a, b], shape="round")
     open_job.do("reshape", lines=[b], shape="straight")
     assert np.abs(open_job.shapes[b].flat[0][:, 1] - 40).max() < 0.5
-    assert open_job.job.form(open_job.job.rows["lines"][b]["form"]).curve[0, 0, 1] == pytest.approx(40, abs=0.5)
+    assert open_job.job.form(open_job.job.rows.lines[b].form).curve[0, 0, 1] == pytest.approx(40, abs=0.5)
 
 
 @pytest.mark.parametrize("fails_at", [1, 2, 3])
@@ -64,9 +64,9 @@ def test_ids_are_never_used_twice_whatever_fails(open_job, fails_at):
         with pytest.raises(JobError):
             make_all(open_job.job, open_job.shapes, wanted)
         given.append(open_job.do("line", form=straight(50), nib=open_job.job.nibs()["3"]))
-    forms = [open_job.job.rows["lines"][key]["form"] for key in given]
+    forms = [open_job.job.rows.lines[key].form for key in given]
     assert len(set(given)) == len(set(forms)) == 4
-    assert list(open_job.job._blobs.rows["forms"]) == forms
+    assert open_job.job._blobs.known("forms") == forms
     assert {key for _, key in open_job.job._blobs._made} <= {*forms}
 
 
@@ -83,9 +83,9 @@ def test_what_is_pasted_after_its_pull_was_forgotten_is_stored(open_job):
     key = open_job.pull((10, 20), (110, 20))
     bundle = bundle_of(open_job.job, [key])
     open_job.do("delete", lines=[key])
-    open_job.store.mark("now", open_job.job.set_mark("now"))
+    open_job.store.mark("now", open_job.job.history.set_mark("now"))
     forgetting = open_job.job.forgetting("now")
-    assert forgetting.blobs["pulls"]
+    assert forgetting.kept["pulls"]
     open_job.store.forget(forgetting)
     open_job.job.forget(forgetting)
     (pasted,) = open_job.do("paste", bundle=bundle)
@@ -97,19 +97,23 @@ def test_forgetting_keeps_in_the_file_what_it_keeps_in_memory(open_job):
     for y in (10, 20, 30):
         open_job.pull((10, y), (110, y))
     open_job.do("delete", lines=[open_job.job.line_ids()[0]])
-    open_job.store.mark("now", open_job.job.set_mark("now"))
+    open_job.store.mark("now", open_job.job.history.set_mark("now"))
     kept = open_job.pull((10, 60), (110, 60))
     what = open_job.job.forgetting("now")
     open_job.store.forget(what)
     open_job.job.forget(what)
     memory = (
-        json.dumps(open_job.job.rows, sort_keys=True),
+        json.dumps(plain_rows(open_job.job), sort_keys=True),
         sorted(open_job.job._blobs.keys()),
-        sorted(open_job.job.steps),
+        sorted(open_job.job.history.steps),
     )
     with opened(open_job.path) as (job, _):
-        assert (json.dumps(job.rows, sort_keys=True), sorted(job._blobs.keys()), sorted(job.steps)) == memory
-        assert kept in job.rows["lines"]
+        assert (
+            json.dumps(plain_rows(job), sort_keys=True),
+            sorted(job._blobs.keys()),
+            sorted(job.history.steps),
+        ) == memory
+        assert kept in job.rows.lines
 
 
 def test_several_steps_back_are_one_commit(open_job, monkeypatch):
@@ -126,11 +130,11 @@ def test_several_steps_back_are_one_commit(open_job, monkeypatch):
     assert cli.main(["undo", str(path), "5"]) == 0
     assert len(calls) == 1
     with opened(path) as (job, _):
-        assert job.head == 0 and not job.rows["lines"] and job.redo_count() == 5
+        assert job.history.head == 0 and not job.rows.lines and job.history.redo_count() == 5
     assert cli.main(["redo", str(path), "3"]) == 0
     assert len(calls) == 2
     with opened(path) as (job, _):
-        assert len(job.rows["lines"]) == 3
+        assert len(job.rows.lines) == 3
 
 
 def test_what_cannot_be_told_is_not_laid(open_job, monkeypatch, capsys):
@@ -143,7 +147,7 @@ def test_what_cannot_be_told_is_not_laid(open_job, monkeypatch, capsys):
     assert cli.main(["weigh", str(path), "--json"]) == 1
     assert "as it was" in capsys.readouterr().err
     with opened(path) as (job, _):
-        assert job.plan.share == 0.0 and job.undo_count() == 1
+        assert job.plan.share == 0.0 and job.history.undo_count() == 1
 
 
 def test_a_new_job_whose_pencils_fail_is_not_there(tmp_path, capsys, monkeypatch):
@@ -163,7 +167,7 @@ def test_counting_steps_is_linear(open_job):
     """At 3,000 steps each look at the menu once took .7 s: every step was looked at for every step."""
     steps = {}
     for number in range(1, 3001):
-        open_job.job._children.setdefault(number - 1, []).append(number)
+        open_job.job.history._children.setdefault(number - 1, []).append(number)
         steps[number] = type("S", (), {"id": number, "parent": number - 1, "rows": ()})()
     looks = []
 
@@ -172,6 +176,6 @@ def test_counting_steps_is_linear(open_job):
             looks.append(key)
             return super().__getitem__(key)
 
-    open_job.job.steps = Counting(steps)
-    assert open_job.job.redo_count() == 3000
+    open_job.job.history.steps = Counting(steps)
+    assert open_job.job.history.redo_count() == 3000
     assert len(looks) <= 3001

@@ -51,7 +51,7 @@ def test_trace_lays_drafts_as_one_step_each_time_in_a_part_of_their_own(job, cap
     assert "'Drafts 2'" in told(capsys, "trace", job)
     with opened(job) as (opened_job, store):
         assert [p.name for p in opened_job.parts()] == ["Drafts", "Drafts 2"]
-        assert opened_job.undo_count() == 3 and len(opened_job.rows["lines"]) == 4
+        assert opened_job.history.undo_count() == 3 and len(opened_job.rows.lines) == 4
         shape = Shapes(opened_job, store)[opened_job.line_ids()[0]]
         assert shape.length == pytest.approx(67, abs=1.5)
         assert shape.widths.full[0] < 0.5 * shape.widths.full.max()
@@ -107,4 +107,4 @@ def test_pictures_without_lines_are_refused_and_change_nothing(tmp_path, capsys,
     said = capsys.readouterr().err
     assert "in this picture" in said or "not look like a drawing" in said
     with opened(path) as (job, _):
-        assert job.undo_count() == 1
+        assert job.history.undo_count() == 1

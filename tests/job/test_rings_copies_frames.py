@@ -3,6 +3,7 @@ weighed, our own SVG brought back."""
 
 import io
 import json
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,10 +12,10 @@ from PIL import Image
 
 from plain_stride import cli
 from plain_stride.job.art import art_of
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import opened
 from plain_stride.job.reports import lines, past_ceilings, weigh
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import JobError
 from plain_stride.texts import counted
 
 CENTRE, R = np.array([60.0, 45.0]), 20.0
@@ -61,7 +62,7 @@ def test_a_ring_that_is_crossed_once_stays(open_job):
     spoke(open_job, 40.0)
     with pytest.raises(JobError, match="not crossed twice"):
         open_job.do("trim", line=key, at=at(200))
-    assert key in open_job.job.rows["lines"] and open_job.shapes[key].closed
+    assert key in open_job.job.rows.lines and open_job.shapes[key].closed
 
 
 def test_a_black_is_no_line_that_is_not_there(open_job):
@@ -98,10 +99,10 @@ def test_copies_have_the_hands_widths_under_the_plan(open_job, copy):
 def test_what_is_made_a_shape_keeps_its_pull_takes_and_swells(open_job, shape):
     key = open_job.pull((10, 20), (60, 30), (110, 20))
     open_job.do("swell", line=key, factor=1.5)
-    before = open_job.job.rows["lines"][key]
+    before = open_job.job.rows.lines[key]
     open_job.do("reshape", lines=[key], shape=shape)
-    after = open_job.job.rows["lines"][key]
-    assert after["pull"] == before["pull"] and after["edits"] == before["edits"]
+    after = open_job.job.rows.lines[key]
+    assert after.pull == before.pull and after.edits == before.edits
 
 
 @pytest.mark.parametrize("share", [0, 25, 50, 100])
@@ -120,8 +121,8 @@ def test_drafts_and_hidden_parts_are_not_weighed(open_job):
     open_job.do("part", name="Hidden", hidden=True)
     heavy = open_job.pull((10, 60), (110, 60), role="inner", pressure=1.0)
     assert past_ceilings(open_job.job, open_job.shapes)[0].lines[0][0] == heavy
-    rows = open_job.job.rows["lines"]
-    rows[heavy] = {**rows[heavy], "draft": 1}
+    rows = open_job.job.rows.lines
+    rows[heavy] = replace(rows[heavy], draft=True)
     assert weigh(open_job.job, open_job.shapes) == told
     assert past_ceilings(open_job.job, open_job.shapes) == []
 
@@ -131,7 +132,7 @@ def test_drafts_and_hidden_parts_are_not_weighed(open_job):
 
 def borders(open_job):
     return sorted(tuple(round(v) for v in shapely.LineString(open_job.shapes[key].flat[0]).bounds)
-                  for key in open_job.job.rows["lines"])  # fmt: skip
+                  for key in open_job.job.rows.lines)  # fmt: skip
 
 
 def test_borders_are_laid_once_and_go_with_their_frames(open_job):
@@ -146,8 +147,8 @@ def test_borders_are_laid_once_and_go_with_their_frames(open_job):
     open_job.do("frame-split", frame=a, way="down")
     assert len(borders(open_job)) == 2
     line = open_job.do("draw", shape="straight", points=[[10, 20], [50, 20]])
-    open_job.do("frame-delete", frames=list(open_job.job.rows["frames"]))
-    assert list(open_job.job.rows["lines"]) == [line]
+    open_job.do("frame-delete", frames=list(open_job.job.rows.frames))
+    assert list(open_job.job.rows.lines) == [line]
 
 
 def test_a_pinned_picture_makes_room_for_a_board_that_grows(open_job):
@@ -155,13 +156,13 @@ def test_a_pinned_picture_makes_room_for_a_board_that_grows(open_job):
     Image.new("L", (40, 30), 200).save(data, "PNG")
     key = open_job.do("pencils-add", data=data.getvalue(), name="heron", kind="reference")
     open_job.do("board", width_mm=200)
-    assert open_job.job.rows["pencils"][key]["x_mm"] >= 200
+    assert open_job.job.rows.pencils[key].x_mm >= 200
     open_job.do("pencils", sheet=key, fade=0.5)
 
 
 def test_passes_have_no_picture_to_square_up(open_job):
     open_job.do("pencil-pass", points=[[10, 20, 0.5], [60, 20, 0.5]])
-    (sheet,) = open_job.job.rows["pencils"]
+    (sheet,) = open_job.job.rows.pencils
     for corners in (None, [[0, 0], [1, 0], [1, 1], [0, 1]]):
         with pytest.raises(JobError, match="no picture"):
             open_job.do("pencils", sheet=sheet, corners=corners)
@@ -199,8 +200,8 @@ def test_our_own_svg_brings_tiers_order_covers_and_white_ink_back(open_job, tmp_
     told = []
     for one in (path, back):
         with opened(one) as (job, _):
-            rows = {p.name: job.rows["parts"][p.id] for p in job.parts()}
-            told.append([(p.name, p.tier, p.ink, p.cover, p.cover_gap, p.over_frames, rows[p.name]["cover_form"])
+            rows = {p.name: job.rows.parts[p.id] for p in job.parts()}
+            told.append([(p.name, p.tier, p.ink, p.cover, p.cover_gap, p.over_frames, rows[p.name].cover_form)
                          for p in job.parts()])  # fmt: skip
             art = art_of(job, Shapes(job))
             told[-1].append([len(line.covers) for part in art.parts for line in part.lines])

@@ -31,13 +31,13 @@ def test_parallels_mirrors_and_turns_keep_widths(open_job):
 
 def test_what_was_pulled_is_straightened_and_one_undo_brings_the_hand_back(open_job):
     key = open_job.pull((10, 20), (40, 24), (90, 20))
-    before = dict(open_job.job.rows["lines"][key])
+    before = open_job.job.rows.lines[key]
     open_job.do("reshape", lines=[key], shape="straight")
     points = open_job.shapes[key].flat[0]
     assert points[:, 1] == pytest.approx(20.0, abs=0.05)
-    assert open_job.job.rows["lines"][key]["pull"] is None
+    assert open_job.job.rows.lines[key].pull is None
     open_job.undo()
-    assert open_job.job.rows["lines"][key] == before
+    assert open_job.job.rows.lines[key] == before
     t = np.linspace(0.0, 2 * np.pi, 30)
     ring = open_job.pull(*np.column_stack([60 + 15 * np.cos(t), 45 + 15.4 * np.sin(t)]))
     open_job.do("reshape", lines=[ring], shape="round")
@@ -80,7 +80,7 @@ def test_nonsense_is_refused(open_job, change, arguments):
     key = open_job.pull((10, 20), (90, 20))
     if "l1" in str(arguments):
         arguments = eval(str(arguments).replace("l1", key))
-    rows = dict(open_job.job.rows["lines"])
+    rows = dict(open_job.job.rows.lines)
     with pytest.raises(StrideError):
         open_job.do(change, **arguments)
-    assert open_job.job.rows["lines"] == rows
+    assert open_job.job.rows.lines == rows

@@ -14,9 +14,11 @@ import numpy as np
 import pytest
 
 from plain_stride.board.page import Page
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import load, new_job, opened
-from plain_stride.job.schema import BLOBS, TABLES
-from plain_stride.job.store import JobError, create_store, open_store
+from plain_stride.job.kept import KEPT_ROWS
+from plain_stride.job.records import RECORDS
+from plain_stride.job.store import create_store, open_store
 from plain_stride.job_mark import APPLICATION_ID
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -48,8 +50,8 @@ def test_the_file_is_read_with_stock_sqlite(open_job):
 def test_the_docs_name_every_table_and_column():
     text = (DOCS / "job-format.md").read_text()
     tables = {
-        **{t: list(c) for t, c in TABLES.items()},
-        **{t: [x.split()[0] for x in b.split(", ")] for t, b in BLOBS.items()},
+        **{t: list(r.columns()) for t, r in RECORDS.items()},
+        **{t: list(r.names()) for t, r in KEPT_ROWS.items()},
     }
     for table, columns in tables.items():
         row = re.search(rf"^\| `{table}` \|(.*)$", text, re.MULTILINE)
@@ -66,7 +68,7 @@ def test_pencil_bytes_stay_as_they_came(open_job, tmp_path):
     open_job.do("pencils-add", data=data, name="again")
     open_job.again()
     sheets = open_job.job.pencils()
-    assert [open_job.job.image(row["image"]) for _, row in sheets] == [data, data]
+    assert [open_job.job.image(row.image) for _, row in sheets] == [data, data]
     db = sqlite3.connect(open_job.path)
     assert db.execute("SELECT count(*) FROM images").fetchone() == (1,)
     db.close()
@@ -111,8 +113,8 @@ def test_a_copy_is_complete_and_never_overwrites(open_job, tmp_path):
     copy = tmp_path / "copy.stride"
     open_job.store.save_copy(copy)
     with opened(copy) as (job, _):
-        assert key in job.rows["lines"]
-        assert job.undo_count() == open_job.job.undo_count()
+        assert key in job.rows.lines
+        assert job.history.undo_count() == open_job.job.history.undo_count()
     with pytest.raises(JobError, match="already"):
         open_job.store.save_copy(copy)
 
@@ -207,9 +209,9 @@ def test_a_full_disk_is_said_and_changes_nothing(open_job):
         for k in range(60):
             open_job.pull((0, k), (90, 9 + k), n=1500)
     in_file = set(open_job.store.rows("lines"))
-    assert in_file < set(open_job.job.rows["lines"])
+    assert in_file < set(open_job.job.rows.lines)
     open_job.again()
-    assert set(open_job.job.rows["lines"]) == in_file
+    assert set(open_job.job.rows.lines) == in_file
 
 
 def test_an_interrupted_creation_leaves_nothing(tmp_path, monkeypatch):
@@ -234,16 +236,16 @@ def test_a_deleted_job_is_put_back_whole(open_job):
     open_job.path.unlink()
     second = open_job.pull((10, 40), (60, 40))
     assert open_job.store.path == open_job.path
-    assert set(open_job.again().job.rows["lines"]) == {first, second}
+    assert set(open_job.again().job.rows.lines) == {first, second}
 
 
 def test_a_moved_job_is_put_back_and_the_moved_one_stays(open_job, tmp_path):
     first = open_job.pull((10, 20), (60, 20))
     open_job.path.rename(tmp_path / "elsewhere.stride")
     open_job.pull((10, 40), (60, 40))
-    assert len(open_job.again().job.rows["lines"]) == 2
+    assert len(open_job.again().job.rows.lines) == 2
     with opened(tmp_path / "elsewhere.stride") as (job, _):
-        assert set(job.rows["lines"]) <= {first}
+        assert set(job.rows.lines) <= {first}
 
 
 def test_a_replaced_job_goes_on_beside_what_replaced_it(open_job, tmp_path):
@@ -258,7 +260,7 @@ def test_a_replaced_job_goes_on_beside_what_replaced_it(open_job, tmp_path):
     assert open_job.path.read_bytes() == before
     open_job.store.close()
     with opened(kept) as (job, _):
-        assert set(job.rows["lines"]) == {first, second}
+        assert set(job.rows.lines) == {first, second}
 
 
 def test_a_job_whose_folder_is_gone_says_so(open_job, tmp_path):
@@ -283,4 +285,4 @@ def test_packing_gives_room_back_and_keeps_the_history(open_job):
     again = open_job.again()
     for _ in range(12):
         again.undo()
-    assert again.job.rows["lines"] == {}
+    assert again.job.rows.lines == {}

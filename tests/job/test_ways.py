@@ -11,10 +11,10 @@ import pytest
 from plain_stride import cli
 from plain_stride.job.art import art_of_some
 from plain_stride.job.bundle import bundle_of, bundle_text
+from plain_stride.job.errors import JobError
 from plain_stride.job.job import opened
 from plain_stride.job.reports import lines as lines_report
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import JobError
 from plain_stride.lines.black import black_of_rings
 from tests.conftest import OpenJob
 
@@ -31,7 +31,7 @@ def drawn(open_job):
 
 
 def rows(job):
-    return {table: dict(found) for table, found in job.rows.items()}
+    return job.rows.copied()
 
 
 # Blacks and moves
@@ -59,7 +59,7 @@ def test_lines_move_whole_and_keep_their_recipe(drawn):
     drawn.do("steady", lines=[drawn.line], school="after")
     assert np.allclose(drawn.shapes[drawn.line].curve, before)
     assert drawn.shapes[drawn.line].widths.full.max() == pytest.approx(width)
-    assert drawn.job.rows["lines"][drawn.line]["shift"] is None
+    assert drawn.job.rows.lines[drawn.line].shift is None
 
 
 def test_a_trim_of_a_moved_line_is_where_it_is_seen(drawn):
@@ -73,7 +73,7 @@ def test_a_trim_of_a_moved_line_is_where_it_is_seen(drawn):
 def test_copies_share_the_pull_and_undo_as_one_step(drawn):
     before = rows(drawn.job)
     new = drawn.do("duplicate", lines=[drawn.line, drawn.black], by=[5.0, 0.0])
-    assert drawn.job.rows["lines"][new[0]]["pull"] == drawn.job.rows["lines"][drawn.line]["pull"]
+    assert drawn.job.rows.lines[new[0]].pull == drawn.job.rows.lines[drawn.line].pull
     assert drawn.shapes.black(new[1]).box == pytest.approx((15, 10, 35, 30))
     drawn.undo()
     assert rows(drawn.job) == before
@@ -134,8 +134,8 @@ def test_export_and_import_keep_blacks(drawn, tmp_path):
         cli.main(["new", str(path), "--size", "120x90mm", "--dpi", "300"])
         assert cli.main(["import", str(path), str(out)]) == 0
         with opened(path) as (job, store):
-            assert len(job.rows["lines"]) == len(job.rows["blacks"]) == 1
-            assert Shapes(job, store).black(next(iter(job.rows["blacks"]))).box == pytest.approx(
+            assert len(job.rows.lines) == len(job.rows.blacks) == 1
+            assert Shapes(job, store).black(next(iter(job.rows.blacks))).box == pytest.approx(
                 (10, 10, 30, 30), abs=0.01
             )
     drawn.__init__(drawn.path)
@@ -145,16 +145,16 @@ def test_export_and_import_keep_blacks(drawn, tmp_path):
 
 
 def test_a_way_not_taken_can_be_gone_back_to(drawn):
-    first = drawn.job.head
+    first = drawn.job.history.head
     left = drawn.pull((10, 60), (60, 60))
-    old_way, then = drawn.job.head, rows(drawn.job)
+    old_way, then = drawn.job.history.head, rows(drawn.job)
     drawn.undo()
     other = drawn.pull((10, 80), (60, 80))
-    assert left not in drawn.job.rows["lines"]
+    assert left not in drawn.job.rows.lines
     drawn.store.commit(drawn.job.go_to(old_way))
-    assert rows(drawn.job) == then and other not in drawn.job.rows["lines"]
+    assert rows(drawn.job) == then and other not in drawn.job.rows.lines
     again = drawn.again()
-    assert again.job.head == old_way and rows(again.job) == then
+    assert again.job.history.head == old_way and rows(again.job) == then
     again.store.commit(again.job.go_to(0))
     assert again.job.ink_ids() == [] and again.job.go_to(0) is None
     again.store.commit(again.job.go_to(first))
@@ -177,7 +177,7 @@ def test_a_mark_is_gone_to_from_the_command_line(drawn, capsys):
 
 
 def test_a_state_is_looked_at_without_touching_the_job(drawn):
-    marked = drawn.job.head
+    marked = drawn.job.history.head
     shape = drawn.shapes[drawn.line]
     drawn.do("swell", line=drawn.line, factor=2.0)
     drawn.do("plan", share=100.0)
@@ -186,16 +186,16 @@ def test_a_state_is_looked_at_without_touching_the_job(drawn):
     shapes = drawn.shapes.of_state(then)
     assert np.allclose(shapes[drawn.line].widths.full, shape.widths.full)
     assert drawn.shapes.of_state(then)[drawn.line] is shapes[drawn.line]  # worked out once
-    assert rows(drawn.job) == before and drawn.job.head != marked
-    assert then.undo_count() == drawn.job.undo_count() - 2
+    assert rows(drawn.job) == before and drawn.job.history.head != marked
+    assert then.history.undo_count() == drawn.job.history.undo_count() - 2
 
 
 def test_every_state_is_what_undo_would_come_to(drawn):
     drawn.do("move", lines=[drawn.line], by=[1.0, 1.0])
     drawn.do("delete", lines=[drawn.black])
     states = {}
-    while drawn.job.head:
-        states[drawn.job.head] = rows(drawn.job)
+    while drawn.job.history.head:
+        states[drawn.job.history.head] = rows(drawn.job)
         drawn.undo()
     for step, wanted in states.items():
         assert rows(drawn.job.as_at(step)) == wanted
@@ -206,7 +206,7 @@ def test_a_file_of_the_second_schema_is_brought_up_to_date(tmp_path):
     path.write_bytes(gzip.decompress((OLD / "schema-2.stride.gz").read_bytes()))
     before = path.read_bytes()
     with opened(path) as (job, store):
-        assert len(Shapes(job, store).visible()) == 2 and job.marks
+        assert len(Shapes(job, store).visible()) == 2 and job.history.marks
     assert path.read_bytes() == before
     with opened(path, write=True) as (job, store):
         assert (tmp_path / "schema-2 schema 2.stride").read_bytes() == before
@@ -222,7 +222,7 @@ def test_a_file_of_the_second_schema_is_brought_up_to_date(tmp_path):
 
 def test_forgetting_takes_outlines_that_nothing_needs(drawn):
     drawn.do("delete", lines=[drawn.black])
-    step = drawn.job.set_mark("Without")
+    step = drawn.job.history.set_mark("Without")
     drawn.store.mark("Without", step)
     count = "SELECT count(*) FROM outlines"
     db = sqlite3.connect(drawn.path)

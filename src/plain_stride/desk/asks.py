@@ -30,7 +30,7 @@ class Asks:
         self.history: History | None = None
 
     def ask_mark(self) -> None:
-        start = f"{date.today():%d %B}, {counted(len(self._shell.bench.job.rows['lines']), 'line')}"
+        start = f"{date.today():%d %B}, {counted(len(self._shell.bench.job.rows.lines), 'line')}"
         name, ok = QInputDialog.getText(
             self._shell, "Mark this moment", "A name for how the drawing is now", text=start
         )

@@ -26,10 +26,12 @@ from plain_stride.hand.pull import Pull, View
 from plain_stride.job.changes import DEFAULT_PART, DEFAULT_TIER, Made, make, make_all
 from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
+from plain_stride.job.history import RowChange
 from plain_stride.job.job import Job, Part, load
-from plain_stride.job.shapes import Shapes, following_of, role_of
-from plain_stride.job.store import RowChange, beside, open_store
-from plain_stride.lines.centre import Centre, centre_of
+from plain_stride.job.records import PartRecord
+from plain_stride.job.shapes import Shapes
+from plain_stride.job.store import beside, open_store
+from plain_stride.lines.centre import Centre, Following, centre_of
 from plain_stride.lines.curve import flatten
 from plain_stride.texts import counted
 
@@ -82,8 +84,8 @@ class Bench(QObject):
         self.shapes = Shapes(self.job, store)
         self.covers = Covers(self.job, self.shapes)
         for _, row in self.job.pencils():
-            if row["image"] is not None:
-                self.job.image(str(row["image"]))
+            if row.image is not None:
+                self.job.image(str(row.image))
         self.keeper = Keeper(store)
         self.keeper.saved.connect(self._tell_saving)
         self.keeper.failed.connect(self._say_unsaved)
@@ -111,7 +113,7 @@ class Bench(QObject):
         self.tried: np.ndarray | None = None
         self.inked_share: float | None = None
         self.strip_picture: StripPicture | None = None
-        self.opened_at = self.job.head
+        self.opened_at = self.job.history.head
         self.looking_back = False
         self.why_unsaved = ""
         parts = self.job.parts()
@@ -119,9 +121,9 @@ class Bench(QObject):
 
     def _newest_pull(self) -> str | None:
         """The line pulled last, so that a job opens with it on the strip."""
-        for number in sorted(self.job.steps, reverse=True):
-            for change in self.job.steps[number].rows:
-                if change.table == "lines" and change.id in self.job.rows["lines"] and change.before is None:
+        for number in sorted(self.job.history.steps, reverse=True):
+            for change in self.job.history.steps[number].rows:
+                if change.table == "lines" and change.id in self.job.rows.lines and change.before is None:
                     return change.id
         return None
 
@@ -139,7 +141,7 @@ class Bench(QObject):
             return
         self.settle()
         try:
-            step = self.job.set_mark(name)
+            step = self.job.history.set_mark(name)
         except StrideError as fault:
             self.said.emit(str(fault), True)
             return
@@ -150,19 +152,19 @@ class Bench(QObject):
     def mark_now(self) -> None:
         """Marks this moment by a name of its own, once however often it is asked for."""
         job = self.job
-        here = next((name for name, step in job.marks.items() if step == job.head), None)
+        here = next((name for name, step in job.history.marks.items() if step == job.history.head), None)
         if here is not None:
             self.said.emit(f"This moment is marked already, as **{here}**.", False)
             return
-        base = f"{datetime.now():%d %B %H:%M}, {counted(len(job.rows['lines']), 'line')}"
+        base = f"{datetime.now():%d %B %H:%M}, {counted(len(job.rows.lines), 'line')}"
         names = (base if n == 1 else f"{base} ({n})" for n in range(1, 10_000))
-        self.mark(next(name for name in names if name not in job.marks))
+        self.mark(next(name for name in names if name not in job.history.marks))
 
     def step_before(self) -> int:
         """What the drawing is compared with: the last mark that is not now, else how it was when it was opened."""
         job = self.job
-        marks = [step for step in job.marks.values() if step != job.head]
-        return marks[-1] if marks else self.opened_at if self.opened_at in (*job.steps, 0) else 0
+        marks = [step for step in job.history.marks.values() if step != job.history.head]
+        return marks[-1] if marks else self.opened_at if self.opened_at in (*job.history.steps, 0) else 0
 
     def go_to(self, step: int) -> None:
         """Goes to a step of any way; the way that is left stays."""
@@ -182,7 +184,7 @@ class Bench(QObject):
     def forget_before(self, mark: str) -> None:
         """Lets the history begin at a mark, in the file first; the file is packed by it."""
         self.settle()
-        before = len(self.job.steps)
+        before = len(self.job.history.steps)
         try:
             forgetting = self.job.forgetting(mark)
             self.keeper.do(lambda store: store.forget(forgetting))
@@ -191,7 +193,9 @@ class Bench(QObject):
             return
         self.job.forget(forgetting)
         self.keeper.pack()
-        self.said.emit(f"**{before - len(self.job.steps)}** steps are forgotten; undo ends at **{mark}**.", False)
+        self.said.emit(
+            f"**{before - len(self.job.history.steps)}** steps are forgotten; undo ends at **{mark}**.", False
+        )
 
     def _moved(self, path: str) -> None:
         old, self.job.path = self.job.path, Path(path)
@@ -284,11 +288,11 @@ class Bench(QObject):
         """The line that the strip and the notes speak of: the one chosen, else the last one pulled."""
         lines = self.chosen_lines()
         key = lines[-1] if lines else None if self.chosen else self.last_line
-        return key if key in self.job.rows["lines"] else None
+        return key if key in self.job.rows.lines else None
 
     def chosen_lines(self) -> list[str]:
         """What is chosen, without blacks."""
-        return [key for key in self.chosen if key in self.job.rows["lines"]]
+        return [key for key in self.chosen if key in self.job.rows.lines]
 
     def shown_parts(self) -> set[str]:
         """Keys of parts whose lines can be chosen: those that are seen, and not dimmed."""
@@ -297,32 +301,30 @@ class Bench(QObject):
 
     def locked_part(self, key: str) -> str:
         """The name of the part of a line or a black where it is locked; '' where it is open."""
-        row: Any = self.job.rows["parts"][str(self.job.inked(key)["part"])]
-        return str(row["name"]) if row["locked"] else ""
+        part = self.job.part_of(key)
+        return part.name if part.locked else ""
 
     def words_of(self, key: str) -> str:
         """A line or a black in words: what and where it is."""
-        row = self.job.inked(key)
-        part = next(part for part in self.job.parts() if part.id == row["part"])
-        if key in self.job.rows["blacks"]:
+        part = self.job.part_of(key)
+        if key in self.job.rows.blacks:
             x0, y0, x1, y1 = self.shapes.black(key).box
             return f"{part.name} ({part.tier}): black, {x1 - x0:.1f} × {y1 - y0:.1f} mm"
         shape = self.shapes[key]
         full = shape.widths.full
         lock = ", locked" if part.locked else ""
         return (
-            f"{part.name} ({part.tier}): {role_of(row)}, {shape.length:.1f} mm long,"
+            f"{part.name} ({part.tier}): {self.job.rows.lines[key].role}, {shape.length:.1f} mm long,"
             f" {full.min():.2f} to {full.max():.2f} mm wide{lock}"
         )
 
     def short_words_of(self, key: str) -> str:
         """A line or a black in few words."""
-        row = self.job.inked(key)
-        name = str(self.job.rows["parts"][str(row["part"])]["name"])
-        if key in self.job.rows["blacks"]:
+        name = self.job.part_of(key).name
+        if key in self.job.rows.blacks:
             return f"black · {name}"
         shape = self.shapes[key]
-        return f"{role_of(row)}, {shape.length:.0f} mm, {shape.widths.full.max():.2f} mm wide · {name}"
+        return f"{self.job.rows.lines[key].role}, {shape.length:.0f} mm, {shape.widths.full.max():.2f} mm wide · {name}"
 
     def guard(self) -> str:
         """Why a pull cannot begin now; empty when it can."""
@@ -362,22 +364,23 @@ class Bench(QObject):
         hand, part = self.in_hand, self.part
         follow = self._followed(pull)
         prepare = self.shapes.preparing(pull, hand.role, part.tier if part is not None else DEFAULT_TIER, follow)
-        arguments = {"pull": pull, "part": hand.part, "role": hand.role, "follow": follow}
+        told = None if follow is None else {"share": follow.share, "line": follow.line.tolist()}
+        arguments = {"pull": pull, "part": hand.part, "role": hand.role, "follow": told}
         self._finisher.put(arguments, prepare, laid)
         self._tell_saving()
 
-    def _followed(self, pull: Pull) -> dict[str, Any] | None:
-        """The pencil line that a pull runs along, as its row keeps it; None where it follows none."""
+    def _followed(self, pull: Pull) -> Following | None:
+        """How a pull follows the pencil line that it runs along; None where it follows none."""
         if self.follow_share <= 0.0:
             return None
         line = line_followed(pull.samples[:, :2], self.guides)
-        return None if line is None else {"share": self.follow_share, "line": line.tolist()}
+        return None if line is None else Following(self.follow_share, np.round(line, 3))
 
     def what_again(self, place: tuple[float, float], glass: float) -> Again:
         """What a pull that begins at a place (mm) would be of the line in hand; glass: mm on the glass for one."""
         key = self.shown_line()
-        row: Any = self.job.rows["lines"].get(key) if key is not None else None
-        if row is None or row["pull"] is None:
+        row = self.job.rows.lines.get(key) if key is not None else None
+        if row is None or row.pull is None:
             return Again(NONE)
         shape = self.shapes[key]  # type: ignore[index]
         s = np.linspace(0.0, shape.length, max(2, round(shape.length / AGAIN_MM)))
@@ -386,18 +389,18 @@ class Bench(QObject):
     def other_takes(self) -> list[np.ndarray]:
         """Centrelines (n, 2) mm of the takes of the line in hand that are not chosen."""
         key = self.shown_line()
-        chosen = self.job.rows["lines"][key]["pull"] if key is not None else None
+        chosen = self.job.rows.lines[key].pull if key is not None else None
         return [points for take, points in self.takes().items() if take != chosen]
 
     def try_steadying(self, setting: Steadying | None) -> None:
         """Shows over the ink, soon, where another steadying would put the line in hand; None puts that away."""
         key = self.shown_line()
-        row: Any = self.job.rows["lines"].get(key) if key is not None else None
-        if setting is None or row is None or row["pull"] is None:
+        row = self.job.rows.lines.get(key) if key is not None else None
+        if setting is None or row is None or row.pull is None:
             self._trying.forget()
             self._show_tried(None)
             return
-        pull, following, shift = self.job.pull(row["pull"]), following_of(row), row["shift"] or (0.0, 0.0)
+        pull, following, shift = self.job.pull(row.pull), row.follow, row.shift or (0.0, 0.0)
 
         def work() -> Centre:
             centre = centre_of(pull, setting, following)
@@ -412,12 +415,11 @@ class Bench(QObject):
     def takes(self) -> dict[str, np.ndarray]:
         """Centrelines (n, 2) mm of all takes of the line in hand, by their pulls' keys."""
         key = self.shown_line()
-        row: Any = self.job.rows["lines"].get(key) if key is not None else None
-        if row is None or row["pull"] is None:
+        row = self.job.rows.lines.get(key) if key is not None else None
+        if row is None or row.pull is None:
             return {}
-        shift = np.array(row["shift"] or (0.0, 0.0))
-        keys = row["takes"] or [row["pull"]]
-        return {k: flatten(self.shapes.centre({**row, "pull": k}).curve, COVER_MM) + shift for k in keys}
+        shift = np.array(row.shift or (0.0, 0.0))
+        return {k: flatten(self.shapes.centre(replace(row, pull=k)).curve, COVER_MM) + shift for k in row.tried}
 
     def lay_again(
         self, found: Again, samples: np.ndarray, view: View, device: str, clock: str,
@@ -429,7 +431,7 @@ class Bench(QObject):
         made = self.make("again", line=key, pull=pull, what=found.what, at=found.at)
         if made is not None:
             self.last_line = key
-            n = len(self.job.rows["lines"][str(key)]["takes"] or [])  # type: ignore[arg-type]
+            n = len(self.job.rows.lines[str(key)].takes or ())
             self.said.emit(f"**{AGAIN_WORDS[found.what]}** It has {n} takes now, all kept.", False)
         laid(key if made is not None else None)
 
@@ -492,10 +494,10 @@ class Bench(QObject):
     def _tell_cover(self, rows: tuple[RowChange, ...]) -> None:
         """Says why a cover that was put on hides nothing."""
         for change in rows:
-            after: Any = change.after if change.table == "parts" else None
-            if after and after["cover"] and not after["hidden"] and self.covers.of(change.id) is None:
+            after = change.after
+            if isinstance(after, PartRecord) and after.cover and not after.hidden and self.covers.of(change.id) is None:
                 self.said.emit(
-                    f"The outer lines of **{after['name']}** enclose nothing yet, gaps up to {BRIDGE_MM:g} mm bridged:"
+                    f"The outer lines of **{after.name}** enclose nothing yet, gaps up to {BRIDGE_MM:g} mm bridged:"
                     " close them, or draw its edge.",
                     False,
                 )
@@ -504,7 +506,7 @@ class Bench(QObject):
         if not self._writable():
             return
         self.settle()
-        step = self.job.steps.get(self.job.head)
+        step = self.job.history.steps.get(self.job.history.head)
         commit = self.job.undo()
         if commit is None:
             self.said.emit("Nothing is left to take back: this is the empty job.", False)
@@ -523,7 +525,7 @@ class Bench(QObject):
             return
         self._written(commit.rows)
         self.keeper.put(commit)
-        self.said.emit(f"Done again: {step_words(self.job, self.job.head)}.", False)
+        self.said.emit(f"Done again: {step_words(self.job, self.job.history.head)}.", False)
 
     def save_all(self) -> None:
         """Waits until all is in the file. Raises StrideError when it cannot be written."""

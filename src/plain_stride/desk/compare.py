@@ -35,7 +35,7 @@ class Compare(QDialog):
         head.addLayout(left, 1)
         head.addWidget(Sentence("**Now**"), 1)
         self.then = StatePicture(bench, step, paths)
-        self.now = StatePicture(bench, bench.job.head, paths)
+        self.now = StatePicture(bench, bench.job.history.head, paths)
         pictures.addWidget(self.then)
         pictures.addWidget(self.now)
         self._figures = Sentence("", colour="faint")
@@ -54,7 +54,7 @@ class Compare(QDialog):
     def _choices(self, step: int) -> list[tuple[str, int]]:
         """(words, step) of the marks, the newest first, and of the step that was asked for."""
         job = self._bench.job
-        marks = [(name, at) for name, at in reversed(job.marks.items())]
+        marks = [(name, at) for name, at in reversed(job.history.marks.items())]
         if step not in {at for _, at in marks}:
             marks.insert(0, (f"after: {step_words(self._bench.job, step)}", step))
         return marks
@@ -83,14 +83,14 @@ class Compare(QDialog):
     def _say(self, step: int) -> None:
         self.choice.setText(f"Then: {next(words for words, at in self._moments if at == step)}")
         self.choice.updateGeometry()
-        then, now = self._bench.job.as_at(step).rows["lines"], self._bench.job.rows["lines"]
+        then, now = self._bench.job.as_at(step).rows.lines, self._bench.job.rows.lines
         gone, new = len(then.keys() - now.keys()), len(now.keys() - then.keys())
         changed = sum(1 for key in then.keys() & now.keys() if then[key] is not now[key] and then[key] != now[key])
         self._figures.say(
             f"Then **{counted(len(then), 'line')}**, now **{len(now)}**: **{new}** new, **{gone}** gone,"
             f" **{changed}** changed."
         )
-        self.back.setVisible(step != self._bench.job.head and not self._bench.read_only)
+        self.back.setVisible(step != self._bench.job.history.head and not self._bench.read_only)
 
     def _mirror(self) -> None:
         on = not self.now.mirrored

@@ -28,7 +28,7 @@ def cover_menu(parent: QWidget, bench: Bench, ask_gap: Callable[[], None]) -> QM
         choice(f"{gap:g} mm white round it" if gap else "no white round it", part.cover_gap == gap, gap=gap)
     menu.addAction("white round it, another width…", ask_gap)
     menu.addSeparator()
-    drawn = bench.job.rows["parts"][part.id]["cover_form"] is not None
+    drawn = bench.job.rows.parts[part.id].cover_form is not None
     choice("edge found from its outer lines", not drawn, shape="found", on=True)
     menu.addAction("draw its edge: the next pull goes round it", bench.draw_cover)
     return menu

@@ -41,21 +41,21 @@ class Moments(QAbstractListModel):
     def refresh(self) -> None:
         self.beginResetModel()
         job = self._bench.job
-        self.steps = [*sorted(job.steps, reverse=True), 0]
-        self.here = job.head
-        self._before = {step.id for step in job.way_to(job.head)} | {0}
+        self.steps = [*sorted(job.history.steps, reverse=True), 0]
+        self.here = job.history.head
+        self._before = {step.id for step in job.history.way_to(job.history.head)} | {0}
         self._after = self._taken_back()
         self._marks: dict[int, list[str]] = {}
-        for name, step in job.marks.items():
+        for name, step in job.history.marks.items():
             self._marks.setdefault(step, []).append(name)
         self.endResetModel()
 
     def _taken_back(self) -> set[int]:
         """Steps that were taken back on this very way."""
-        out, step = set(), self._bench.job.next_step()
+        out, step = set(), self._bench.job.history.next_step()
         while step is not None:
             out.add(step)
-            step = self._bench.job.next_step(step)
+            step = self._bench.job.history.next_step(step)
         return out
 
     def rowCount(self, parent: Index | None = None) -> int:
@@ -90,7 +90,7 @@ class Moments(QAbstractListModel):
         if not step:
             return ""
         try:
-            return datetime.fromisoformat(self._bench.job.steps[step].made).astimezone().strftime("%d %b %H:%M")
+            return datetime.fromisoformat(self._bench.job.history.steps[step].made).astimezone().strftime("%d %b %H:%M")
         except ValueError:
             return ""
 
@@ -209,7 +209,7 @@ class History(QDialog):
 
     def _paint_slice(self) -> None:
         if self._painting is None:
-            self._wanted = [step for step in self._wanted if step == 0 or step in self._bench.job.steps]
+            self._wanted = [step for step in self._wanted if step == 0 or step in self._bench.job.history.steps]
             if not self._wanted:
                 self._slices.stop()
                 return

@@ -5,7 +5,7 @@ import itertools
 import math
 import time
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any, Protocol
 
@@ -22,7 +22,7 @@ from plain_stride.form.cover import Cover, seen_rings
 from plain_stride.job.art import is_draft
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part
-from plain_stride.job.pencil_sheets import placing_of, strokes_of
+from plain_stride.job.pencil_sheets import strokes_of
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
@@ -159,7 +159,7 @@ class InkLayer:
         if not in_front:
             return False
         rows = (job.inked(key) for key in self.index.touching(shape.box))
-        return any(row is not None and row["part"] in in_front for row in rows)
+        return any(row is not None and row.part in in_front for row in rows)
 
     def _lines_in(self, region: QRegion, view: BoardView) -> set[str]:
         """Lines whose boxes meet a region of logical pixels."""
@@ -262,14 +262,14 @@ class InkLayer:
         parts = {part.id: part for part in job.parts()}
         for key in lines:
             row = job.inked(key)
-            part = parts.get(str(row["part"])) if row is not None else None
+            part = parts.get(row.part) if row is not None else None
             if part is not None and not part.hidden and key not in self.left_out:
                 yield key, part, self.shape(key)
 
     def shape(self, key: str) -> Ink:
         """A line, or a black, as this picture shows it."""
         shapes = self._bench.shapes
-        if self.hand_only and key in self._bench.job.rows["lines"]:
+        if self.hand_only and key in self._bench.job.rows.lines:
             return shapes.hand_only(key)
         return shapes.ink(key)
 
@@ -286,12 +286,12 @@ class InkLayer:
     def _draw_pencils(self, painter: QPainter, scale: float) -> None:
         job = self._bench.job
         for key, row in job.pencils():
-            if row["hidden"]:
+            if row.hidden:
                 continue
-            if row["kind"] == "passes":
-                draw_passes(painter, strokes_of(job, key), float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
-            elif (image := self.pencils.of(job, {**row, "clean": None} if self.as_scanned else row)) is not None:
-                image.draw(painter, placing_of(row), scale, float(row["fade"]), str(row["tint"]))  # type: ignore[arg-type]
+            if row.places_passes:
+                draw_passes(painter, strokes_of(job, key), row.fade, row.tint)
+            elif (image := self.pencils.of(job, replace(row, clean=None) if self.as_scanned else row)) is not None:
+                image.draw(painter, row.placing, scale, row.fade, row.tint)
 
 
 def _open(image: QImage) -> QPainter:

@@ -29,8 +29,8 @@ def job_menu(shell: "Shell") -> QMenu:
     if bench.keeper.pending():
         menu.addAction("Try again to save", bench.keeper.again)
     menu.addSeparator()
-    menu.addAction("Take back", bench.undo).setEnabled(bench.job.head > 0)
-    menu.addAction("Do again", bench.redo).setEnabled(bench.job.redo_count() > 0)
+    menu.addAction("Take back", bench.undo).setEnabled(bench.job.history.head > 0)
+    menu.addAction("Do again", bench.redo).setEnabled(bench.job.history.redo_count() > 0)
     _add_history(shell, menu.addMenu("History"))
     _add_lines(shell, menu.addMenu("Lines"))
     menu.addSeparator()
@@ -49,14 +49,14 @@ def _add_history(shell: "Shell", menu: QMenu) -> None:
     menu.addSeparator()
     menu.addAction("Mark this moment…", shell.asks.ask_mark).setEnabled(writable)
     back = menu.addMenu("Go back to a mark")
-    for name, step in bench.job.marks.items():
-        back.addAction(name, partial(bench.go_to, step)).setEnabled(writable and step != bench.job.head)
+    for name, step in bench.job.history.marks.items():
+        back.addAction(name, partial(bench.go_to, step)).setEnabled(writable and step != bench.job.history.head)
     back.setEnabled(not back.isEmpty())
     menu.addSeparator()
     menu.addAction("How large it is", bench.keeper.tell_sizes)
     menu.addAction("Pack the file; the history stays", bench.keeper.pack).setEnabled(writable)
     forget = menu.addMenu("Forget all before a mark")
-    for name in [name for name, step in bench.job.marks.items() if step]:
+    for name in [name for name, step in bench.job.history.marks.items() if step]:
         forget.addAction(name, partial(shell.asks.ask_forget, name)).setEnabled(writable)
     forget.setEnabled(not forget.isEmpty())
 

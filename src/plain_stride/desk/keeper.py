@@ -8,9 +8,10 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from plain_stride.errors import StrideError
+from plain_stride.job.commit import Commit, Whole
 from plain_stride.job.errors import OverwrittenError
 from plain_stride.job.logfile import log_crash
-from plain_stride.job.store import Commit, Store, Whole
+from plain_stride.job.store import Store
 
 
 class Keeper(QObject):

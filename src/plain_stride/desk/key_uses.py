@@ -7,9 +7,8 @@ from typing import TYPE_CHECKING
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.keys import KeyUse
 from plain_stride.desk.stations.weigh import toggle_plan
+from plain_stride.form.roles import ROLES
 from plain_stride.hand.nib import next_of_group
-from plain_stride.job.shapes import role_of
-from plain_stride.weight.plan import ROLES
 
 if TYPE_CHECKING:
     from plain_stride.desk.shell import Shell
@@ -109,7 +108,7 @@ class _NibKey:
 def step_role(bench: Bench, step: int) -> None:
     """The next or the previous role, of the chosen lines or of the next one."""
     lines = bench.chosen_lines()
-    now = role_of(bench.job.rows["lines"][lines[-1]]) if lines else bench.in_hand.role
+    now = bench.job.rows.lines[lines[-1]].role if lines else bench.in_hand.role
     role = ROLES[(ROLES.index(now) + step) % len(ROLES)]
     if lines and bench.make("set", lines=lines, role=role) is None:
         return
@@ -149,7 +148,7 @@ def arm_again(bench: Bench) -> None:
         bench.said.emit("There is no line yet that could be pulled again.", False)
         return
     key = bench.shown_line()
-    if not bench.again and key is not None and bench.job.rows["lines"][key]["pull"] is None:
+    if not bench.again and key is not None and bench.job.rows.lines[key].pull is None:
         bench.said.emit("That line was drawn, not pulled: there is no pull of it to redo. Pull a new line.", False)
         return
     bench.again = not bench.again
@@ -180,8 +179,8 @@ def _hand_only(shell: "Shell", on: bool) -> None:
 def _last_off(shell: "Shell") -> None:
     """The drawing without its last change; the job itself stays as it is."""
     job = shell.bench.job
-    if job.head:
-        shell.sheet.show_then(job.steps[job.head].parent)
+    if job.history.head:
+        shell.sheet.show_then(job.history.steps[job.history.head].parent)
 
 
 def _end_nudge(shell: "Shell") -> None:

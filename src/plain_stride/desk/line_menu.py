@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.clipboard import copy_chosen, duplicate_chosen
-from plain_stride.weight.plan import ROLES
+from plain_stride.form.roles import ROLES
 
 ENDS = ("pointed", "round", "flat")
 HEAVIER = 2.0**0.125

@@ -35,9 +35,9 @@ def line_at(bench: Bench, at: tuple[float, float], scale: float) -> Touch | None
     reach = REACH_PX / scale
     best: Touch | None = None
     place = np.array(at)
-    shown, rows = bench.shown_parts(), bench.job.rows["lines"]
+    shown, rows = bench.shown_parts(), bench.job.rows.lines
     for key in reversed(bench.job.line_ids()):
-        part = str(rows[key]["part"])
+        part = rows[key].part
         if part not in shown:
             continue
         shape = bench.shapes[key]
@@ -60,10 +60,10 @@ def black_at(bench: Bench, at: tuple[float, float]) -> str:
     """The foremost visible black that a place lies in; '' for none."""
     place = np.array([at])
     shown = bench.shown_parts()
-    for key in reversed(bench.job.in_order(bench.job.rows["blacks"])):
+    for key in reversed(bench.job.in_order(bench.job.rows.blacks)):
         black = bench.shapes.black(key)
         x0, y0, x1, y1 = black.box
-        if str(bench.job.rows["blacks"][key]["part"]) not in shown or not (x0 <= at[0] <= x1 and y0 <= at[1] <= y1):
+        if bench.job.rows.blacks[key].part not in shown or not (x0 <= at[0] <= x1 and y0 <= at[1] <= y1):
             continue
         if sum(int(winding(ring, place)[0]) for ring in black.rings):
             return key
@@ -72,13 +72,13 @@ def black_at(bench: Bench, at: tuple[float, float]) -> str:
 
 def inside_loop(bench: Bench, loop: np.ndarray) -> list[str]:
     """Lines and blacks that are seen and lie inside a loop (n, 2) in mm by more than half their length or edge."""
-    shown = bench.shown_parts()
+    shown, rows = bench.shown_parts(), bench.job.inked_rows()
     low, high = loop.min(axis=0), loop.max(axis=0)
     out = []
     for key in bench.job.ink_ids():
         shape = bench.shapes.ink(key)
         x0, y0, x1, y1 = shape.box
-        if str(bench.job.inked(key)["part"]) not in shown or x1 < low[0] or y1 < low[1] or x0 > high[0] or y0 > high[1]:
+        if rows[key].part not in shown or x1 < low[0] or y1 < low[1] or x0 > high[0] or y0 > high[1]:
             continue
         if isinstance(shape, Shape):
             points = shape.arc.point(np.linspace(0.0, shape.length, LOOP_PLACES))

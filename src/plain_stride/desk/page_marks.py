@@ -7,9 +7,10 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 from plain_stride.desk.controls import tinted
 from plain_stride.desk.theme import RULER, RULER_COLOUR, THEME, sheet_color
 from plain_stride.desk.view import BoardView
-from plain_stride.job.areas import FILL, NO_NEED, areas_of
+from plain_stride.job.areas import areas_of
 from plain_stride.job.board_facts import edges_of, frames_of
 from plain_stride.job.job import Job
+from plain_stride.job.records import FILL, NO_NEED
 from plain_stride.render.paths import polygon
 
 RULER_STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)

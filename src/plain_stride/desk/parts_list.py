@@ -1,5 +1,6 @@
 """Parts under Near, Middle, Far, in the order in which they stand before each other; rows are dragged to reorder."""
 
+from collections import Counter
 from collections.abc import Callable
 from functools import partial
 from typing import Any
@@ -16,7 +17,7 @@ from plain_stride.desk.painted import Painted
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import DEFAULT_PART
-from plain_stride.job.job import INKED, Part
+from plain_stride.job.job import Part
 from plain_stride.measure import parse_length_mm
 from plain_stride.texts import counted
 from plain_stride.weight.plan import TIERS
@@ -177,9 +178,7 @@ class PartsList(Painted, QWidget):
         """Shows the parts as they are now; rows are made anew only when something of them changed."""
         bench = self._bench
         parts = bench.job.parts()
-        counts: dict[object, int] = {}
-        for line in bench.job.rows["lines"].values():
-            counts[line["part"]] = counts.get(line["part"], 0) + 1
+        counts = Counter(line.part for line in bench.job.rows.lines.values())
         if (parts, bench.in_hand.part) != self._shown:
             self._shown = parts, bench.in_hand.part
             self._fill(parts)
@@ -233,7 +232,7 @@ class PartsList(Painted, QWidget):
             "be clipped by frames" if part.over_frames else "run over the frames",
             partial(self._bench.make, "part", name=part.name, over_frames=not part.over_frames),
         )
-        lines = sum(1 for table in INKED for row in self._bench.job.rows[table].values() if row["part"] == part.id)
+        lines = sum(1 for row in self._bench.job.inked_rows().values() if row.part == part.id)
         menu.addAction(f"take it away, with its {counted(lines, 'line')}", partial(self._take_away, part.name))
         alone = self._bench.in_hand.alone
         menu.addAction(

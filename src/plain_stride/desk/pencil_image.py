@@ -44,13 +44,13 @@ class PencilShelf(QObject):
 
     def of(self, job: Job, row: Any) -> "PencilImage | None":
         """None, said once, where the file in the job is damaged."""
-        key = (row["image"], repr(row["corners"]), repr(row["clean"]),
-               (row["w_mm"], row["h_mm"]) if row["corners"] or row["clean"] else None)  # fmt: skip
+        key = (row.image, repr(row.corners), repr(row.clean),
+               (row.w_mm, row.h_mm) if row.corners or row.clean else None)  # fmt: skip
         if key in self._coming and self._coming[key].done():
             self._keep(key, row, self._coming.pop(key).result)
         if key not in self._kept:
-            data = job.image(str(row["image"]))
-            if row["corners"] is None and row["clean"] is None:
+            data = job.image(str(row.image))
+            if row.corners is None and row.clean is None:
                 self._keep(key, row, lambda: PencilImage(prepared(data, row)))
             else:
                 return self._meanwhile(job, row, key, data)
@@ -63,7 +63,7 @@ class PencilShelf(QObject):
             self._kept[key] = work()
         except StrideError as fault:
             self._kept[key] = None
-            self._said.emit(f"Pencils '{row['name']}' cannot be shown: {fault}. The lines are all there.", True)
+            self._said.emit(f"Pencils '{row.name}' cannot be shown: {fault}. The lines are all there.", True)
 
     def _tell(self) -> None:
         # The board may be gone by the time that its picture is there.

@@ -14,10 +14,11 @@ from plain_stride.desk.errand import Errand
 from plain_stride.errors import StrideError
 from plain_stride.hand.follow import Guides
 from plain_stride.job.art import drafts_of
+from plain_stride.job.history import RowChange
 from plain_stride.job.own_pressure import own_widths
 from plain_stride.job.pencil_reading import draft_changes, reading_from_json, sure_lines
 from plain_stride.job.pencils_and_ink import coverage_of, lost_places_from_json
-from plain_stride.job.store import RowChange
+from plain_stride.job.records import PencilRecord
 from plain_stride.pencils.coverage import Coverage
 from plain_stride.pencils.lost import LostPlace
 from plain_stride.pencils.read.reading import Reading, ReadLine
@@ -25,8 +26,6 @@ from plain_stride.texts import counted
 
 LINES, BARE, LOST = "lines", "bare", "lost"
 """What may be shown over the sheet: what was read, what has no ink yet, what the ink lost."""
-MOVES = ("image", "x_mm", "y_mm", "w_mm", "h_mm", "turn", "corners", "crop", "kind")
-AGES = ("hidden", "clean")
 UNDER_MM = 4.0
 """How near the pen a pencil line must lie to be meant."""
 
@@ -79,12 +78,12 @@ class PencilReader(QObject):
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
         """What was read of pencils that lie otherwise now is no longer true of them; new ones make it old. What is
         being read right now is no better off."""
-        moved = any(row.table == "pencils" and not _of_passes(row) and _differs(row, MOVES) for row in rows)
+        moved = any(row.table == "pencils" and _lies_otherwise(row) for row in rows)
         if moved:
             self._since = MOVED
             if self.reading is not None:
                 self._forget()
-        elif any(row.table in ("passes", "areas", "frames") or (row.table == "pencils" and _differs(row, AGES))
+        elif any(row.table in ("passes", "areas", "frames") or (row.table == "pencils" and _looks_otherwise(row))
                  for row in rows):  # fmt: skip
             self._since = self._since or AGED
             if self.reading is not None:
@@ -198,11 +197,14 @@ class PencilReader(QObject):
         return [key for key in every if key in set(only)] if only else every
 
 
-def _of_passes(change: RowChange) -> bool:
-    """Whether it is a sheet of the inker's own passes, which come on top of what was read."""
-    return any(row is not None and row["kind"] == "passes" for row in (change.before, change.after))
-
-
-def _differs(change: RowChange, columns: Sequence[str]) -> bool:
+def _lies_otherwise(change: RowChange) -> bool:
+    """Whether a scan lies elsewhere, or is another. Sheets of the inker's own passes come on top of what was read."""
     before, after = change.before, change.after
-    return before is None or after is None or any(before[column] != after[column] for column in columns)
+    if any(isinstance(row, PencilRecord) and row.places_passes for row in change.rows):
+        return False
+    return before is None or after is None or before.lies != after.lies
+
+
+def _looks_otherwise(change: RowChange) -> bool:
+    before, after = change.before, change.after
+    return before is None or after is None or (before.hidden, before.clean) != (after.hidden, after.clean)

@@ -40,7 +40,7 @@ from plain_stride.hand.pull import View
 from plain_stride.hand.raster import raster_of
 from plain_stride.hand.steady import steady
 from plain_stride.job.board_facts import edges_of
-from plain_stride.job.store import RowChange
+from plain_stride.job.history import RowChange
 from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import polyline

@@ -590,7 +590,8 @@ class Shell(QWidget):
 
     def choose_all(self) -> None:
         shown, job = self.bench.shown_parts(), self.bench.job
-        self.bench.choose([key for key in job.ink_ids() if job.inked(key)["part"] in shown])
+        rows = job.inked_rows()
+        self.bench.choose([key for key in job.ink_ids() if rows[key].part in shown])
 
     def use_text_scale(self, scale: float) -> None:
         """Another text size: the window is made anew with it."""

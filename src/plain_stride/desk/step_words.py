@@ -6,14 +6,14 @@ from plain_stride.job.job import INKED, Job
 def step_words(job: Job, step: int) -> str:
     """What a step of the history did, in words for people."""
     if not step:
-        return "the empty job" if not any(not s for s in job.marks.values()) else "where the history begins"
-    made = job.steps[step]
+        return "the empty job" if not any(not s for s in job.history.marks.values()) else "where the history begins"
+    made = job.history.steps[step]
     words = WORDS.get(made.words, made.words)
     if made.words in ("pull", "line", "black"):
         row = next((c.after for c in made.rows if c.table in INKED and c.after is not None), None)
-        parts = {**job.rows["parts"], **{c.id: c.after for c in made.rows if c.table == "parts"}}
-        part = parts.get(str(row["part"])) if row is not None else None
-        words += f": {part['name']}" if part is not None else ""
+        parts = {**job.rows.parts, **{c.id: c.after for c in made.rows if c.table == "parts"}}
+        part = parts.get(row.part) if row is not None else None
+        words += f": {part.name}" if part is not None else ""
     return words
 
 

@@ -15,7 +15,6 @@ from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.hand.along import lengths_along
 from plain_stride.hand.pull import working_samples
 from plain_stride.job.reports import line_report
-from plain_stride.job.shapes import role_of
 from plain_stride.lines.recipe import Shape
 from plain_stride.render.paths import polygon, polyline
 from plain_stride.texts import counted
@@ -122,13 +121,13 @@ class Strip(Painted, QWidget):
 
     def _words(self, painter: QPainter, key: str, shape: Shape) -> None:
         bench = self._bench
-        row: Any = bench.job.rows["lines"][key]
-        part: Any = bench.job.rows["parts"][row["part"]]
+        row = bench.job.rows.lines[key]
+        part = bench.job.rows.parts[row.part]
         report = line_report(bench.job, bench.shapes, key)
         title = "Chosen line" if bench.chosen else "Last line"
         if len(bench.chosen) > 1:
             title = f"{counted(len(bench.chosen), 'line')} chosen"
-        facts = [f"{part['name']}, {role_of(row)}", *_figures(report)]
+        facts = [f"{part.name}, {row.role}", *_figures(report)]
         self._told(painter, title, facts)
 
     def _line(self, painter: QPainter, key: str, shape: Shape) -> None:
@@ -162,7 +161,7 @@ class Strip(Painted, QWidget):
 
     def _pace(self, painter: QPainter, key: str, shape: Shape, left: float, along: float) -> float:
         """Draws the pull's speed along the line, above the ruler; gives the highest, mm/s, 0 where none is known."""
-        if self._bench.job.rows["lines"][key]["pull"] is None or shape.length < 1.0 or shape.own[-1] <= shape.own[0]:
+        if self._bench.job.rows.lines[key].pull is None or shape.length < 1.0 or shape.own[-1] <= shape.own[0]:
             return 0.0
         s = np.linspace(0.0, shape.length, PACE_PLACES)
         rising = shape.s + np.arange(len(shape.s)) * 1e-9
@@ -205,10 +204,10 @@ class Strip(Painted, QWidget):
         """(n, 2): arc length along the line and mm to its left, of the raw samples of its pull."""
         if self._hand is not None and self._hand[0] is shape:
             return self._hand[1]
-        row = self._bench.job.rows["lines"][key]
+        row = self._bench.job.rows.lines[key]
         out = np.zeros((0, 2))
-        if row["pull"] is not None and shape.length > 0.1:
-            samples = working_samples(self._bench.job.pull(str(row["pull"])).samples)
+        if row.pull is not None and shape.length > 0.1:
+            samples = working_samples(self._bench.job.pull(str(row.pull)).samples)
             inside = (samples[:, 3] >= shape.own[0]) & (samples[:, 3] <= shape.own[-1])
             picked = samples[inside][:: max(1, int(inside.sum()) // UNROLLED_SAMPLES)]
             out = _unrolled(shape, picked[:, :2], np.interp(picked[:, 3], shape.own, shape.s))

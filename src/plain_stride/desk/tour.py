@@ -129,8 +129,8 @@ def _strays_little(shell: "Shell", key: str) -> bool:
     from plain_stride.hand.takes import straying_of
 
     bench = shell.bench
-    row = bench.job.rows["lines"][key]
-    near = any(part.id == row["part"] and part.tier == "near" for part in bench.job.parts())
+    row = bench.job.rows.lines[key]
+    near = any(part.id == row.part and part.tier == "near" for part in bench.job.parts())
     points = bench.shapes[key].flat[0]
     pencil = line_followed(points, bench.guides) if near else None
     return pencil is not None and straying_of(points, pencil) < STRAYS_MM
@@ -146,7 +146,7 @@ def _show_takes(shell: "Shell") -> None:
     from plain_stride.hand.simulated import HANDS, pulled
 
     bench = shell.bench
-    pulled_lines = [key for key in bench.shapes.visible() if bench.job.rows["lines"][key]["pull"]]
+    pulled_lines = [key for key in bench.shapes.visible() if bench.job.rows.lines[key].pull]
     by_length = sorted(pulled_lines, key=lambda key: -bench.shapes[key].length)
     key = next(key for key in by_length if _strays_little(shell, key))
     shape = bench.shapes[key]

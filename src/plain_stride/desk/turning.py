@@ -71,7 +71,7 @@ class TurnToHand(QObject):
     def learn(self, then: Callable[[], object] | None = None) -> None:
         """Learns from pulls that came since, where there are enough new ones; `then` is done when all is known."""
         guides, job = self._bench.guides, self._bench.job
-        keys = [str(row["pull"]) for row in job.rows["lines"].values() if row["pull"]]
+        keys = [str(row.pull) for row in job.rows.lines.values() if row.pull]
         anew = self._looked_at[0] is not guides or len(keys) // ANEW != self._looked_at[1]
         if self._busy or (guides.lines and anew):
             self._then = then

@@ -1,5 +1,6 @@
 """Final art: what every export is made from. Pencils are no part of it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -55,7 +56,7 @@ class ArtPart:
 class OwnCover:
     """How a part hides what lies behind it. form: outlines of [x, y] mm, None: found from its outer lines; gap: mm."""
 
-    form: list[list[list[float]]] | None
+    form: Sequence[Sequence[Sequence[float]]] | None
     gap: float
 
 

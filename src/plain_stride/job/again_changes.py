@@ -1,5 +1,6 @@
 """Named changes of lines that are pulled again: other takes, tails, sections, and how far they follow the pencils."""
 
+from dataclasses import replace
 from typing import Any
 
 from plain_stride.hand.joining import SECTION, TAIL, TAKE, joined_pull
@@ -7,6 +8,7 @@ from plain_stride.hand.pull import Pull
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import checked_follow
 from plain_stride.job.making import Making, change, line_list, number
+from plain_stride.job.records import LineRecord
 
 MOST_TAKES = 200
 
@@ -18,13 +20,13 @@ def again(m: Making, line: str, pull: Pull, what: str = TAKE, at: float = 0.0) -
     row = _pulled(m, line)
     if what not in (TAKE, TAIL, SECTION):
         raise JobError(f"a pull is another {TAKE}, a {TAIL} or a {SECTION} of a line, not '{what}'")
-    old = m.job.pull(str(row["pull"]))
+    old = m.job.pull(_pull_of(row))
     new = pull if what == TAKE else joined_pull(old, pull, number(at, "a time", 0.0))
-    takes = list(row["takes"] or [row["pull"]])
+    takes = row.tried
     if len(takes) >= MOST_TAKES:
         raise JobError(f"{MOST_TAKES} takes of one line are kept: delete the line, or pull a new one")
     key = m.draft.add_pull(new)
-    m.draft.change("lines", line, **_with_pull(m, row, key), takes=[*takes, key])
+    m.draft.change("lines", line, **_with_pull(m, row, key), takes=(*takes, key))
     return line
 
 
@@ -32,14 +34,14 @@ def again(m: Making, line: str, pull: Pull, what: str = TAKE, at: float = 0.0) -
 def take(m: Making, line: str, take: Any) -> None:
     """Chooses one of the pulls that were tried for a line, by its number from 1 on or by its key."""
     row = _pulled(m, line)
-    takes = list(row["takes"] or [row["pull"]])
+    takes = row.tried
     if isinstance(take, int) and not isinstance(take, bool) and 1 <= take <= len(takes):
         key = takes[take - 1]
     elif take in takes:
         key = str(take)
     else:
         raise JobError(f"line '{line}' has {len(takes)} take{'' if len(takes) == 1 else 's'}, no '{take}'")
-    if key != row["pull"]:
+    if key != row.pull:
         m.draft.change("lines", line, **_with_pull(m, row, key))
 
 
@@ -49,24 +51,35 @@ def follow(m: Making, lines: list[str], share: float, along: list[list[float]] |
     share = number(share, "a share", 0.0, 1.0)
     for key in line_list(lines):
         row = _pulled(m, key)
-        points = along if along is not None else (row["follow"] or {}).get("line")
+        points = along if along is not None else row.follow.line if row.follow is not None else None
         if points is None and share > 0.0:
             raise JobError(f"line '{key}' follows no pencil line yet: name one under 'along'")
         wanted = None if points is None else checked_follow({"share": share, "line": points})
-        if wanted != row["follow"]:
+        if wanted != row.follow:
             m.draft.change("lines", key, follow=wanted)
 
 
-def _pulled(m: Making, line: object) -> Any:
+def _pulled(m: Making, line: object) -> LineRecord:
     row = m.line(line)
-    if row["pull"] is None:
+    if row.pull is None:
         raise JobError(f"line '{line}' came without a pull: there is none to pull again")
     return row
 
 
-def _with_pull(m: Making, row: Any, key: str) -> dict[str, Any]:
+def _pull_of(row: LineRecord) -> str:
+    assert row.pull is not None
+    return row.pull
+
+
+def _with_pull(m: Making, row: LineRecord, key: str) -> dict[str, Any]:
     """The row's columns with another pull: swells and shaves go along with the share of its time, trims are lifted."""
-    before, after = (m.job.pull(str(k)).samples[-1, 3] for k in (row["pull"], key))
+    before, after = (m.job.pull(k).samples[-1, 3] for k in (_pull_of(row), key))
     scale = float(after / before) if before > 0.0 else 1.0
-    edits = [[None if v is None else v * scale for v in edit[:2]] + list(edit[2:]) for edit in row["edits"]]
+    edits = tuple(
+        replace(edit, start=_scaled(edit.start, scale), end=_scaled(edit.end, scale)) for edit in row.edits
+    )  # fmt: skip
     return {"pull": key, "span": None, "edits": edits}
+
+
+def _scaled(own: float | None, scale: float) -> float | None:
+    return None if own is None else own * scale

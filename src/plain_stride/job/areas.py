@@ -1,18 +1,13 @@
 """Areas marked on the board: where no ink is needed, and what is to be filled black later."""
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from plain_stride.form.cover import Cover, drawn_cover
 from plain_stride.job.board_facts import frames_cover
-from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job
-
-NO_NEED, FILL = "no-need", "fill"
-AREA_KINDS = (NO_NEED, FILL)
-MOST_POINTS = 5000
+from plain_stride.job.records import NO_NEED
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,24 +20,9 @@ class Area:
     found: bool
 
 
-def checked_outline(outline: object) -> list[list[float]]:
-    """An outline [[x, y], ..] mm of three points at least. Raises JobError."""
-    try:
-        points = np.array(outline, float)
-    except (TypeError, ValueError):
-        points = np.zeros(0)
-    if points.ndim != 2 or points.shape[1] != 2 or not 3 <= len(points) <= MOST_POINTS:
-        raise JobError(f"an area's outline is a list of 3 to {MOST_POINTS} [x, y] in mm")
-    if not np.isfinite(points).all() or np.abs(points).max() > 1e5:
-        raise JobError("an area's outline lies far off the sheet")
-    kept: list[list[float]] = np.round(points, 3).tolist()
-    return kept
-
-
 def areas_of(job: Job, kind: str) -> list[Area]:
-    rows: dict[str, Any] = job.rows["areas"]
-    return [Area(key, kind, np.array(row["outline"], float), bool(row["found"]))
-            for key, row in rows.items() if row["kind"] == kind]  # fmt: skip
+    return [Area(key, kind, np.array(row.outline), row.found)
+            for key, row in job.rows.areas.items() if row.kind == kind]  # fmt: skip
 
 
 def no_need(job: Job) -> Cover | None:

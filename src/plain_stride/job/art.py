@@ -1,13 +1,11 @@
 """The final art of a job as it stands: what is seen, back to front."""
 
-from typing import Any
-
 from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart, OwnCover
 from plain_stride.form.cover import Cover
 from plain_stride.job.board_facts import frames_cover
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job
-from plain_stride.job.shapes import Shapes, role_of
+from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
 
 
@@ -16,15 +14,15 @@ def art_of(job: Job, shapes: Shapes, bleed: float = 0.0) -> Art:
     out. bleed: mm round the page that are wanted as well."""
     covers = Covers(job, shapes)
     outside = frames_cover(job)
-    ids = [key for key in job.ink_ids() if not is_draft(job, key)]
+    ids, rows = [key for key in job.ink_ids() if not is_draft(job, key)], job.inked_rows()
     parts = []
     for part in reversed(job.parts()):
         if not part.hidden:
             clip = None if part.over_frames else outside
-            mine = [key for key in ids if job.inked(key)["part"] == part.id]
+            mine = [key for key in ids if rows[key].part == part.id]
             ink = tuple(_inked(job, shapes, covers, part.id, key, clip) for key in mine)
             hiding = (*covers.over(part.id), *([clip] if clip is not None else []))
-            form: Any = job.rows["parts"][part.id]["cover_form"]
+            form = job.rows.parts[part.id].cover_form
             own = OwnCover(form, part.cover_gap) if part.cover else None
             parts.append(ArtPart(part.name, part.tier, part.ink, ink, hiding, own, part.over_frames))
     return Art(job.name, job.page, tuple(parts), bleed)
@@ -32,18 +30,18 @@ def art_of(job: Job, shapes: Shapes, bleed: float = 0.0) -> Art:
 
 def art_of_some(job: Job, shapes: Shapes, keys: list[str]) -> Art:
     """These lines and blacks alone, whole: nothing hides them."""
-    parts = []
-    ids = [key for key in job.ink_ids() if key in set(keys)]
+    parts, rows, wanted = [], job.inked_rows(), set(keys)
+    ids = [key for key in job.ink_ids() if key in wanted]
     for part in reversed(job.parts()):
-        if ink := tuple(_inked(job, shapes, None, part.id, k) for k in ids if job.inked(k)["part"] == part.id):
+        if ink := tuple(_inked(job, shapes, None, part.id, k) for k in ids if rows[k].part == part.id):
             parts.append(ArtPart(part.name, part.tier, part.ink, ink))
     return Art(job.name, job.page, tuple(parts))
 
 
 def is_draft(job: Job, key: str) -> bool:
     """Whether a line is a draft from the pencils, which is no ink before it is taken."""
-    row = job.rows["lines"].get(key)
-    return row is not None and bool(row["draft"])
+    row = job.rows.lines.get(key)
+    return row is not None and row.draft
 
 
 def drafts_of(job: Job) -> list[str]:
@@ -60,4 +58,4 @@ def _inked(
         hiding = (*hiding, clip)
     if isinstance(shape, Black):
         return ArtBlack(key, shape, hiding)
-    return ArtLine(key, role_of(job.rows["lines"][key]), shape, hiding)
+    return ArtLine(key, job.rows.lines[key].role, shape, hiding)

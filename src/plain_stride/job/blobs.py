@@ -1,141 +1,113 @@
-"""What of a job never changes once it is laid: pulls, forms, outlines, scans, and what was read from them.
+"""The owner of what never changes once it is laid: pulls, forms, outlines, scans, and what was made from them.
 
 One owner, so that a row and what was made from it go together when a step fails or the history is forgotten.
 """
 
-import json
 from collections.abc import Iterable, Iterator
 from typing import Any
 
-import numpy as np
-
-from plain_stride.hand.nib import nib_from_row
-from plain_stride.hand.pull import KEPT, Pull, View
-from plain_stride.job.checking import DamagedError, check_blobs
-from plain_stride.job.schema import Row
+from plain_stride.hand.pull import Pull
+from plain_stride.job.errors import DamagedError
+from plain_stride.job.kept import ImageRow, Kept
+from plain_stride.job.records import BlackRecord, LineRecord, PencilRecord, Record
 from plain_stride.job.store import Store
-from plain_stride.lines.black import Black, unpacked
-from plain_stride.lines.given import Form, GivenError
-from plain_stride.lines.profile import Widths
-from plain_stride.measure import FARTHEST_MM
+from plain_stride.lines.black import Black
+from plain_stride.lines.given import Form
 
 BLOB_TABLES = ("pulls", "forms", "outlines", "images")
-_COLUMNS = {"pull": "pulls", "form": "forms", "outline": "outlines", "image": "images"}
+Key = tuple[str, str]
 
 
-def blob_keys(table: str, row: Row) -> Iterator[tuple[str, str]]:
-    """(table, key) of all rows that never change and that a row of a table names, other takes of a line among them."""
-    for column, blobs in _COLUMNS.items():
-        if table in ("lines", "blacks", "pencils") and row.get(column) is not None:
-            yield blobs, str(row[column])
-    takes: Any = row.get("takes") if table == "lines" else None
-    for key in takes or ():
-        yield "pulls", key
+def blob_keys(row: Record) -> Iterator[Key]:
+    """(table, key) of all rows that never change and that a row names, other takes of a line among them."""
+    named: tuple[tuple[str, str | None], ...] = ()
+    if isinstance(row, LineRecord):
+        named = (("pulls", row.pull), ("forms", row.form), *(("pulls", take) for take in row.takes or ()))
+    elif isinstance(row, BlackRecord):
+        named = (("outlines", row.outline),)
+    elif isinstance(row, PencilRecord):
+        named = (("images", row.image),)
+    for table, key in named:
+        if key is not None:
+            yield table, key
 
 
 class Blobs:
-    """rows: of pulls, forms and outlines, by table and key, as the file has them. Raises DamagedError for others."""
+    """Rows of pulls, forms and outlines by (table, key); scans are read from the file when they are asked for."""
 
-    def __init__(self, rows: dict[str, dict[str, Row]], store: Store) -> None:
-        check_blobs(rows)
-        self.rows = rows
+    def __init__(self, store: Store) -> None:
+        """Raises DamagedError, JobError."""
+        self._rows: dict[Key, Any] = {}
+        for table in ("pulls", "forms", "outlines"):
+            self._rows |= {(table, key): row for key, row in store.kept_rows(table).items()}
         self._store = store
-        self._made: dict[tuple[str, str], Any] = {}
-        self._unfit = {(table, key) for table, of_table in rows.items() for key, row in of_table.items()
-                       if _too_far(table, row)}  # fmt: skip
+        self._made: dict[Key, Any] = {}
+        self._unfit = {key for key, row in self._rows.items() if row.too_far}
 
     def pull(self, key: str) -> Pull:
-        return self._once("pulls", key, _pull)
+        return self._once(("pulls", key))
 
     def form(self, key: str) -> Form:
-        return self._once("forms", key, _form)
+        return self._once(("forms", key))
 
     def outline(self, key: str) -> Black:
-        return self._once("outlines", key, _outline)
+        return self._once(("outlines", key))
 
     def image(self, key: str) -> bytes:
         """The bytes of a scan as they came; read from the file the first time."""
         if ("images", key) not in self._made:
             self._made["images", key] = self._store.image_bytes(key)
-        return self._made["images", key]
+        found: bytes = self._made["images", key]
+        return found
 
-    def add_image(self, key: str, data: bytes) -> bool:
-        """Takes a scan; whether it is new."""
-        new = ("images", key) not in self._made and key not in self.known("images")
-        self._made["images", key] = data
+    def row(self, table: str, key: str) -> Any:
+        """A row as the file has it, None where there is none."""
+        return self._rows.get((table, key))
+
+    def add(self, row: Kept, made: Any = None) -> bool:
+        """Takes a new row; made: what it was made of, so that it need not be read from it again. Whether it is new."""
+        at = (row.table, row.id)
+        new = row.id not in self.known("images") if isinstance(row, ImageRow) else at not in self._rows
+        if isinstance(row, ImageRow):
+            self._made[at] = row.bytes
+        else:
+            self._rows[at] = row
+            if made is not None:
+                self._made[at] = made
         return new
-
-    def keep(self, table: str, key: str, made: Any) -> None:
-        """What a new row was made of, so that it need not be read from it again."""
-        self._made[table, key] = made
 
     def known(self, table: str) -> list[str]:
         """Keys of all rows of a table."""
-        if table != "images":
-            return list(self.rows[table])
-        kept = [key for of, key in self._made if of == "images"]
-        return list(dict.fromkeys([*kept, *self._store.image_keys()]))
+        kept = [key for of, key in (self._made if table == "images" else self._rows) if of == table]
+        return list(dict.fromkeys([*kept, *(self._store.image_keys() if table == "images" else ())]))
 
-    def keys(self) -> Iterator[str]:
+    def keys(self) -> list[str]:
         """Keys of pulls, forms and outlines."""
-        for rows in self.rows.values():
-            yield from rows
+        return [key for _, key in self._rows]
 
-    def check(self, table: str, row: Row) -> None:
+    def check(self, row: Record) -> None:
         """Raises DamagedError where a row names something that is not there."""
-        for blobs, key in blob_keys(table, row):
-            if blobs != "images" and key not in self.rows[blobs]:
-                raise DamagedError(f"row '{key[:40]}' of '{blobs}' is missing")
+        for table, key in blob_keys(row):
+            if table != "images" and (table, key) not in self._rows:
+                raise DamagedError(f"row '{key[:40]}' of '{table}' is missing")
 
-    def unfit(self, table: str, row: Row) -> bool:
+    def unfit(self, row: Record) -> bool:
         """Whether a line or a black lies farther out than any may, as older versions let them come in."""
-        return bool(self._unfit) and any(key in self._unfit for key in blob_keys(table, row))
+        return bool(self._unfit) and any(key in self._unfit for key in blob_keys(row))
 
-    def drop(self, keys: Iterable[tuple[str, str]]) -> None:
+    def drop(self, keys: Iterable[Key]) -> None:
         """Takes rows away, and what was made from them."""
-        for table, key in keys:
-            self.rows.get(table, {}).pop(key, None)
-            self._made.pop((table, key), None)
+        for key in keys:
+            self._rows.pop(key, None)
+            self._made.pop(key, None)
 
-    def all(self) -> Iterator[tuple[str, Row]]:
-        """(table, row) of everything, scans among it. Raises JobError where a scan can no longer be read."""
-        for table, rows in self.rows.items():
-            for row in rows.values():
-                yield table, row
+    def all(self) -> Iterator[Kept]:
+        """Everything, scans among it. Raises JobError where a scan can no longer be read."""
+        yield from self._rows.values()
         for key in self.known("images"):
-            yield "images", {"id": key, "bytes": self.image(key)}
+            yield ImageRow(key, self.image(key))
 
-    def _once(self, table: str, key: str, make: Any) -> Any:
-        if (table, key) not in self._made:
-            self._made[table, key] = make(self.rows[table][key])
-        return self._made[table, key]
-
-
-def _pull(row: Any) -> Pull:
-    samples = np.frombuffer(row["samples"], KEPT).reshape(-1, 5).astype(float)
-    origin = (row["glass_x"], row["glass_y"]) if row.get("glass_x") is not None else None
-    view = View(row["scale"], row["turn"], bool(row["mirror"]), origin)
-    return Pull(samples, nib_from_row(json.loads(row["nib"])), view, row["device"], row["clock"])
-
-
-def _form(row: Any) -> Form:
-    widths = np.frombuffer(row["widths"], "<f8").reshape(-1, 3)
-    curve = np.frombuffer(row["curve"], "<f8").reshape(-1, 4, 2)
-    return Form(curve, bool(row["closed"]), Widths(*widths.T))
-
-
-def _outline(row: Any) -> Black:
-    return unpacked(row["curve"], json.loads(row["counts"]), row["rule"])
-
-
-def _too_far(table: str, row: Row) -> bool:
-    """Whether a row lies beyond what any way in lets by today."""
-    if table == "forms":
-        try:
-            _form(row)
-        except GivenError:
-            return True
-        return False
-    places: Any = row["samples"] if table == "pulls" else row["curve"]
-    kind, columns = (KEPT, 5) if table == "pulls" else ("<f8", 2)
-    return bool(np.abs(np.frombuffer(places, kind).reshape(-1, columns)[:, :2]).max(initial=0.0) > FARTHEST_MM)
+    def _once(self, key: Key) -> Any:
+        if key not in self._made:
+            self._made[key] = self._rows[key].made()
+        return self._made[key]

@@ -4,7 +4,6 @@ from dataclasses import replace
 from typing import Any
 
 from plain_stride.board.job_sheet import sheet_from_row
-from plain_stride.board.page import Page
 from plain_stride.board.targets import LIMITS, STANDARD, target_from_row
 from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.response import Response, response_of
@@ -14,6 +13,7 @@ from plain_stride.job.job import BOARD, PLAN
 from plain_stride.job.making import Making, change, flag, nib_named, number
 from plain_stride.job.names import checked_name
 from plain_stride.job.pencil_changes import move_references_beside
+from plain_stride.job.records import TargetRecord
 from plain_stride.weight.plan import Plan
 
 MOST_EDGE_MM = 50.0
@@ -33,21 +33,21 @@ def board(
 ) -> None:
     """Changes the finished size, the resolution, the enlargement, what is drawn beyond the trim (bleed) and kept clear
     within it (margin), the gutter between frames, or what it is printed on. No line is touched."""
-    row: Any = dict(m.job.rows["board"][BOARD])
+    new: dict[str, Any] = {}
     for column, value in (("width_mm", width_mm), ("height_mm", height_mm), ("dpi", dpi), ("enlarge", enlarge)):
         if value is not None:
-            row[column] = number(value, column)
+            new[column] = number(value, column)
     for column, value in (("bleed_mm", bleed_mm), ("margin_mm", margin_mm), ("gutter_mm", gutter_mm)):
         if value is not None:
-            row[column] = number(value, column.replace("_mm", ""), 0.0, MOST_EDGE_MM)
+            new[column] = number(value, column.replace("_mm", ""), 0.0, MOST_EDGE_MM)
     if target is not None:
         if target not in targets_of(m.job):
             raise JobError(f"there is no print target '{target}'; there are: {', '.join(targets_of(m.job))}")
-        row["target"] = target
-    page = Page((row["width_mm"], row["height_mm"]), row["dpi"], row["enlarge"])
-    if 2.0 * row["margin_mm"] >= min(page.size_mm):
-        raise JobError(f"a safe margin of {row['margin_mm']:g} mm leaves nothing of this sheet")
-    m.draft.put("board", BOARD, row)
+        new["target"] = target
+    row = replace(m.job.board, **new)
+    if 2.0 * row.margin_mm >= min(row.page.size_mm):
+        raise JobError(f"a safe margin of {row.margin_mm:g} mm leaves nothing of this sheet")
+    m.draft.put(BOARD, row)
     move_references_beside(m)
 
 
@@ -65,7 +65,7 @@ def job_sheet(
     row = sheet_of(m.job).as_row()
     told = {"purpose": purpose, "ink": ink, "finish": finish, "school": school, "due": due}
     row.update({key: value for key, value in told.items() if value is not None})
-    m.draft.change("board", BOARD, sheet=sheet_from_row(row).as_row())
+    m.draft.change("board", BOARD, sheet=sheet_from_row(row))
 
 
 @change
@@ -83,16 +83,16 @@ def target(
     told = {"line_mm": line_mm, "gap_mm": gap_mm, "dpi": dpi, "distance_mm": distance_mm}
     row = {**before.as_row(), "name": name, **{key: v for key, v in told.items() if v is not None}}
     assert set(told) == set(LIMITS)
-    m.draft.put("targets", name, {"target": target_from_row(row).as_row()})
+    m.draft.put(name, TargetRecord(target=target_from_row(row)))
 
 
 @change
 def target_delete(m: Making, name: str) -> None:
     """Takes an own target away, or brings a standard one back to its values."""
-    if name not in m.job.rows["targets"]:
+    if name not in m.job.rows.targets:
         raise JobError(f"there is no own or altered print target '{name}'")
-    m.draft.put("targets", name, None)
-    if m.job.rows["board"][BOARD]["target"] not in targets_of(m.job):
+    m.draft.remove("targets", name)
+    if m.job.board.target not in targets_of(m.job):
         m.draft.change("board", BOARD, target=next(iter(STANDARD)))
 
 
@@ -131,17 +131,17 @@ def nib(
     given: dict[str, Any] = {k: number(v, WHAT[k]) for k, v in widths.items() if v is not None}
     given |= {k: v for k, v in {"name": name, "ends": ends, "held": held}.items() if v is not None}
     if limited is not None:
-        given["limited"] = bool(flag(limited, "limited"))
+        given["limited"] = flag(limited, "limited")
     if group is not None:
         given["group"] = group.strip()
     if response != "keep":
         given["response"] = Response() if response is None else response_of(response)
-    less = old.steadying.less_in_bends if less_in_bends is None else bool(flag(less_in_bends, "less_in_bends"))
+    less = old.steadying.less_in_bends if less_in_bends is None else flag(less_in_bends, "less_in_bends")
     setting = Steadying(school if school is not None else old.steadying.school, leeway, less)
     new = replace(old, steadying=setting, **given)
     if new.ends == "broken":
         raise JobError("broken ends are not in this version: pointed, round or flat")
-    m.draft.change("nibs", str(key), nib=new.as_row())
+    m.draft.change("nibs", str(key), nib=new)
 
 
 def nib_changes(nibs: dict[str, Nib]) -> list[tuple[str, dict[str, Any]]]:

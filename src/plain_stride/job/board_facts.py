@@ -1,14 +1,13 @@
 """What a job's board says beyond its page: edges, frames, print target, job sheet."""
 
 from dataclasses import dataclass
-from typing import Any
 
 from plain_stride.board.frames import Frame
-from plain_stride.board.job_sheet import JobSheet, sheet_from_row
+from plain_stride.board.job_sheet import JobSheet
 from plain_stride.board.ladder import Floor, floor_of
-from plain_stride.board.targets import DEFAULT_TARGET, STANDARD, PrintTarget, target_from_row
+from plain_stride.board.targets import DEFAULT_TARGET, STANDARD, PrintTarget
 from plain_stride.form.cover import Cover, outside_cover
-from plain_stride.job.job import BOARD, Job
+from plain_stride.job.job import Job
 
 
 @dataclass(frozen=True)
@@ -21,22 +20,20 @@ class Edges:
 
 
 def edges_of(job: Job) -> Edges:
-    row: Any = job.rows["board"][BOARD]
-    return Edges(row["bleed_mm"], row["margin_mm"], row["gutter_mm"])
+    row = job.board
+    return Edges(row.bleed_mm, row.margin_mm, row.gutter_mm)
 
 
 def targets_of(job: Job) -> dict[str, PrintTarget]:
     """Print targets by name: the standard ones, as altered in this job, then the inker's own."""
-    rows: dict[str, Any] = job.rows["targets"]
-    own = {key: target_from_row(row["target"]) for key, row in sorted(rows.items())}
+    own = {key: row.target for key, row in sorted(job.rows.targets.items())}
     return {**{name: own.get(name, target) for name, target in STANDARD.items()}, **own}
 
 
 def target_of(job: Job) -> PrintTarget:
     """What the job is printed on."""
-    row: Any = job.rows["board"][BOARD]
     targets = targets_of(job)
-    return targets.get(row["target"], targets[DEFAULT_TARGET])
+    return targets.get(job.board.target, targets[DEFAULT_TARGET])
 
 
 def floor_of_job(job: Job) -> Floor:
@@ -44,14 +41,12 @@ def floor_of_job(job: Job) -> Floor:
 
 
 def sheet_of(job: Job) -> JobSheet:
-    row: Any = job.rows["board"][BOARD]
-    return sheet_from_row(row["sheet"])
+    return job.board.sheet or JobSheet()
 
 
 def frames_of(job: Job) -> dict[str, Frame]:
     """Frames by key, from the upper left on, row by row."""
-    rows: dict[str, Any] = job.rows["frames"]
-    frames = {key: Frame(r["x_mm"], r["y_mm"], r["w_mm"], r["h_mm"]) for key, r in rows.items()}
+    frames = {key: row.frame for key, row in job.rows.frames.items()}
     return dict(sorted(frames.items(), key=lambda item: (round(item[1].y), item[1].x)))
 
 

@@ -73,10 +73,10 @@ def tremor_of(job: Job, shapes: Shapes) -> tuple[float, bool]:
     too few."""
     found = []
     for key in reversed(job.line_ids()):
-        row: Any = job.rows["lines"][key]
-        if row["pull"] is None or row["school"] != "after":
+        row = job.rows.lines[key]
+        if row.pull is None or row.school != "after":
             continue
-        pull = job.pull(row["pull"])
+        pull = job.pull(row.pull)
         # A mouse's raster is no hand's shake, and nothing is known of the tablet of what was brought in.
         if pull.device != "import" and pull.raster is None:
             found.append(shapes.centre(row).tremor_mm * pull.view.scale)
@@ -93,7 +93,7 @@ def worth_of(job: Job, shapes: Shapes) -> tuple[Worth, bool]:
 
 def other_uses(job: Job, shapes: Shapes) -> list[Fallen]:
     """What falls below the floor at each of the usual other uses."""
-    widths = {key: _widths(shapes, key) for key in job.rows["lines"] if not is_draft(job, key)}
+    widths = {key: _widths(shapes, key) for key in job.rows.lines if not is_draft(job, key)}
     return [fallen(use, job.page, widths) for use in USES]
 
 

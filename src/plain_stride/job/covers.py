@@ -1,12 +1,11 @@
 """The covers of a job's parts, each worked out once and again when its outer lines or its settings change."""
 
-from typing import Any
-
 import numpy as np
 
 from plain_stride.form.cover import Cover, drawn_cover, found_cover, hidden_stretches, seen_rings
 from plain_stride.job.job import Job
-from plain_stride.job.shapes import Shapes, role_of
+from plain_stride.job.records import PartRecord
+from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
 from plain_stride.lines.recipe import Shape
 
@@ -47,12 +46,11 @@ class Covers:
 
     def of(self, part: str) -> Cover | None:
         """A part's cover, whether it is on or off; None where its outer lines enclose nothing."""
-        row: Any = self._job.rows["parts"][part]
-        lines = [key for key, line in self._job.rows["lines"].items() if line["part"] == part]
-        return self._cover(part, row, [self._shapes[key] for key in self._outer(lines)])
+        lines = [key for key, line in self._job.rows.lines.items() if line.part == part]
+        return self._cover(part, self._job.rows.parts[part], [self._shapes[key] for key in self._outer(lines)])
 
     def _outer(self, lines: list[str]) -> list[str]:
-        return [key for key in lines if role_of(self._job.rows["lines"][key]) == "outer"]
+        return [key for key in lines if self._job.rows.lines[key].role == "outer"]
 
     def _bring_up_to_date(self) -> None:
         if self._version == self._job.version:
@@ -60,12 +58,12 @@ class Covers:
         parts = [part for part in self._job.parts() if part.cover and not part.hidden]
         lines: dict[str, list[str]] = {part.id: [] for part in parts}
         if parts:
-            for key, line in self._job.rows["lines"].items():
-                if line["part"] in lines:
-                    lines[str(line["part"])].append(key)
+            for key, line in self._job.rows.lines.items():
+                if line.part in lines:
+                    lines[line.part].append(key)
         self._now, self._over = {}, {}
         for part in parts:
-            row: Any = self._job.rows["parts"][part.id]
+            row = self._job.rows.parts[part.id]
             cover = self._cover(part.id, row, [self._shapes[key] for key in self._outer(lines[part.id])])
             if cover is not None:
                 self._now[part.id] = cover
@@ -76,15 +74,15 @@ class Covers:
                 before.append(self._now[part.id])
         self._version = self._job.version
 
-    def _cover(self, part: str, row: Any, outer: list[Shape]) -> Cover | None:
-        settings = (row["cover_gap"], id(row["cover_form"]) if row["cover_form"] else None)
+    def _cover(self, part: str, row: PartRecord, outer: list[Shape]) -> Cover | None:
+        settings = (row.cover_gap, row.cover_form)
         kept = self._kept.get(part)
         if kept is not None and kept[0] == settings and kept[1] == outer:
             return kept[2]
         ink = (shape.smooth_rings for shape in outer)
-        if row["cover_form"]:
-            cover = drawn_cover([np.array(ring, float) for ring in row["cover_form"]], ink, row["cover_gap"])
+        if row.cover_form:
+            cover = drawn_cover([np.array(ring) for ring in row.cover_form], ink, row.cover_gap)
         else:
-            cover = found_cover([shape.flat[0] for shape in outer], ink, row["cover_gap"])
+            cover = found_cover([shape.flat[0] for shape in outer], ink, row.cover_gap)
         self._kept[part] = (settings, outer, cover)
         return cover

@@ -89,7 +89,7 @@ class _Drawing:
                 self._do("pull", pull=pull, part=thing.part, role=line.role)
 
     def _mark(self, name: str) -> None:
-        self._store.mark(name, self._job.set_mark(name))
+        self._store.mark(name, self._job.history.set_mark(name))
 
     def _do(self, change: str, **arguments: Any) -> None:
         self._keep(make(self._job, self._shapes, change, arguments))

@@ -9,3 +9,7 @@ class JobError(StrideError):
 
 class OverwrittenError(JobError):
     """Another program has written into a job's file while it was open: what is on disk is no longer this job."""
+
+
+class DamagedError(StrideError):
+    """What of a file is no job; the message says which part of it."""

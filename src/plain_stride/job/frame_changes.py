@@ -8,6 +8,7 @@ from plain_stride.job.board_facts import edges_of, frames_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import line
 from plain_stride.job.making import Making, change, number
+from plain_stride.job.records import FrameRecord
 from plain_stride.lines.given import form_from_points
 
 FRAME_LINES, FRAME_LINE_MM = "Frames", 0.7
@@ -44,7 +45,7 @@ def frame_merge(m: Making, frames: list[str]) -> str:
     whole = merged([frames_of(m.job)[key] for key in keys])
     widths = _without_borders(m, keys)
     for key in keys[1:]:
-        m.draft.put("frames", key, None)
+        m.draft.remove("frames", key)
     made = _put_frame(m, whole, keys[0])
     _with_borders(m, [made], widths)
     return made
@@ -56,7 +57,7 @@ def frame_delete(m: Making, frames: list[str]) -> None:
     keys = _frame_keys(m, frames)
     _without_borders(m, keys)
     for key in keys:
-        m.draft.put("frames", key, None)
+        m.draft.remove("frames", key)
 
 
 @change
@@ -66,7 +67,7 @@ def frame_grid(m: Making, rows: int, columns: int) -> list[str]:
     made = grid(m.job.page, edges_of(m.job).margin, edges_of(m.job).gutter, *whole)
     widths = _without_borders(m, list(frames_of(m.job)))
     for key in frames_of(m.job):
-        m.draft.put("frames", key, None)
+        m.draft.remove("frames", key)
     keys = [_put_frame(m, one) for one in made]
     _with_borders(m, keys, widths)
     return keys
@@ -77,10 +78,10 @@ def frame_lines(m: Making, width: float = FRAME_LINE_MM) -> list[str]:
     """Lays a ruled line round each frame, in a part of its own that runs over the frames, in place of those that were
     laid before."""
     width = number(width, "a width", 0.02, 20.0)
-    if not m.job.rows["frames"]:
+    if not m.job.rows.frames:
         raise JobError("there are no frames to line: draw one, or make even ones")
     part = m.open_part(FRAME_LINES)
-    m.draft.change("parts", part, over_frames=1)
+    m.draft.change("parts", part, over_frames=True)
     keys = list(frames_of(m.job))
     _without_borders(m, keys)
     return _with_borders(m, keys, [width])
@@ -106,16 +107,16 @@ def _without_borders(m: Making, keys: list[str]) -> list[float]:
     part = m.job.part_named(FRAME_LINES)
     boxes = [frames_of(m.job)[key].box for key in keys]
     widths = []
-    for key, row in list(m.job.rows["lines"].items()):
-        if part is None or row["part"] != part.id or row["form"] is None or row["shift"] is not None:
+    for key, row in list(m.job.rows.lines.items()):
+        if part is None or row.part != part.id or row.form is None or row.shift is not None:
             continue
-        form = m.job.form(str(row["form"]))
+        form = m.job.form(row.form)
         points = form.curve.reshape(-1, 2)
         box = (*points.min(axis=0), *points.max(axis=0))
         if form.closed and any(np.abs(np.subtract(box, other)).max() < ON_MM for other in boxes):
             m.line(key)
             widths.append(float(form.widths.full.max()))
-            m.draft.put("lines", key, None)
+            m.draft.remove("lines", key)
     return widths
 
 
@@ -126,12 +127,12 @@ def _frame_keys(m: Making, frames: object) -> list[str]:
 
 
 def _frame_key(m: Making, key: object) -> str:
-    if not isinstance(key, str) or key not in m.job.rows["frames"]:
+    if not isinstance(key, str) or key not in m.job.rows.frames:
         raise JobError(f"there is no frame '{key}'; there are: {', '.join(frames_of(m.job)) or 'none'}")
     return key
 
 
 def _put_frame(m: Making, one: Frame, key: str | None = None) -> str:
     key = key or m.job.new_id("r")
-    m.draft.put("frames", key, {"x_mm": one.x, "y_mm": one.y, "w_mm": one.w, "h_mm": one.h})
+    m.draft.put(key, FrameRecord(x_mm=one.x, y_mm=one.y, w_mm=one.w, h_mm=one.h))
     return key

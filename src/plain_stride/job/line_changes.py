@@ -1,12 +1,14 @@
 """Named changes that lay lines and blacks, and that edit them."""
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
+from plain_stride.form.roles import whole_role
 from plain_stride.hand.nib import END_KINDS, Nib, Steadying
 from plain_stride.hand.pull import Pull
-from plain_stride.job.bundle import BLOB_COLUMNS, bundle_of, checked_bundle
+from plain_stride.job.bundle import bundle_of, checked_bundle
 from plain_stride.job.errors import JobError
 from plain_stride.job.making import (
     DEFAULT_PART,
@@ -19,12 +21,13 @@ from plain_stride.job.making import (
     number,
     place_of,
 )
+from plain_stride.job.records import BlackRecord, LineRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black, checked
+from plain_stride.lines.centre import Following
 from plain_stride.lines.cross import crossings, nearest, self_crossings
 from plain_stride.lines.given import Form
-from plain_stride.lines.recipe import Shape
-from plain_stride.weight.plan import check_role
+from plain_stride.lines.recipe import End, Shape, WidthEdit
 
 MAX_FACTOR, MOST_EDITS = 20.0, 200
 LEAST_HALF_MM, LEAST_LEFT_MM = 0.05, 0.01
@@ -32,7 +35,7 @@ AT_MM = 5.0
 """How far from a line the place of a trim may lie."""
 
 
-def _ends(ends: object) -> list[Any]:
+def _ends(ends: object) -> tuple[End, End]:
     kinds = [ends, ends] if isinstance(ends, str) else ends
     if not isinstance(kinds, list) or len(kinds) != 2:
         raise JobError("ends are one kind, or two: for the start and the end")
@@ -41,7 +44,7 @@ def _ends(ends: object) -> list[Any]:
             raise JobError(f"ends '{kind}' are not known: {', '.join(END_KINDS)}")
         if kind == "broken":
             raise JobError("broken ends are not in this version: pointed, round or flat")
-    return [[kind, None] for kind in kinds]
+    return End(str(kinds[0])), End(str(kinds[1]))
 
 
 @change
@@ -58,24 +61,21 @@ def pull(
     pencil line."""
     key = m.draft.add_pull(pull)
     setting = pull.nib.steadying
-    return m.add_line(
-        {
-            "part": m.open_part(part, tier),
-            "pull": key,
-            "form": None,
-            "school": setting.school,
-            "leeway": setting.leeway,
-            "less_in_bends": int(setting.less_in_bends),
-            "nib": pull.nib.as_row(),
-            "roles": [[None, None, check_role(role)]],
-            "ends": [[pull.nib.ends, None], [pull.nib.ends, None]],
-            "follow": checked_follow(follow),
-        },
-        id,
+    row = LineRecord(
+        part=m.open_part(part, tier),
+        pull=key,
+        school=setting.school,
+        leeway=setting.leeway,
+        less_in_bends=setting.less_in_bends,
+        nib=pull.nib,
+        roles=whole_role(role),
+        ends=(End(pull.nib.ends), End(pull.nib.ends)),
+        follow=checked_follow(follow),
     )
+    return m.add_line(row, id)
 
 
-def checked_follow(follow: object) -> dict[str, Any] | None:
+def checked_follow(follow: object) -> Following | None:
     """How a line follows the pencils, as its row keeps it. Raises JobError."""
     if follow is None:
         return None
@@ -88,7 +88,7 @@ def checked_follow(follow: object) -> dict[str, Any] | None:
         points = np.zeros(0)
     if points.ndim != 2 or points.shape[1] != 2 or len(points) < 3 or not np.isfinite(points).all():
         raise JobError("the pencil line that is followed is a list of three [x, y] in mm at least")
-    return {"share": share, "line": np.round(points, 3).tolist()} if share > 0.0 else None
+    return Following(share, np.round(points, 3)) if share > 0.0 else None
 
 
 @change
@@ -108,27 +108,22 @@ def line(
     if any(kind not in END_KINDS for kind in ends):
         raise JobError(f"ends are {', '.join(END_KINDS)}, not {', '.join(map(str, ends))}")
     key = m.draft.add_form(form)
-    return m.add_line(
-        {
-            "part": m.open_part(part, tier),
-            "pull": None,
-            "form": key,
-            "school": "off",
-            "leeway": None,
-            "nib": nib.as_row(),
-            "roles": [[None, None, check_role(role)]],
-            "ends": [[kind, 0.0] for kind in ends],
-            "draft": flag(draft, "draft"),
-        },
-        id,
+    row = LineRecord(
+        part=m.open_part(part, tier),
+        form=key,
+        nib=nib,
+        roles=whole_role(role),
+        ends=(End(ends[0], 0.0), End(ends[1], 0.0)),
+        draft=flag(draft, "draft"),
     )
+    return m.add_line(row, id)
 
 
 @change
 def black(m: Making, black: Black, part: str = DEFAULT_PART, id: str | None = None, tier: str | None = None) -> str:
     """Lays a black: a filled shape in a part, in the part's ink."""
     outline = m.draft.add_outline(checked(black))
-    return m.add_black({"part": m.open_part(part, tier), "outline": outline}, id)
+    return m.add_black(BlackRecord(part=m.open_part(part, tier), outline=outline), id)
 
 
 @change
@@ -140,20 +135,18 @@ def paste(m: Making, bundle: dict[str, Any], by: list[float] | None = None) -> l
 def pasted(m: Making, bundle: object, by: np.ndarray | None) -> list[str]:
     """Lays what a bundle holds; what never changes is stored once."""
     found = checked_bundle(bundle)
-    kept = {table: {key: m.draft.add_known(table, key, row) for key, row in found.blobs[table].items()}
-            for table in found.blobs}  # fmt: skip
+    kept = {(row.table, row.id): m.draft.add_known(row) for row in found.kept}
     out = []
-    for table, row in found.rows:
-        new: dict[str, Any] = dict(row)
-        name, tier = found.parts[new["part"]]
-        new["part"] = m.open_part(name, None if m.job.part_named(name) is not None else tier)
-        for column, blobs in BLOB_COLUMNS[table].items():
-            if new[column] is not None:
-                new[column] = kept[blobs][new[column]]
-        if by is not None:
-            x, y = new["shift"] or (0.0, 0.0)
-            new["shift"] = [float(x + by[0]), float(y + by[1])]
-        out.append(m.add_line(new) if table == "lines" else m.add_black(new))
+    for row in found.rows:
+        name, tier = found.parts[row.part]
+        part = m.open_part(name, None if m.job.part_named(name) is not None else tier)
+        x, y = np.add(row.shift or (0.0, 0.0), 0.0 if by is None else by)
+        shift = row.shift if by is None else (float(x), float(y))
+        if isinstance(row, LineRecord):
+            pull, form = kept.get(("pulls", str(row.pull))), kept.get(("forms", str(row.form)))
+            out.append(m.add_line(replace(row, part=part, shift=shift, pull=pull, form=form)))
+        else:
+            out.append(m.add_black(replace(row, part=part, shift=shift, outline=kept["outlines", row.outline])))
     return out
 
 
@@ -164,8 +157,7 @@ def pasted(m: Making, bundle: object, by: np.ndarray | None) -> list[str]:
 def delete(m: Making, lines: list[str]) -> None:
     """Takes lines and blacks away."""
     for key in line_list(lines):
-        table, _ = m.ink(key)
-        m.draft.put(table, key, None)
+        m.draft.remove(m.ink(key).table, key)
 
 
 @change
@@ -173,10 +165,10 @@ def move(m: Making, lines: list[str], by: list[float]) -> None:
     """Moves lines and blacks whole by [dx, dy] mm; how they were made stays theirs."""
     dx, dy = place_of(by)
     for key in line_list(lines):
-        table, row = m.ink(key)
-        x, y = row["shift"] or (0.0, 0.0)
+        row = m.ink(key)
+        x, y = row.shift or (0.0, 0.0)
         x, y = (number(round(float(v), 6), "a place") for v in (x + dx, y + dy))
-        m.draft.change(table, key, shift=[x, y] if x or y else None)
+        m.draft.change(row.table, key, shift=(x, y) if x or y else None)
 
 
 @change
@@ -203,22 +195,27 @@ def trim(m: Making, line: str, at: list[float]) -> list[str]:
             raise JobError("that ring is not crossed twice: cut it, or delete it to take it away whole")
         raise JobError("nothing crosses that line there: delete it to take it away whole")
     a, b = stretch
-    ends: list[Any] = row["ends"]
-    cut = [["flat" if kind == "flat" else "round", None] for kind, _ in ends]
+    ends, cut = row.ends, _blunt(row.ends)
     if shape.closed:
         return [_spanned(m, line, row, shape, b, a + shape.length, cut)]
     left = []
     if a >= LEAST_LEFT_MM:
-        left.append(_spanned(m, line, row, shape, 0.0, a, [ends[0], cut[1]]))
+        left.append(_spanned(m, line, row, shape, 0.0, a, (ends[0], cut[1])))
     if shape.length - b >= LEAST_LEFT_MM:
-        new_ends = [cut[0], ends[1]]
+        new_ends = (cut[0], ends[1])
         if left:
             left.append(_twin(m, row, shape, b, shape.length, new_ends))
         else:
             left.append(_spanned(m, line, row, shape, b, shape.length, new_ends))
     if not left:
-        m.draft.put("lines", line, None)
+        m.draft.remove("lines", line)
     return left
+
+
+def _blunt(ends: tuple[End, End]) -> tuple[End, End]:
+    """Ends of a line that was cut: what came to a point there does so no more."""
+    first, last = (End("flat" if end.kind == "flat" else "round") for end in ends)
+    return first, last
 
 
 @change
@@ -230,21 +227,19 @@ def cut(m: Making, line: str, at: list[float]) -> list[str]:
     if away > AT_MM:
         raise JobError(f"that place lies {away:.1f} mm from line '{line}': point at the line")
     where = float(np.interp(index, np.arange(len(s)), s))
-    blunt = [["flat" if kind == "flat" else "round", None] for kind, _ in row["ends"]]
+    blunt = _blunt(row.ends)
     if shape.closed:
         return [_spanned(m, line, row, shape, where, where + shape.length, blunt)]
     if min(where, shape.length - where) < LEAST_HALF_MM:
         raise JobError("that is at the line's end: nothing would be cut off")
-    first = _spanned(m, line, row, shape, 0.0, where, [row["ends"][0], blunt[1]])
-    return [first, _twin(m, row, shape, where, shape.length, [blunt[0], row["ends"][1]])]
+    first = _spanned(m, line, row, shape, 0.0, where, (row.ends[0], blunt[1]))
+    return [first, _twin(m, row, shape, where, shape.length, (blunt[0], row.ends[1]))]
 
 
-def _twin(m: Making, row: Any, shape: Shape, a: float, b: float, ends: list[Any]) -> str:
+def _twin(m: Making, row: LineRecord, shape: Shape, a: float, b: float, ends: tuple[End, End]) -> str:
     """Another line, just above, of a stretch of the same one."""
     key = m.free_id(None, "l")
-    kept = {k: v for k, v in row.items() if k not in ("place", "span")}
-    m.draft.put("lines", key, {**kept, "place": _just_above(m, row), "span": None})
-    return _spanned(m, key, m.job.rows["lines"][key], shape, a, b, ends)
+    return _spanned(m, key, replace(row, place=_just_above(m, row)), shape, a, b, ends)
 
 
 def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float, float] | None:
@@ -275,22 +270,21 @@ def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float
     return (float(before[-1]) if len(before) else 0.0), (float(after[0]) if len(after) else shape.length)
 
 
-def _spanned(m: Making, key: str, row: Any, shape: Shape, a: float, b: float, ends: list[Any]) -> str:
+def _spanned(m: Making, key: str, row: LineRecord, shape: Shape, a: float, b: float, ends: tuple[End, End]) -> str:
     if shape.closed:
         a, b = (a - shape.length, b - shape.length) if a >= shape.length else (a, b)
     if shape.closed and b > shape.length:
-        span = [shape.own_at(a), shape.own_at(b - shape.length) + float(shape.own[-1])]
+        span = (shape.own_at(a), shape.own_at(b - shape.length) + float(shape.own[-1]))
     else:
-        span = [shape.own_at(a), shape.own_at(b)]
-    m.draft.put("lines", key, {**row, "span": span, "ends": ends})
+        span = (shape.own_at(a), shape.own_at(b))
+    m.draft.put(key, replace(row, span=span, ends=ends))
     _ = m.shapes[key]
     return key
 
 
-def _just_above(m: Making, row: Any) -> float:
-    rows: Any = m.job.rows["lines"].values()
-    above = [r["place"] for r in rows if r["part"] == row["part"] and r["place"] > row["place"]]
-    return (row["place"] + min(above)) / 2.0 if above else row["place"] + 1.0
+def _just_above(m: Making, row: LineRecord) -> float:
+    above = [r.place for r in m.job.rows.lines.values() if r.part == row.part and r.place > row.place]
+    return (row.place + min(above)) / 2.0 if above else row.place + 1.0
 
 
 def _boxes_meet(a: Shape, b: Shape) -> bool:
@@ -307,7 +301,7 @@ def swell(
     row = m.line(line)
     shape = m.shapes[line]
     gain = number(factor, "a factor", 1.0 / MAX_FACTOR, MAX_FACTOR)
-    if len(row["edits"]) >= MOST_EDITS:
+    if len(row.edits) >= MOST_EDITS:
         raise JobError(f"a line keeps at most {MOST_EDITS} swells and shaves, and '{line}' has so many: pull it anew")
     if side not in ("both", "left", "right"):
         raise JobError(f"a side is both, left or right, not '{side}'")
@@ -316,7 +310,7 @@ def swell(
         own.append(None if value is None else _own_beyond(shape, number(value, f"'{what}'")))
     if own[0] is not None and own[1] is not None and own[1] <= own[0]:
         raise JobError("a swell goes from a smaller to a larger length along the line")
-    m.draft.change("lines", line, edits=[*row["edits"], [*own, gain, side]])
+    m.draft.change("lines", line, edits=(*row.edits, WidthEdit(own[0], own[1], gain, side)))
 
 
 def _own_beyond(shape: Shape, s: float) -> float:
@@ -332,20 +326,20 @@ def set_(
 ) -> None:
     """Gives lines another part, role, ends (one kind or [start, end]) or nib (its key, or its values)."""
     for key in line_list(lines):
-        table, row = m.ink(key)
+        row = m.ink(key)
         new: dict[str, Any] = {}
         if part is not None:
             new["part"] = m.open_part(part)
-            if new["part"] != row["part"]:
+            if new["part"] != row.part:
                 new["place"] = m.job.top_place(new["part"]) + 1.0
         if role is not None:
-            new["roles"] = [[None, None, check_role(role)]]
+            new["roles"] = whole_role(role)
         if ends is not None:
             new["ends"] = _ends(ends)
         if nib is not None:
-            new["nib"] = nib_named(m, nib).as_row()
+            new["nib"] = nib_named(m, nib)
         # A black has a part and nothing else of these.
-        m.draft.change(table, key, **{column: v for column, v in new.items() if column in row})
+        m.draft.change(row.table, key, **{column: v for column, v in new.items() if column in row.columns()})
 
 
 @change
@@ -355,7 +349,7 @@ def steady(
     """Steadies lines anew: school off, live or after; leeway in mm, left out for auto; less_in_bends: tight bends more
     lightly. Lines without a pull stay."""
     less = flag(less_in_bends, "less_in_bends")
-    setting = Steadying(school, None if leeway is None else number(leeway, "a leeway"), bool(less))
+    setting = Steadying(school, None if leeway is None else number(leeway, "a leeway"), less)
     for key in line_list(lines):
         m.line(key)
         m.draft.change("lines", key, school=setting.school, leeway=setting.leeway, less_in_bends=less)

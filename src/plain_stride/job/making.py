@@ -4,18 +4,18 @@ import inspect
 import json
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from plain_stride.hand.nib import Nib, nib_from_row
+from plain_stride.job.commit import Commit
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job, _Draft
 from plain_stride.job.names import MOST_LETTERS, checked_name
-from plain_stride.job.schema import ADDED, Row
+from plain_stride.job.records import BlackRecord, LineRecord, PartRecord
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import Commit
 from plain_stride.weight.plan import check_tier
 
 DEFAULT_PART, DEFAULT_ROLE, DEFAULT_TIER = "Lines", "inner", "middle"
@@ -29,27 +29,27 @@ class Making:
     shapes: Shapes
     draft: _Draft
 
-    def line(self, key: object) -> Any:
+    def line(self, key: object) -> LineRecord:
         """The row of a line that may be changed. Raises JobError for an unknown or a locked one."""
-        row = self.job.rows["lines"].get(key) if isinstance(key, str) else None
+        row = self.job.rows.lines.get(key) if isinstance(key, str) else None
         if row is None:
-            black = isinstance(key, str) and key in self.job.rows["blacks"]
+            black = isinstance(key, str) and key in self.job.rows.blacks
             raise JobError(f"'{key}' is a black: that goes with lines only" if black else f"there is no line '{key}'")
-        self._open(str(row["part"]))
+        self._open(row.part)
         return row
 
-    def ink(self, key: object) -> tuple[str, Any]:
-        """(table, row) of a line or a black that may be changed. Raises JobError."""
-        if not isinstance(key, str) or key not in self.job.rows["blacks"]:
-            return "lines", self.line(key)
-        row: Any = self.job.rows["blacks"][key]
-        self._open(row["part"])
-        return "blacks", row
+    def ink(self, key: object) -> LineRecord | BlackRecord:
+        """The row of a line or a black that may be changed. Raises JobError."""
+        if not isinstance(key, str) or key not in self.job.rows.blacks:
+            return self.line(key)
+        row = self.job.rows.blacks[key]
+        self._open(row.part)
+        return row
 
     def _open(self, part: str) -> None:
-        row: Any = self.job.rows["parts"][part]
-        if row["locked"]:
-            raise JobError(f"part '{row['name']}' is locked: unlock it to change its lines")
+        row = self.job.rows.parts[part]
+        if row.locked:
+            raise JobError(f"part '{row.name}' is locked: unlock it to change its lines")
 
     def part(self, name: object, tier: str | None = None) -> str:
         """The key of the part of this name, made (farthest of its tier) where there is none."""
@@ -59,38 +59,28 @@ class Making:
                 raise JobError(f"part '{name}' is {found.tier}, not {tier}: change the part's tier first")
             return found.id
         key = self.job.new_id("g")
-        place = max((p["place"] for p in self.job.rows["parts"].values()), default=0.0) + 1.0  # type: ignore[type-var, operator]
-        row: Row = {
-            "name": name,
-            "tier": check_tier(tier or DEFAULT_TIER),
-            "place": place,
-            "locked": 0,
-            "hidden": 0,
-            "ink": "black",
-            **ADDED["parts"],
-        }
-        self.draft.put("parts", key, row)
+        place = max((p.place for p in self.job.rows.parts.values()), default=0.0) + 1.0
+        self.draft.put(key, PartRecord(name=str(name), tier=check_tier(tier or DEFAULT_TIER), place=place))
         return key
 
     def open_part(self, name: object, tier: str | None = None) -> str:
         """As `part`; raises JobError when it is locked."""
         key = self.part(name, tier)
-        if self.job.rows["parts"][key]["locked"]:
+        if self.job.rows.parts[key].locked:
             raise JobError(f"part '{name}' is locked: unlock it to ink in it")
         return key
 
-    def add_line(self, row: dict[str, Any], wanted: object = None) -> str:
+    def add_line(self, row: LineRecord, wanted: object = None) -> str:
         """Puts a new line on top of its part, under the wanted id where that is free, and works it out once."""
         key = self.free_id(wanted, "l")
-        place = self.job.top_place(row["part"]) + 1.0
-        self.draft.put("lines", key, {"place": place, "span": None, "edits": [], **ADDED["lines"], **row})
+        self.draft.put(key, replace(row, place=self.job.top_place(row.part) + 1.0))
         _ = self.shapes[key]
         return key
 
-    def add_black(self, row: dict[str, Any], wanted: object = None) -> str:
+    def add_black(self, row: BlackRecord, wanted: object = None) -> str:
         """Puts a new black on top of its part."""
         key = self.free_id(wanted, "b")
-        self.draft.put("blacks", key, {"place": self.job.top_place(row["part"]) + 1.0, "shift": None, **row})
+        self.draft.put(key, replace(row, place=self.job.top_place(row.part) + 1.0))
         return key
 
     def free_id(self, wanted: object, letter: str) -> str:
@@ -198,10 +188,10 @@ def number(value: object, what: str, low: float = -1e6, high: float = 1e6) -> fl
     return float(value)
 
 
-def flag(value: object, what: str) -> int:
+def flag(value: object, what: str) -> bool:
     if not isinstance(value, bool):
         raise JobError(f"{what} is true or false, not {value!r}")
-    return int(value)
+    return value
 
 
 def line_list(lines: object) -> list[str]:

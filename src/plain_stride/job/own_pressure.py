@@ -1,7 +1,5 @@
 """How the inker's own hand swells along a line, so that drafts can be laid as it would have drawn them."""
 
-from typing import Any
-
 import numpy as np
 
 from plain_stride.errors import StrideError
@@ -20,9 +18,9 @@ def own_widths(job: Job, nib: Nib | None = None) -> np.ndarray:
     nib = nib or DEFAULT_NIB
     profiles = []
     for key in reversed(job.line_ids()):
-        row: Any = job.rows["lines"][key]
-        if row["pull"] is not None:
-            profiles.append(_profile(job.pull(row["pull"]).samples))
+        pull = job.rows.lines[key].pull
+        if pull is not None:
+            profiles.append(_profile(job.pull(pull).samples))
             if len(profiles) >= LOOKED_AT:
                 break
     if len(profiles) < ENOUGH:

@@ -9,9 +9,9 @@ from plain_stride.job.errors import JobError
 from plain_stride.job.job import INKED
 from plain_stride.job.making import Making, change, flag, number
 from plain_stride.job.names import checked_name
+from plain_stride.job.records import INKS, Points
 from plain_stride.weight.plan import check_tier
 
-INKS = ("black", "white")
 MOST_GAP_MM = 20.0
 
 
@@ -56,9 +56,9 @@ def part(
 def _reorder(m: Making, key: str, order: int) -> None:
     """Puts a part at this place from the nearest on, as far as its tier allows, and numbers all places anew."""
     others = [p for p in m.job.parts() if p.id != key]
-    tier = m.job.rows["parts"][key]["tier"]
+    tier = m.job.rows.parts[key].tier
     peers = [p.id for p in others if p.tier == tier]
-    nearer = sum(1 for p in others if check_tier(p.tier) == p.tier and _rank(p.tier) < _rank(str(tier)))
+    nearer = sum(1 for p in others if check_tier(p.tier) == p.tier and _rank(p.tier) < _rank(tier))
     at = min(max(order - 1 - nearer, 0), len(peers))
     peers.insert(at, key)
     for n, peer in enumerate(peers, 1):
@@ -88,11 +88,11 @@ def cover(m: Making, name: str, on: bool | None = None, gap: float | None = None
     m.draft.change("parts", found.id, **new)
 
 
-def _outlines(shape: object) -> list[Any]:
+def _outlines(shape: object) -> tuple[Points, ...]:
     """Outlines as the file keeps them. Raises JobError."""
     rings: Any = shape
     try:
-        out = [[[round(number(v, "a place"), 4) for v in (x, y)] for x, y in ring] for ring in rings]
+        out = tuple(tuple((_place(x), _place(y)) for x, y in ring) for ring in rings)
     except (TypeError, ValueError):
         raise JobError('a cover\'s shape is "found" or a list of outlines, each a list of [x, y] in mm') from None
     if not out or any(len(ring) < 3 for ring in out):
@@ -100,6 +100,10 @@ def _outlines(shape: object) -> list[Any]:
     if drawn_cover([np.array(ring) for ring in out], []) is None:
         raise JobError("that outline goes round nothing")
     return out
+
+
+def _place(value: object) -> float:
+    return round(number(value, "a place"), 4)
 
 
 @change
@@ -111,6 +115,6 @@ def part_delete(m: Making, name: str) -> None:
     if found.locked:
         raise JobError(f"part '{name}' is locked: unlock it to take it away")
     for table in INKED:
-        for key in [k for k, r in m.job.rows[table].items() if r["part"] == found.id]:
-            m.draft.put(table, key, None)
-    m.draft.put("parts", found.id, None)
+        for key in [k for k, r in m.job.rows.of(table).items() if r.part == found.id]:
+            m.draft.remove(table, key)
+    m.draft.remove("parts", found.id)

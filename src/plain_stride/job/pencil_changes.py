@@ -1,24 +1,24 @@
 """Named changes of the pencils: sheets, passes of the inker's own, areas, drafts."""
 
 import re
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from plain_stride.board.page import placed
-from plain_stride.job.areas import AREA_KINDS, checked_outline
+from plain_stride.form.roles import whole_role
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job
 from plain_stride.job.making import Making, change, flag, line_list, number
 from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.pencil_sheets import SCANS
-from plain_stride.job.schema import ADDED, Row
+from plain_stride.job.records import AREA_KINDS, AreaRecord, PassRecord, PencilRecord, checked_outline
 from plain_stride.pencils.cleaning import cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.picture import picture_facts
 from plain_stride.pencils.placing import checked_corners, checked_crop, squared_size
 from plain_stride.texts import clean
-from plain_stride.weight.plan import check_role
 
 TINTS = ("pale blue", "as drawn", "red", "green", "violet")
 PASSES_TINT = "red"
@@ -55,8 +55,8 @@ def _beside(job: Job, pixels: tuple[int, int]) -> tuple[float, float, float, flo
     """To the right of the board, below what is pinned there already, a third of its width."""
     w = job.page.size_mm[0]
     wide = w / 3.0
-    pinned = [row for _, row in job.pencils() if row["kind"] == "reference"]
-    top = max((float(row["y_mm"]) + float(row["h_mm"]) + BESIDE_MM for row in pinned), default=0.0)  # type: ignore[arg-type]
+    pinned = [row for _, row in job.pencils() if row.kind == "reference"]
+    top = max((row.y_mm + row.h_mm + BESIDE_MM for row in pinned), default=0.0)
     return w + BESIDE_MM, top, wide, wide * pixels[1] / pixels[0]
 
 
@@ -72,11 +72,10 @@ def _put_sheet(
 ) -> str:
     key = m.job.new_id("s")
     x, y, w, h = place
-    top: float = max((p["place"] for p in m.job.rows["pencils"].values()), default=0.0)  # type: ignore[type-var, assignment]
-    row: Row = {"name": name, "image": image, "x_mm": x, "y_mm": y, "w_mm": w, "h_mm": h, "px_w": pixels[0],
-                "px_h": pixels[1], "fade": fade, "tint": tint, "hidden": 0, "place": top + 1.0,
-                **ADDED["pencils"], "kind": kind}  # fmt: skip
-    m.draft.put("pencils", key, row)
+    top = max((sheet.place for sheet in m.job.rows.pencils.values()), default=0.0)
+    row = PencilRecord(name=name, image=image, x_mm=x, y_mm=y, w_mm=w, h_mm=h, px_w=pixels[0], px_h=pixels[1],
+                       fade=fade, tint=tint, place=top + 1.0, kind=kind)  # fmt: skip
+    m.draft.put(key, row)
     return key
 
 
@@ -99,12 +98,12 @@ def pencils(
     """Fades (0..1, the blackest pencil against ink), tints, hides, locks, renames a sheet of pencils; places it ([x, y,
     w, h] mm), turns it (degrees clockwise), squares it up by four corners of the picture, crops and cleans it (null
     takes these off). A locked sheet is only faded, tinted, hidden, unlocked."""
-    row: Any = _sheet(m, sheet)
+    row = _sheet(m, sheet)
     told = {"placed_mm": placed_mm, "turn": turn, "rename": rename, "kind": kind}
     moves = [k for k, v in told.items() if v is not None]
     moves += [k for k, v in {"crop": crop, "corners": corners, "clean": clean}.items() if v != "keep"]
-    if row["locked"] and moves and locked is not False:
-        raise JobError(f"pencils '{row['name']}' are locked: unlock them first")
+    if row.locked and moves and locked is not False:
+        raise JobError(f"pencils '{row.name}' are locked: unlock them first")
     new: dict[str, Any] = {}
     if fade is not None:
         new["fade"] = number(fade, "a fade", 0.0, 1.0)
@@ -118,25 +117,27 @@ def pencils(
     if turn is not None:
         new["turn"] = (number(turn, "a turn", -3600.0, 3600.0) + 180.0) % 360.0 - 180.0
     if crop != "keep":
-        new["crop"] = None if crop is None else list(checked_crop(crop))
+        new["crop"] = None if crop is None else checked_crop(crop)
     if corners != "keep":
         new.update(_squared(row, corners))
     if clean != "keep":
-        new["clean"] = None if clean is None or cleaning_from_row(clean).plain else cleaning_from_row(clean).as_row()
+        cleaning = cleaning_from_row(clean)
+        new["clean"] = None if cleaning.plain else cleaning
     if kind is not None:
-        if kind not in SCANS or row["kind"] == "passes":
+        if kind not in SCANS or row.places_passes:
             raise JobError(f"a scan is {', '.join(SCANS)}; passes stay passes")
         new["kind"] = kind
     if rename is not None:
         new["name"] = checked_name(rename, PENCILS_NAME)
-    _keep_reference_beside(m, {**row, **new})
-    m.draft.change("pencils", sheet, **new)
+    changed = replace(row, **new)
+    _keep_reference_beside(m, changed)
+    m.draft.put(sheet, changed)
 
 
-def _sheet(m: Making, sheet: object) -> Any:
-    if not isinstance(sheet, str) or sheet not in m.job.rows["pencils"]:
+def _sheet(m: Making, sheet: object) -> PencilRecord:
+    if not isinstance(sheet, str) or sheet not in m.job.rows.pencils:
         raise JobError(f"there are no pencils '{sheet}'")
-    return m.job.rows["pencils"][sheet]
+    return m.job.rows.pencils[sheet]
 
 
 def checked_tint(tint: object) -> str:
@@ -154,16 +155,16 @@ def _checked_place(placed_mm: object) -> dict[str, float]:
     return {"x_mm": x, "y_mm": y, "w_mm": w, "h_mm": h}
 
 
-def _squared(row: Any, corners: object) -> dict[str, Any]:
+def _squared(row: PencilRecord, corners: object) -> dict[str, Any]:
     """New corners, with the height that the sheet has then; without corners the picture's own again."""
-    if row["kind"] == "passes":
+    if row.places_passes:
         raise JobError("a sheet of passes has no picture to square up")
     if corners is None:
-        return {"corners": None, "h_mm": row["w_mm"] * row["px_h"] / row["px_w"]}
+        return {"corners": None, "h_mm": row.w_mm * row.px_h / row.px_w}
     checked = checked_corners(corners)
     return {
-        "corners": [list(corner) for corner in checked],
-        "h_mm": squared_size(checked, (row["px_w"], row["px_h"]), row["w_mm"]),
+        "corners": checked,
+        "h_mm": squared_size(checked, (row.px_w, row.px_h), row.w_mm),
     }
 
 
@@ -174,13 +175,13 @@ def move_references_beside(m: Making) -> None:
             m.draft.change("pencils", key, x_mm=m.job.page.size_mm[0] + BESIDE_MM)
 
 
-def _is_on_board(job: Job, row: Any) -> bool:
+def _is_on_board(job: Job, row: PencilRecord) -> bool:
     w, h = job.page.size_mm
-    x0, y0, x1, y1 = row["x_mm"], row["y_mm"], row["x_mm"] + row["w_mm"], row["y_mm"] + row["h_mm"]
-    return bool(row["kind"] == "reference" and x1 > 0.0 and y1 > 0.0 and x0 < w and y0 < h)
+    x0, y0, x1, y1 = row.x_mm, row.y_mm, row.x_mm + row.w_mm, row.y_mm + row.h_mm
+    return bool(row.kind == "reference" and x1 > 0.0 and y1 > 0.0 and x0 < w and y0 < h)
 
 
-def _keep_reference_beside(m: Making, row: Any) -> None:
+def _keep_reference_beside(m: Making, row: PencilRecord) -> None:
     """A reference is looked at, never traced: it may not lie on the board."""
     if _is_on_board(m.job, row):
         raise JobError("a reference stays beside the board: place it there, or make it a rough")
@@ -189,12 +190,12 @@ def _keep_reference_beside(m: Making, row: Any) -> None:
 @change
 def pencils_remove(m: Making, sheet: str) -> None:
     """Takes a sheet of pencils off the board, with the passes on it."""
-    row: Any = _sheet(m, sheet)
-    if row["locked"]:
-        raise JobError(f"pencils '{row['name']}' are locked: unlock them first")
-    for key in [k for k, one in m.job.rows["passes"].items() if one["sheet"] == sheet]:
-        m.draft.put("passes", key, None)
-    m.draft.put("pencils", sheet, None)
+    row = _sheet(m, sheet)
+    if row.locked:
+        raise JobError(f"pencils '{row.name}' are locked: unlock them first")
+    for key in [k for k, one in m.job.rows.passes.items() if one.sheet == sheet]:
+        m.draft.remove("passes", key)
+    m.draft.remove("pencils", sheet)
 
 
 @change
@@ -203,29 +204,29 @@ def pencil_pass(m: Making, points: list[list[float]], sheet: str | None = None) 
     where there is none."""
     stroke = checked_stroke(points)
     if sheet is None:
-        open_sheets = [k for k, row in m.job.pencils() if row["kind"] == "passes" and not row["locked"]]
+        open_sheets = [k for k, row in m.job.pencils() if row.places_passes and not row.locked]
         w, h = m.job.page.size_mm
         sheet = open_sheets[-1] if open_sheets else _put_sheet(
             m, "Pencil passes", "passes", None, (0.0, 0.0, w, h), (0, 0), 0.5, PASSES_TINT)  # fmt: skip
-    row: Any = _sheet(m, sheet)
-    if row["kind"] != "passes" or row["locked"]:
-        raise JobError(f"pencil passes lie on a sheet of their own that is not locked, not on '{row['name']}'")
-    if row["hidden"]:
-        raise JobError(f"the sheet '{row['name']}' is hidden: show it to pencil on it")
+    row = _sheet(m, sheet)
+    if not row.places_passes or row.locked:
+        raise JobError(f"pencil passes lie on a sheet of their own that is not locked, not on '{row.name}'")
+    if row.hidden:
+        raise JobError(f"the sheet '{row.name}' is hidden: show it to pencil on it")
     key = m.job.new_id("q")
-    place = max((float(one["place"]) for one in m.job.rows["passes"].values()), default=0.0) + 1.0  # type: ignore[arg-type]
-    kept = np.round(stroke, 3).tolist()
-    m.draft.put("passes", key, {"sheet": sheet, "points": kept, "place": place})
+    place = max((one.place for one in m.job.rows.passes.values()), default=0.0) + 1.0
+    kept = tuple(map(tuple, np.round(stroke, 3).tolist()))
+    m.draft.put(key, PassRecord(sheet=sheet, points=kept, place=place))
     return key
 
 
 @change
 def pass_delete(m: Making, passes: list[str]) -> None:
     """Takes pencil strokes away."""
-    if not isinstance(passes, list) or not all(key in m.job.rows["passes"] for key in passes):
+    if not isinstance(passes, list) or not all(key in m.job.rows.passes for key in passes):
         raise JobError("pencil strokes are a list of their keys")
     for key in dict.fromkeys(passes):
-        m.draft.put("passes", key, None)
+        m.draft.remove("passes", key)
 
 
 @change
@@ -235,29 +236,29 @@ def area(m: Making, kind: str, outline: list[list[float]], found: bool = False) 
     if kind not in AREA_KINDS:
         raise JobError(f"an area is {' or '.join(AREA_KINDS)}, not '{kind}'")
     key = m.job.new_id("a")
-    m.draft.put("areas", key, {"kind": kind, "outline": checked_outline(outline), "found": flag(found, "found")})
+    m.draft.put(key, AreaRecord(kind=kind, outline=checked_outline(outline), found=flag(found, "found")))
     return key
 
 
 @change
 def area_delete(m: Making, areas: list[str]) -> None:
     """Takes areas away."""
-    if not isinstance(areas, list) or not all(key in m.job.rows["areas"] for key in areas):
+    if not isinstance(areas, list) or not all(key in m.job.rows.areas for key in areas):
         raise JobError("areas are a list of their keys")
     for key in dict.fromkeys(areas):
-        m.draft.put("areas", key, None)
+        m.draft.remove("areas", key)
 
 
 @change
 def take_drafts(m: Making, lines: list[str], part: str | None = None, role: str | None = None) -> None:
     """Makes ink of drafts, in another part or role if wanted."""
-    new: dict[str, Any] = {"draft": 0}
+    new: dict[str, Any] = {"draft": False}
     if part is not None:
         new["part"] = m.open_part(part)
     if role is not None:
-        new["roles"] = [[None, None, check_role(role)]]
+        new["roles"] = whole_role(role)
     for key in line_list(lines):
-        if not m.line(key)["draft"]:
+        if not m.line(key).draft:
             raise JobError(f"line '{key}' is no draft")
         m.draft.change("lines", key, **new)
 
@@ -266,6 +267,6 @@ def take_drafts(m: Making, lines: list[str], part: str | None = None, role: str 
 def refuse_drafts(m: Making, lines: list[str]) -> None:
     """Takes drafts away; ink is never touched by it."""
     for key in line_list(lines):
-        if not m.line(key)["draft"]:
+        if not m.line(key).draft:
             raise JobError(f"line '{key}' is no draft: delete it instead")
-        m.draft.put("lines", key, None)
+        m.draft.remove("lines", key)

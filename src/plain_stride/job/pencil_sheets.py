@@ -7,12 +7,12 @@ import numpy as np
 
 from plain_stride.errors import StrideError
 from plain_stride.job.job import Job
-from plain_stride.pencils.cleaning import Cleaning, cleaned, cleaning_from_row
+from plain_stride.job.records import PencilRecord
+from plain_stride.pencils.cleaning import cleaned
 from plain_stride.pencils.pencil_passes import drawn_passes
 from plain_stride.pencils.placing import UNIT, Placing, homography, mapped, warped
 from plain_stride.pencils.read.flat import lessened
 
-KINDS = ("rough", "clean-up", "layout", "passes", "reference")
 SCANS = ("rough", "clean-up", "layout", "reference")
 PASSES_PER_MM = 12.0
 """Pixels a mm at which pencil passes are read where there is no scan under them."""
@@ -33,26 +33,10 @@ class Raster:
         return self.dark.shape[1] / self.place[2]
 
 
-def placing_of(row: Any) -> Placing:
-    corners = row["corners"]
-    return Placing(row["x_mm"], row["y_mm"], row["w_mm"], row["h_mm"], row["turn"] or 0.0,
-                   tuple((x, y) for x, y in corners) if corners else None,
-                   tuple(row["crop"]) if row["crop"] else None)  # fmt: skip
-
-
-def cleaning_of(row: Any) -> Cleaning:
-    return cleaning_from_row(row["clean"])
-
-
-def prepared(data: bytes, row: Any) -> np.ndarray:
+def prepared(data: bytes, row: PencilRecord) -> np.ndarray:
     """The darkness (uint8 (h, w)) of a scan, cleaned and squared up, filling its upright rectangle."""
-    placing = placing_of(row)
-    dark = cleaned(data, cleaning_of(row), dark_per_mm(row))
-    return dark if placing.corners is None else squared(dark, placing)
-
-
-def dark_per_mm(row: Any) -> float:
-    return float(row["px_w"] / row["w_mm"])
+    dark = cleaned(data, row.cleaning, row.per_mm)
+    return dark if row.corners is None else squared(dark, row.placing)
 
 
 def squared(dark: np.ndarray, placing: Placing) -> np.ndarray:
@@ -72,22 +56,22 @@ def _level_sides(corners: tuple[tuple[float, float], ...]) -> tuple[Any, Any]:
 
 def strokes_of(job: Job, sheet: str) -> list[np.ndarray]:
     """The strokes (n, 3) of a sheet of passes, in the order they were drawn."""
-    rows: list[Any] = [row for row in job.rows["passes"].values() if row["sheet"] == sheet]
-    return [np.array(row["points"], float) for row in sorted(rows, key=lambda row: row["place"])]
+    rows = [row for row in job.rows.passes.values() if row.sheet == sheet]
+    return [np.array(row.points) for row in sorted(rows, key=lambda row: row.place)]
 
 
-def sheets_to_read(job: Job) -> tuple[Any, list[str]]:
+def sheets_to_read(job: Job) -> tuple[PencilRecord | None, list[str]]:
     """(the row of the scan that is read or None, keys of the shown sheets of passes over it): the uppermost shown
     clean-up, else the uppermost shown rough. Raises StrideError where nothing is shown."""
-    shown = [(key, row) for key, row in job.pencils() if not row["hidden"]]
-    passes = [key for key, row in shown if row["kind"] == "passes" and strokes_of(job, key)]
+    shown = [(key, row) for key, row in job.pencils() if not row.hidden]
+    passes = [key for key, row in shown if row.places_passes and strokes_of(job, key)]
     for kind in ("clean-up", "rough"):
-        scans = [row for _, row in shown if row["kind"] == kind]
+        scans = [row for _, row in shown if row.kind == kind]
         if scans:
             return scans[-1], passes
     if passes:
         return None, passes
-    if any(row["kind"] in ("rough", "clean-up", "passes") for _, row in job.pencils()):
+    if any(row.kind in ("rough", "clean-up", "passes") for _, row in job.pencils()):
         raise StrideError("all pencils of this job are hidden: show those that should be read")
     raise StrideError("this job has no pencils: place a scan first")
 
@@ -96,9 +80,9 @@ def raster_to_read(job: Job) -> Raster:
     """The darkness of the pencils that are read. Raises StrideError."""
     row, passes = sheets_to_read(job)
     if row is not None:
-        placing = placing_of(row)
+        placing = row.placing
         # What is read is read at a working size: nothing later sees a scan of hundreds of megapixels.
-        dark = lessened(prepared(job.image(str(row["image"])), row), dark_per_mm(row))
+        dark = lessened(prepared(job.image(str(row.image)), row), row.per_mm)
         raster = Raster(dark, (placing.x, placing.y, placing.w, placing.h))
         if placing.turn or placing.crop is not None:
             raster = _upright(dark, placing)
@@ -145,15 +129,15 @@ def _with_passes(raster: Raster, strokes: list[np.ndarray]) -> Raster:
     return Raster(np.maximum(raster.dark, (own * (firm / 255.0)).astype(np.uint8)), raster.place)
 
 
-def picture_to_sheet(row: Any, shares: np.ndarray) -> np.ndarray:
+def picture_to_sheet(row: PencilRecord, shares: np.ndarray) -> np.ndarray:
     """mm on the sheet of places (n, 2) in shares of a scan's own sides, however it is squared up and turned."""
-    placing = placing_of(row)
+    placing = row.placing
     if placing.corners is None:
         return placing.to_sheet(shares)
     return placing.to_sheet(mapped(homography(np.array(placing.corners), UNIT), np.asarray(shares, float)))
 
 
-def sheet_to_picture(row: Any, points: np.ndarray) -> np.ndarray:
+def sheet_to_picture(row: PencilRecord, points: np.ndarray) -> np.ndarray:
     """Shares of a scan's own sides of places (n, 2) in mm on the sheet."""
-    placing = placing_of(row)
+    placing = row.placing
     return placing.picture_place(placing.from_sheet(points))

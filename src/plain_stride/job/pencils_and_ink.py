@@ -24,8 +24,8 @@ def pencils_of(reading: Reading) -> list[Pencil]:
 def ink_of(job: Job, shapes: Shapes) -> dict[str, np.ndarray]:
     """Centrelines (n, 2) mm of the lines that are seen and no drafts, by key."""
     hidden = {part.id for part in job.parts() if part.hidden}
-    return {key: shapes[key].flat[0] for key, row in job.rows["lines"].items()
-            if row["part"] not in hidden and not is_draft(job, key)}  # fmt: skip
+    return {key: shapes[key].flat[0] for key, row in job.rows.lines.items()
+            if row.part not in hidden and not is_draft(job, key)}  # fmt: skip
 
 
 def coverage_of(job: Job, shapes: Shapes, reading: Reading) -> Coverage:
@@ -40,9 +40,9 @@ def lost_of(job: Job, shapes: Shapes, reading: Reading) -> Lost:
     rough = np.minimum(resized(flat.dark, PER_MM / flat.per_mm), 1.0)
     size = (rough.shape[1], rough.shape[0])
     shown = {part.id for part in job.parts() if not part.hidden and part.ink == "black"}
-    lines = [(shape.flat[0], _widths(shape)) for key, row in job.rows["lines"].items()
-             if row["part"] in shown and not is_draft(job, key) and (shape := shapes[key]) is not None]  # fmt: skip
-    blacks = [shapes.black(key).rings for key, row in job.rows["blacks"].items() if row["part"] in shown]
+    lines = [(shape.flat[0], _widths(shape)) for key, row in job.rows.lines.items()
+             if row.part in shown and not is_draft(job, key) and (shape := shapes[key]) is not None]  # fmt: skip
+    blacks = [shapes.black(key).rings for key, row in job.rows.blacks.items() if row.part in shown]
     tone = ink_tone(lines, blacks, (x, y), size)
     return lost(rough, tone, (x, y), pencils_of(reading), ink_of(job, shapes))
 

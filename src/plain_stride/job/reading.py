@@ -9,13 +9,13 @@ import numpy as np
 
 from plain_stride import plain_json
 from plain_stride.errors import StrideError
+from plain_stride.form.roles import check_role
 from plain_stride.hand.nib import DEFAULT_NIB, Nib
 from plain_stride.hand.pull import Pull, checked_samples
 from plain_stride.job.changes import DEFAULT_PART, DEFAULT_ROLE
 from plain_stride.job.errors import JobError
 from plain_stride.lines.black import Black, black_of_rings
 from plain_stride.lines.given import form_from_points
-from plain_stride.weight.plan import check_role
 
 MAX_BYTES = 1_000_000_000
 DEFAULT_WIDTH = 0.35

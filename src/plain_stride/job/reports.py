@@ -1,29 +1,30 @@
 """What a job says of itself: the JSON of `info`, `lines` and `weigh` (the command line's contract)."""
 
 import math
+from collections import Counter
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from plain_stride.form.roles import ROLES
 from plain_stride.hand.steady import LIVE_LAG_S
 from plain_stride.job.art import drafts_of, is_draft
 from plain_stride.job.board_report import board_report
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part
-from plain_stride.job.shapes import Shapes, role_of
+from plain_stride.job.records import LineRecord
+from plain_stride.job.shapes import Shapes
 from plain_stride.lines.recipe import Shape
 from plain_stride.lines.straying import farthest_sample
-from plain_stride.weight.plan import ROLES, TIERS
+from plain_stride.weight.plan import TIERS
 from plain_stride.weight.report import mean_width, spread
 
 
 def info(job: Job) -> dict[str, Any]:
     """Sizes in mm and pixels, parts near to far, counts, pencils."""
     page = job.page
-    counts: dict[object, int] = {}
-    for row in job.rows["lines"].values():
-        counts[row["part"]] = counts.get(row["part"], 0) + 1
+    counts = Counter(row.part for row in job.rows.lines.values())
     return {
         "units": "mm",
         "name": job.name,
@@ -37,7 +38,7 @@ def info(job: Job) -> dict[str, Any]:
                 "name": part.name,
                 "order": part.order,
                 "tier": part.tier,
-                "lines": counts.get(part.id, 0),
+                "lines": counts[part.id],
                 "locked": part.locked,
                 "hidden": part.hidden,
                 "ink": part.ink,
@@ -47,23 +48,23 @@ def info(job: Job) -> dict[str, Any]:
             }
             for part in job.parts()
         ],
-        "lines": len(job.rows["lines"]),
+        "lines": len(job.rows.lines),
         "pulls": job.pull_count,
-        "undo": job.undo_count(),
-        "redo": job.redo_count(),
+        "undo": job.history.undo_count(),
+        "redo": job.history.redo_count(),
         "drafts": len(drafts_of(job)),
         "apart": len(job.apart),
         "board": board_report(job),
         "pencils": [
             {
-                "name": row["name"],
-                "pixels": [row["px_w"], row["px_h"]],
-                "placed_mm": [row["x_mm"], row["y_mm"], row["w_mm"], row["h_mm"]],
+                "name": row.name,
+                "pixels": [row.px_w, row.px_h],
+                "placed_mm": [row.x_mm, row.y_mm, row.w_mm, row.h_mm],
                 "sheet": key,
-                "kind": row["kind"],
-                "turn": row["turn"],
-                "hidden": bool(row["hidden"]),
-                "locked": bool(row["locked"]),
+                "kind": row.kind,
+                "turn": row.turn,
+                "hidden": row.hidden,
+                "locked": row.locked,
             }
             for key, row in job.pencils()
         ],
@@ -73,12 +74,12 @@ def info(job: Job) -> dict[str, Any]:
 def history(job: Job, whole: int, of_history: int) -> dict[str, Any]:
     """How far the history reaches and what it takes: bytes of the file, and of the rows that its steps keep."""
     return {
-        "steps": len(job.steps),
-        "undo": job.undo_count(),
-        "redo": job.redo_count(),
+        "steps": len(job.history.steps),
+        "undo": job.history.undo_count(),
+        "redo": job.history.redo_count(),
         "bytes": whole,
         "history_bytes": of_history,
-        "marks": [{"name": name, "step": step} for name, step in job.marks.items()],
+        "marks": [{"name": name, "step": step} for name, step in job.history.marks.items()],
     }
 
 
@@ -88,14 +89,14 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
     covers = Covers(job, shapes)
     out = []
     for key in job.line_ids():
-        row: Any = job.rows["lines"][key]
-        part = parts[row["part"]]
+        row = job.rows.lines[key]
+        part = parts[row.part]
         points, left, right = shapes[key].width_points()
         out.append(
             {
                 "id": key,
                 "part": part.name,
-                "role": role_of(row),
+                "role": row.role,
                 "tier": part.tier,
                 "closed": shapes[key].closed,
                 "points": np.round(points, 6).tolist(),
@@ -103,7 +104,7 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
                 "left": np.round(left, 6).tolist(),
                 "right": np.round(right, 6).tolist(),
                 "ends": list(shapes[key].ends),
-                "draft": is_draft(job, key),
+                "draft": row.draft,
                 "hidden": [[round(a, 3), round(b, 3)] for a, b in covers.hidden(part.id, shapes[key])],
                 "report": line_report(job, shapes, key) | {"farthest": _farthest(job, row, shapes[key])},
             }
@@ -111,17 +112,17 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
     return {"units": "mm", "lines": out, "blacks": blacks(job, shapes)}
 
 
-def _farthest(job: Job, row: Any, shape: Shape) -> float | None:
+def _farthest(job: Job, row: LineRecord, shape: Shape) -> float | None:
     """Told in JSON alone: the window, which asks for a line's other figures after every pull, does not show it."""
-    return None if row["pull"] is None else round(farthest_sample(job.pull(row["pull"]), shape), 4)
+    return None if row.pull is None else round(farthest_sample(job.pull(row.pull), shape), 4)
 
 
 def blacks(job: Job, shapes: Shapes) -> list[dict[str, Any]]:
     """All blacks, back to front: outlines of points in mm, filled by even-odd."""
     parts = {part.id: part for part in job.parts()}
     out = []
-    for key in job.in_order(job.rows["blacks"]):
-        part = parts[str(job.rows["blacks"][key]["part"])]
+    for key in job.in_order(job.rows.blacks):
+        part = parts[job.rows.blacks[key].part]
         rings = [np.round(ring, 6).tolist() for ring in shapes.black(key).rings]
         out.append({"id": key, "part": part.name, "tier": part.tier, "outlines": rings})
     return out
@@ -129,8 +130,7 @@ def blacks(job: Job, shapes: Shapes) -> list[dict[str, Any]]:
 
 def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
     """Figures of one line: mm, seconds, mm/s, degrees clockwise from straight up; None where it has no pull."""
-    row: Any = job.rows["lines"][key]
-    shape = shapes[key]
+    row, shape = job.rows.lines[key], shapes[key]
     full = shape.widths.full
     out: dict[str, Any] = {
         "length": round(shape.length, 4),
@@ -143,14 +143,14 @@ def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
         "duration": None,
         "speed": None,
     }
-    if row["pull"] is not None:
+    if row.pull is not None:
         centre = shapes.centre(row)
         duration = float(shape.own[-1] - shape.own[0])
         out |= {
             "tremor_removed": round(centre.tremor_mm, 4),
             "shape_moved": round(centre.moved_mm, 4),
             "own_leeway": round(centre.own_leeway_mm, 4),
-            "lag_ms": round(LIVE_LAG_S * 1000.0) if row["school"] == "live" else 0,
+            "lag_ms": round(LIVE_LAG_S * 1000.0) if row.school == "live" else 0,
             "duration": round(duration, 4),
             "speed": round(shape.length / duration, 2) if duration > 0 else None,
         }
@@ -163,9 +163,9 @@ def weigh(job: Job, shapes: Shapes) -> dict[str, Any]:
     by_tier: dict[str, list[Shape]] = {}
     tiers = {part.id: part.tier for part in job.parts()}
     for key in weighed(job):
-        row = job.rows["lines"][key]
-        by_role.setdefault(role_of(row), []).append(shapes[key])
-        by_tier.setdefault(tiers[str(row["part"])], []).append(shapes[key])
+        row = job.rows.lines[key]
+        by_role.setdefault(row.role, []).append(shapes[key])
+        by_tier.setdefault(tiers[row.part], []).append(shapes[key])
     roles = {role: spread(by_role[role]) for role in ROLES if role in by_role}
     spreads = {tier: spread(by_tier[tier]) for tier in TIERS if tier in by_tier}
     return {
@@ -185,7 +185,7 @@ def weigh(job: Job, shapes: Shapes) -> dict[str, Any]:
 def weighed(job: Job) -> list[str]:
     """Lines that count for the weight of the drawing: ink that is seen, in drawing order."""
     hidden = {part.id for part in job.parts() if part.hidden}
-    return [key for key in job.line_ids() if not is_draft(job, key) and job.rows["lines"][key]["part"] not in hidden]
+    return [key for key in job.line_ids() if not is_draft(job, key) and job.rows.lines[key].part not in hidden]
 
 
 @dataclass(frozen=True)
@@ -202,9 +202,9 @@ def past_ceilings(job: Job, shapes: Shapes) -> list[Past]:
     Halos have a width of their own and are left out."""
     by_part: dict[str, list[str]] = {}
     for key in weighed(job):
-        row = job.rows["lines"][key]
-        if role_of(row) not in ("outer", "halo"):
-            by_part.setdefault(str(row["part"]), []).append(key)
+        row = job.rows.lines[key]
+        if row.role not in ("outer", "halo"):
+            by_part.setdefault(row.part, []).append(key)
     out = []
     for part in job.parts():
         top = shapes.ceiling_of(part.id)

@@ -1,104 +1,18 @@
-"""The tables of a `.stride` file. `docs/job-format.md` says the same to people; a test holds the two together."""
+"""The tables of a `.stride` file; those whose rows change come from their records (`job.records`).
+
+`docs/job-format.md` says the same to people; a test holds the two together.
+"""
+
+from plain_stride.job.records import RECORDS
 
 SCHEMA_VERSION = 5
-
-Row = dict[str, object]
-
-TABLES: dict[str, dict[str, str]] = {
-    "board": {
-        "width_mm": "real",
-        "height_mm": "real",
-        "dpi": "real",
-        "enlarge": "real",
-        "bleed_mm": "real",
-        "margin_mm": "real",
-        "gutter_mm": "real",
-        "target": "text",
-        "sheet": "json",
-    },
-    "frames": {"x_mm": "real", "y_mm": "real", "w_mm": "real", "h_mm": "real"},
-    "targets": {"target": "json"},
-    "parts": {
-        "name": "text",
-        "tier": "text",
-        "place": "real",
-        "locked": "int",
-        "hidden": "int",
-        "ink": "text",
-        "cover": "int",
-        "cover_gap": "real",
-        "cover_form": "json",
-        "over_frames": "int",
-    },
-    "lines": {
-        "part": "text",
-        "place": "real",
-        "pull": "text",
-        "form": "text",
-        "school": "text",
-        "leeway": "real",
-        "nib": "json",
-        "span": "json",
-        "roles": "json",
-        "edits": "json",
-        "ends": "json",
-        "shift": "json",
-        "draft": "int",
-        "takes": "json",
-        "follow": "json",
-        "less_in_bends": "int",
-    },
-    "blacks": {"part": "text", "place": "real", "outline": "text", "shift": "json"},
-    "plan": {"name": "text", "base": "real", "share": "real", "roles": "json", "tiers": "json", "halo": "real"},
-    "nibs": {"nib": "json"},
-    "pencils": {
-        "name": "text",
-        "image": "text",
-        "x_mm": "real",
-        "y_mm": "real",
-        "w_mm": "real",
-        "h_mm": "real",
-        "px_w": "int",
-        "px_h": "int",
-        "fade": "real",
-        "tint": "text",
-        "hidden": "int",
-        "place": "real",
-        "kind": "text",
-        "turn": "real",
-        "corners": "json",
-        "crop": "json",
-        "locked": "int",
-        "clean": "json",
-    },
-    "passes": {"sheet": "text", "points": "json", "place": "real"},
-    "areas": {"kind": "text", "outline": "json", "found": "int"},
-}
-"""Tables whose rows change, each with a text key `id`; 'json' columns hold JSON text. History keeps rows of these."""
-
-ADDED: dict[str, Row] = {
-    "board": {"bleed_mm": 0.0, "margin_mm": 0.0, "gutter_mm": 4.0, "target": "fine offset", "sheet": None},
-    "parts": {"cover": 0, "cover_gap": 0.0, "cover_form": None, "over_frames": 0},
-    "lines": {"shift": None, "draft": 0, "takes": None, "follow": None, "less_in_bends": 0},
-    "pencils": {"kind": "rough", "turn": 0.0, "corners": None, "crop": None, "locked": 0, "clean": None},
-}
-"""Columns that came after schema 1, with what they hold for rows of before; the history keeps such rows."""
-
-NULLABLE: dict[str, tuple[str, ...]] = {
-    "board": ("sheet",),
-    "parts": ("cover_form",),
-    "lines": ("pull", "form", "leeway", "span", "shift", "takes", "follow"),
-    "blacks": ("shift",),
-    "pencils": ("image", "corners", "crop", "clean"),
-}
-"""Columns that may hold nothing."""
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
     " mirror INTEGER NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL, glass_x REAL, glass_y REAL",
     "forms": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, closed INTEGER NOT NULL, widths BLOB NOT NULL",
-    "images": "id TEXT PRIMARY KEY, bytes BLOB NOT NULL",
     "outlines": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, counts TEXT NOT NULL, rule TEXT NOT NULL",
+    "images": "id TEXT PRIMARY KEY, bytes BLOB NOT NULL",
 }
 """Tables whose rows never change once written and are never taken away."""
 
@@ -152,8 +66,8 @@ _SQL_TYPES = {"text": "TEXT", "real": "REAL", "int": "INTEGER", "json": "TEXT"}
 def create_statements() -> list[str]:
     """SQL that makes an empty job."""
     out = []
-    for name, columns in TABLES.items():
-        body = ", ".join(f"{column} {_SQL_TYPES[kind]}" for column, kind in columns.items())
+    for name, record in RECORDS.items():
+        body = ", ".join(f"{column} {_SQL_TYPES[how.kind]}" for column, how in record.columns().items())
         out.append(f"CREATE TABLE {name} (id TEXT PRIMARY KEY, {body})")
     out += [f"CREATE TABLE {name} ({body})" for name, body in BLOBS.items()]
     out += [

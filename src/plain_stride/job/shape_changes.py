@@ -9,10 +9,10 @@ from plain_stride.hand.nib import Nib
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.making import Making, change, line_list, nib_named, number, place_of
-from plain_stride.job.shapes import role_of
+from plain_stride.job.records import LineRecord
 from plain_stride.lines.drawn import bow, ellipse, mirrored, parallel, rounded, turned_about
 from plain_stride.lines.given import Form, form_from_points
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.recipe import End, Shape
 
 DEFAULT_SHARE, TIP_SHARE, TIP_MM = 0.5, 0.15, 6.0
 """How hard a drawn shape is pressed, the share of its width that a tapered tip keeps, and how long a tip is."""
@@ -130,19 +130,20 @@ def reshape(m: Making, lines: list[str], shape: str) -> None:
         else:
             made, closed = rounded(points)
         form = m.draft.add_form(_with_widths(made, closed, old, s))
-        ends = [[end[0], 0.0] for end in row["ends"]]
-        new = {"pull": None, "form": form, "span": None, "edits": [], "shift": None, "takes": None, "follow": None,
-               "school": "off", "leeway": None, "less_in_bends": 0, "ends": ends}  # fmt: skip
+        ends = tuple(End(end.kind, 0.0) for end in row.ends)
+        new = {"pull": None, "form": form, "span": None, "edits": (), "shift": None, "takes": None, "follow": None,
+               "school": "off", "leeway": None, "less_in_bends": False, "ends": ends}  # fmt: skip
         m.draft.change("lines", key, **new)
         _ = m.shapes[key]
 
 
-def _like(m: Making, row: Any, old: Shape, points: np.ndarray, closed: bool, s: np.ndarray, swap: bool = False) -> str:
+def _like(
+    m: Making, row: LineRecord, old: Shape, points: np.ndarray, closed: bool, s: np.ndarray, swap: bool = False
+) -> str:
     """A new line along points with the widths, part, role and nib of another. swap: its sides change over."""
     form = _with_widths(points, closed, old, s, swap)
-    part = str(m.job.rows["parts"][row["part"]]["name"])
-    ends = (str(row["ends"][0][0]), str(row["ends"][1][0]))
-    return str(lay_line(m, form, nib_named(m, row["nib"]), ends, part, role_of(row)))
+    part, ends = m.job.rows.parts[row.part].name, (row.ends[0].kind, row.ends[1].kind)
+    return str(lay_line(m, form, row.nib, ends, part, row.role))
 
 
 def _with_widths(points: np.ndarray, closed: bool, old: Shape, s: np.ndarray, swap: bool = False) -> Form:

@@ -7,31 +7,26 @@ import sqlite3
 import stat
 import struct
 import urllib.parse
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from contextlib import closing, suppress
-from dataclasses import dataclass, field
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, TypeVar
 
 from plain_stride.job.checking import (
     MOST_FIT,
     MOST_FITS,
-    DamagedError,
     check_columns,
     check_tables,
-    filled,
     json_of,
+    past_record,
+    record_of,
 )
-from plain_stride.job.errors import JobError, OverwrittenError
-from plain_stride.job.schema import (
-    BLOBS,
-    SCHEMA_VERSION,
-    TABLES,
-    UPDATES,
-    Row,
-    create_statements,
-)
+from plain_stride.job.commit import Commit, Forgetting, Whole, now
+from plain_stride.job.errors import DamagedError, JobError, OverwrittenError
+from plain_stride.job.history import RowChange, Step
+from plain_stride.job.kept import KEPT_ROWS, checked_rows
+from plain_stride.job.records import RECORDS, as_json
+from plain_stride.job.schema import SCHEMA_VERSION, UPDATES, create_statements
 from plain_stride.job.whole_files import free, give_name, part_beside, put_in_place, why
 from plain_stride.job.writer_lock import WriterLock
 from plain_stride.job_mark import APPLICATION_ID
@@ -39,66 +34,6 @@ from plain_stride.job_mark import APPLICATION_ID
 SUFFIX = ".stride"
 T = TypeVar("T")
 Stat = tuple[int, int, int, int]
-
-
-@dataclass(frozen=True)
-class RowChange:
-    """One row before and after; None where it was not there."""
-
-    table: str
-    id: str
-    before: Row | None
-    after: Row | None
-
-
-@dataclass(frozen=True)
-class Step:
-    """One step of history. parent: the step it was made on, 0 for the empty job."""
-
-    id: int
-    parent: int
-    name: str
-    words: str
-    args: str
-    made: str
-    rows: tuple[RowChange, ...]
-
-
-@dataclass(frozen=True)
-class Commit:
-    """What goes to disk in one transaction."""
-
-    rows: tuple[RowChange, ...]
-    state: dict[str, str]
-    step: Step | None = None
-    blobs: tuple[tuple[str, Row], ...] = ()
-    fits: tuple[Row, ...] = field(default=())
-
-
-def now() -> str:
-    """The time as the file keeps it: UTC to the second."""
-    return datetime.now(UTC).isoformat(timespec="seconds")
-
-
-@dataclass(frozen=True)
-class Forgetting:
-    """What goes for good when the history begins at step `first`: steps, marks by name, and rows that never change."""
-
-    first: int
-    steps: frozenset[int]
-    marks: tuple[str, ...]
-    blobs: Mapping[str, tuple[str, ...]]
-
-
-@dataclass(frozen=True)
-class Whole:
-    """All of a job, to be written to a file of its own. blobs: rows by table; state: head and next among it."""
-
-    rows: tuple[RowChange, ...]
-    steps: tuple[Step, ...]
-    marks: Mapping[str, int]
-    state: dict[str, str]
-    blobs: tuple[tuple[str, Row], ...]
 
 
 class Store:
@@ -130,23 +65,22 @@ class Store:
         self._db.execute("BEGIN")
         return False
 
-    def rows(self, table: str) -> dict[str, Row]:
-        """All rows of a changing table by id, JSON columns as objects."""
-        columns = TABLES[table]
+    def rows(self, table: str) -> dict[str, Any]:
+        """All rows of a changing table by id, as records. Raises DamagedError."""
+        columns = RECORDS[table].columns()
         found = self._read(f"SELECT id, {', '.join(columns)} FROM {table} ORDER BY rowid")
-        return {
-            r[0]: {
-                c: (json_of(v) if kind == "json" and v is not None else v)
-                for (c, kind), v in zip(columns.items(), r[1:], strict=True)
+        out = {}
+        for key, *values in found:
+            row = {
+                name: json_of(v) if how.kind == "json" and v is not None else v
+                for (name, how), v in zip(columns.items(), values, strict=True)
             }
-            for r in found
-        }
+            out[key] = record_of(table, key, row)
+        return out
 
-    def blob_rows(self, table: str) -> dict[str, Row]:
-        """All rows of a table that never changes, by id."""
-        keys = [c.split()[0] for c in BLOBS[table].split(", ")]
-        found = self._read(f"SELECT {', '.join(keys)} FROM {table}")
-        return {r[0]: dict(zip(keys, r, strict=True)) for r in found}
+    def kept_rows(self, table: str) -> dict[str, Any]:
+        """All rows of a table that never changes, by id. Raises DamagedError."""
+        return checked_rows(table, self._read(f"SELECT {', '.join(KEPT_ROWS[table].names())} FROM {table}"))
 
     def image_bytes(self, key: str) -> bytes:
         """The bytes of a scan as they came."""
@@ -177,11 +111,12 @@ class Store:
         )
 
     def steps(self) -> dict[int, Step]:
+        """The history. Raises DamagedError."""
         rows: dict[int, list[RowChange]] = {}
         for step, table, row, before, after in self._read(
             "SELECT step, tbl, row, before, after FROM step_rows ORDER BY step, seq"
         ):
-            change = RowChange(table, row, *(None if v is None else filled(table, json_of(v)) for v in (before, after)))
+            change = RowChange(table, row, past_record(table, row, before), past_record(table, row, after))
             rows.setdefault(step, []).append(change)
         found = self._read("SELECT id, parent, name, words, args, made FROM steps")
         return {r[0]: Step(r[0], r[1], r[2], r[3], r[4], r[5], tuple(rows.get(r[0], ()))) for r in found}
@@ -268,7 +203,7 @@ class Store:
             ("UPDATE state SET value = '0' WHERE key = 'head' AND value = ?", [first]),
         ]
         work += [(f"DELETE FROM {table} WHERE id = ?", [(key,) for key in keys])
-                 for table, keys in forgetting.blobs.items()]  # fmt: skip
+                 for table, keys in forgetting.kept.items()]  # fmt: skip
         work.append(("DELETE FROM fits WHERE pull NOT IN (SELECT id FROM pulls)", [()]))
         self._changed(work)
 
@@ -505,14 +440,15 @@ def _write_whole(db: sqlite3.Connection, whole: Whole) -> None:
     """A whole job into a new file."""
     for step in whole.steps:
         _write(db, Commit((), {}, step))
-    _write(db, Commit(whole.rows, whole.state, None, whole.blobs))
+    _write(db, Commit(whole.rows, whole.state, None, whole.kept))
     db.executemany("INSERT INTO marks VALUES (?, ?, ?)", [(name, step, now()) for name, step in whole.marks.items()])
 
 
 def _write(db: sqlite3.Connection, what: Commit) -> None:
-    for table, blob in what.blobs:
-        marks = ", ".join("?" * len(blob))
-        db.execute(f"INSERT OR IGNORE INTO {table} ({', '.join(blob)}) VALUES ({marks})", list(blob.values()))
+    for kept in what.kept:
+        names = kept.names()
+        marks = ", ".join("?" * len(names))
+        db.execute(f"INSERT OR IGNORE INTO {kept.table} ({', '.join(names)}) VALUES ({marks})", kept.values())
     for change in what.rows:
         _write_row(db, change)
     if what.step is not None:
@@ -520,11 +456,12 @@ def _write(db: sqlite3.Connection, what: Commit) -> None:
         db.execute("INSERT INTO steps VALUES (?, ?, ?, ?, ?, ?)", (s.id, s.parent, s.name, s.words, s.args, s.made))
         db.executemany(
             "INSERT INTO step_rows VALUES (?, ?, ?, ?, ?, ?)",
-            [(s.id, k, c.table, c.id, _as_json(c.before), _as_json(c.after)) for k, c in enumerate(s.rows)],
+            [(s.id, k, c.table, c.id, as_json(c.before), as_json(c.after)) for k, c in enumerate(s.rows)],
         )
     for fit in what.fits:
-        marks = ", ".join("?" * len(fit))
-        db.execute(f"INSERT OR REPLACE INTO fits ({', '.join(fit)}) VALUES ({marks})", list(fit.values()))
+        values = vars(fit)
+        marks = ", ".join("?" * len(values))
+        db.execute(f"INSERT OR REPLACE INTO fits ({', '.join(values)}) VALUES ({marks})", list(values.values()))
     db.executemany("INSERT OR REPLACE INTO state VALUES (?, ?)", list(what.state.items()))
 
 
@@ -532,21 +469,14 @@ def _write_row(db: sqlite3.Connection, change: RowChange) -> None:
     if change.after is None:
         db.execute(f"DELETE FROM {change.table} WHERE id = ?", (change.id,))
         return
-    columns = TABLES[change.table]
-    values = [
-        json.dumps(change.after[c]) if kind == "json" and change.after[c] is not None else change.after[c]
-        for c, kind in columns.items()
-    ]
+    columns, row = RECORDS[change.table].columns(), change.after.plain()
+    values = [json.dumps(row[c]) if how.kind == "json" and row[c] is not None else row[c] for c, how in columns.items()]
     sets = ", ".join(f"{c} = excluded.{c}" for c in columns)
     marks = ", ".join("?" * (len(columns) + 1))
     db.execute(
         f"INSERT INTO {change.table} (id, {', '.join(columns)}) VALUES ({marks}) ON CONFLICT (id) DO UPDATE SET {sets}",
         [change.id, *values],
     )
-
-
-def _as_json(row: Row | None) -> str | None:
-    return None if row is None else json.dumps(row)
 
 
 def _checked_header(path: Path) -> int:

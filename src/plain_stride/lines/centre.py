@@ -41,6 +41,12 @@ class Following:
     share: float
     line: np.ndarray
 
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Following) and self.share == other.share and np.array_equal(self.line, other.line)
+
+    def __hash__(self) -> int:
+        return hash((self.share, self.line.tobytes()))
+
 
 def centre_of(pull: Pull, setting: Steadying, following: Following | None = None) -> Centre:
     """The centreline of a pull, steadied, drawn to the pencils if wanted, and fitted. A tap becomes DOT_MM long."""

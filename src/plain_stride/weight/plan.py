@@ -4,13 +4,12 @@ from dataclasses import dataclass, field
 
 from plain_stride.errors import StrideError
 
-ROLES = ("outer", "inner", "detail", "texture", "ruled", "halo")
 TIERS = ("near", "middle", "far")
 STANDARD = "Standard"
 
 
 class PlanError(StrideError):
-    """A plan, a role or a tier that is not known."""
+    """A plan or a tier that is not known."""
 
 
 @dataclass(frozen=True)
@@ -41,12 +40,6 @@ class Plan:
     def share_of(self, role: str) -> float:
         """How much the plan counts against the hand (0..1): a halo's width is its own, whatever the share."""
         return 1.0 if role == "halo" else self.share
-
-
-def check_role(role: object) -> str:
-    if role not in ROLES:
-        raise PlanError(f"role '{role}' is not known: {', '.join(ROLES)}")
-    return str(role)
 
 
 def check_tier(tier: object) -> str:

@@ -90,10 +90,10 @@ class PrintPage(Page):
         self._pen.say(f"This board is inked {inked}: a pen of 3 px comes to {px:.1f} px, {mm:.2f} mm.")
 
     def _show_uses(self) -> None:
-        if not self.bench.job.rows["lines"]:
+        if not self.bench.job.rows.lines:
             self._uses.say("Nothing is inked yet. Later this tells which lines would be lost on a postcard or a phone.")
             return
-        if len(self.bench.job.rows["lines"]) > MOST_USES_LINES:
+        if len(self.bench.job.rows.lines) > MOST_USES_LINES:
             self._uses.say("There are too many lines to tell at once: 'plain-stride board' lists them.")
             return
         out = []

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Heading, Sentence, Word
@@ -70,11 +69,11 @@ class HandOverNotes(Notes):
     def refresh(self) -> None:
         parts = self.bench.job.parts()
         hidden = [part.name for part in parts if part.hidden]
-        rows = self.bench.job.rows["lines"]
+        rows = self.bench.job.rows.lines
         shown = {p.id for p in parts if not p.hidden}
-        seen = sum(1 for row in rows.values() if row["part"] in shown and not row["draft"])
-        drafts = sum(1 for row in rows.values() if row["draft"])
-        blacks = sum(1 for row in self.bench.job.rows["blacks"].values() if row["part"] in shown)
+        seen = sum(1 for row in rows.values() if row.part in shown and not row.draft)
+        drafts = sum(1 for row in rows.values() if row.draft)
+        blacks = sum(1 for row in self.bench.job.rows.blacks.values() if row.part in shown)
         black = f" and **{counted(blacks, 'black')}**" if blacks else ""
         self._what.say(f"**{counted(seen, 'line')}**{black} in **{counted(len(parts) - len(hidden), 'part')}**, as they"
                        " stand on the sheet.")  # fmt: skip
@@ -85,8 +84,7 @@ class HandOverNotes(Notes):
                 " refuse them at Pencils."
             )
         self._left_out.say(words)
-        nibs: list[Any] = [row["nib"] for row in rows.values()]
-        self._grain.setVisible(any(nib.get("grain") for nib in nibs))
+        self._grain.setVisible(any(row.nib.grain for row in rows.values()))
         self._sheet.setVisible(edges_of(self.bench.job).bleed > 0.0)
         w, h = self.bench.job.page.pixels
         self._size.say(f"**{w:,} × {h:,} px** at **{self.bench.job.page.dpi:g} dpi**, the dpi written in.")

@@ -19,7 +19,6 @@ from plain_stride.desk.stations.pencil_sheet import SheetInHand
 from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import TINTS
-from plain_stride.job.pencil_sheets import cleaning_of
 from plain_stride.pencils.cleaning import PENCILS, Cleaning
 
 DEFAULT_FADE = 0.15
@@ -70,18 +69,18 @@ class CleanPage(Page):
         self._empty.setVisible(row is None)
         for widget in (*self._shade, self._key, self._fault):
             widget.setVisible(row is not None)
-        scan = row is not None and row["kind"] != "passes"
+        scan = row is not None and row.kind != "passes"
         for widget in self._clean:
             widget.setVisible(scan)
         if row is None:
             return
-        self._fade.show_value(row["fade"])
-        self._say_fade(row["fade"])
-        self._tint.setText(f"tint: {row['tint']}…")
+        self._fade.show_value(row.fade)
+        self._say_fade(row.fade)
+        self._tint.setText(f"tint: {row.tint}…")
         self._tint.setAccessibleName(self._tint.text())
         self._tint.updateGeometry()
         if scan:
-            self._show_cleaning(cleaning_of(row), bool(row["locked"]))
+            self._show_cleaning(row.cleaning, bool(row.locked))
 
     def _show_cleaning(self, clean: Cleaning, locked: bool) -> None:
         self._light.show_chosen(LIGHTS[clean.even])
@@ -104,7 +103,7 @@ class CleanPage(Page):
 
     def _set(self, **values: object) -> None:
         try:
-            clean = replace(cleaning_of(self._sheet.row), **values)  # type: ignore[arg-type]
+            clean = replace(self._sheet.row.cleaning, **values)
         except StrideError as fault:
             self._fault.say(str(fault))
             self.refresh()
@@ -126,7 +125,7 @@ class CleanPage(Page):
         return menu
 
     def _ask_colour(self) -> None:
-        colour = QColorDialog.getColor(tint_colour(str(self._sheet.row["tint"])), self, "Tint of the pencils")
+        colour = QColorDialog.getColor(tint_colour(str(self._sheet.row.tint)), self, "Tint of the pencils")
         if colour.isValid():
             self._sheet.change(tint=colour.name())
 

@@ -86,7 +86,7 @@ class InkPage(Page):
 
     def _go_stray(self, row: int) -> None:
         key, strays = self._worst[row]
-        if key in self.bench.job.rows["lines"]:
+        if key in self.bench.job.rows.lines:
             self.bench.choose([key])
             self.place_wanted.emit(*strays.at)
 

@@ -16,7 +16,6 @@ from plain_stride.desk.tools.drawing import BoxTool, StraightTool
 from plain_stride.desk.tools.placing import CornersTool, PlaceTool
 from plain_stride.errors import StrideError
 from plain_stride.finish.write import write_whole
-from plain_stride.job.pencil_sheets import placing_of
 from plain_stride.job.reading import read_bytes
 from plain_stride.pencils.picture import darkness
 from plain_stride.pencils.placing import PlacingError, box_in_shares, paper_tilt, turn_to_level
@@ -57,8 +56,8 @@ class PlacePage(Page):
         place.clicked.connect(lambda: self._ask("rough"))
         pin.clicked.connect(lambda: self._ask("reference"))
         self._kind.chosen.connect(lambda word: sheet.change(kind=word))
-        self._away.clicked.connect(lambda: sheet.change(hidden=not sheet.row["hidden"]))
-        self._lock.clicked.connect(lambda: sheet.change(locked=not sheet.row["locked"]))
+        self._away.clicked.connect(lambda: sheet.change(hidden=not sheet.row.hidden))
+        self._lock.clicked.connect(lambda: sheet.change(locked=not sheet.row.locked))
         rename.clicked.connect(self._ask_name)
         original.clicked.connect(self._ask_original)
         remove.clicked.connect(lambda: self.bench.make("pencils-remove", sheet=sheet.key))
@@ -88,27 +87,27 @@ class PlacePage(Page):
             widget.setVisible(row is not None)
         if row is None:
             return
-        scan = row["kind"] != "passes"
+        scan = row.kind != "passes"
         for widget in (self._x, self._y, self._w, self._turn, self._square, self._drag, self._line, self._edge,
                        self._crop, self._headings[1]):  # fmt: skip
-            widget.setVisible(scan and not row["locked"])
-        self._kind.setVisible(row["kind"] in ROLES)
-        self._kind.show_chosen(row["kind"])
-        placing = placing_of(row)
+            widget.setVisible(scan and not row.locked)
+        self._kind.setVisible(row.kind in ROLES)
+        self._kind.show_chosen(row.kind)
+        placing = row.placing
         self._original.setVisible(scan)
-        self._back.setVisible(scan and not placing.plain and not row["locked"])
+        self._back.setVisible(scan and not placing.plain and not row.locked)
         square = "square it up" if self._squaring() else "square it up by four corners…"
         for word, text in (
-            (self._away, "show it" if row["hidden"] else "hide it"),
-            (self._lock, "unlock it" if row["locked"] else "lock it"),
+            (self._away, "show it" if row.hidden else "hide it"),
+            (self._lock, "unlock it" if row.locked else "lock it"),
             (self._square, square),
         ):
             word.setText(text)
             word.setAccessibleName(text)
             word.updateGeometry()
-        self._x.show_text(f"{row['x_mm']:.1f} mm")
-        self._y.show_text(f"{row['y_mm']:.1f} mm")
-        self._w.show_text(f"{row['w_mm']:.1f} mm")
+        self._x.show_text(f"{row.x_mm:.1f} mm")
+        self._y.show_text(f"{row.y_mm:.1f} mm")
+        self._w.show_text(f"{row.w_mm:.1f} mm")
         self._turn.show_text(f"{placing.turn:.1f}°")
 
     def _squaring(self) -> bool:
@@ -127,7 +126,7 @@ class PlacePage(Page):
             self._say(fault)
             return
         self._fault.say("")
-        place = [row["x_mm"], row["y_mm"], row["w_mm"], row["h_mm"]]
+        place = [row.x_mm, row.y_mm, row.w_mm, row.h_mm]
         if which == 2 and value > 0:
             place[3] = place[3] * value / place[2]
         place[which] = value
@@ -163,12 +162,12 @@ class PlacePage(Page):
         self.tool_wanted.emit(StraightTool(words, self._level))
 
     def _level(self, a: np.ndarray, b: np.ndarray) -> None:
-        self._sheet.change(turn=placing_of(self._sheet.row).turn + turn_to_level(a, b))
+        self._sheet.change(turn=self._sheet.row.placing.turn + turn_to_level(a, b))
 
     def _level_by_edge(self) -> None:
         row = self._sheet.row
-        placing = placing_of(row)
-        tilt = paper_tilt(darkness(self.bench.job.image(str(row["image"])))) if placing.corners is None else None
+        placing = row.placing
+        tilt = paper_tilt(darkness(self.bench.job.image(str(row.image)))) if placing.corners is None else None
         if tilt is None:
             self._fault.say("No straight edge of paper is seen in it: draw along a line that should be level instead.")
             return
@@ -180,7 +179,7 @@ class PlacePage(Page):
 
     def _crop_to(self, x0: float, y0: float, x1: float, y1: float) -> None:
         try:
-            self._sheet.change(crop=list(box_in_shares(placing_of(self._sheet.row), x0, y0, x1, y1)))
+            self._sheet.change(crop=list(box_in_shares(self._sheet.row.placing, x0, y0, x1, y1)))
         except PlacingError as fault:
             self._say(fault)
 
@@ -192,13 +191,13 @@ class PlacePage(Page):
 
     def _ask_original(self) -> None:
         kind = "png" if self._data().startswith(b"\x89PNG") else "jpg" if self._data()[:2] == b"\xff\xd8" else "tif"
-        proposed = Path.home() / f"{self._sheet.row['name']}.{kind}"
+        proposed = Path.home() / f"{self._sheet.row.name}.{kind}"
         path = ask_new_file(self, "Write the scan's own file", proposed, kind)
         if path is not None:
             self.write_original(path)
 
     def _data(self) -> bytes:
-        return self.bench.job.image(str(self._sheet.row["image"]))
+        return self.bench.job.image(str(self._sheet.row.image))
 
     def write_original(self, path: Path) -> None:
         """Writes the scan's bytes as they came."""
@@ -210,6 +209,6 @@ class PlacePage(Page):
         self.bench.said.emit(f"**{path.name}** is written, byte for byte as it came.", False)
 
     def _ask_name(self) -> None:
-        name, ok = QInputDialog.getText(self, "Name this sheet", "Its name", text=str(self._sheet.row["name"]))
+        name, ok = QInputDialog.getText(self, "Name this sheet", "Its name", text=str(self._sheet.row.name))
         if ok and name.strip():
             self._sheet.change(rename=name.strip())

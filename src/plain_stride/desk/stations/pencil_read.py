@@ -13,8 +13,9 @@ from plain_stride.desk.stations.base import Page
 from plain_stride.desk.strip_picture import picture_of_place
 from plain_stride.desk.tools.drawing import LoopTool, PointTool
 from plain_stride.desk.tools.pencil import PencilTool
-from plain_stride.job.areas import FILL, NO_NEED, areas_of
+from plain_stride.job.areas import areas_of
 from plain_stride.job.board_facts import sheet_of, target_of
+from plain_stride.job.records import FILL, NO_NEED
 from plain_stride.pencils.read.undecided import Place
 
 REASONS = {"passes": "passes lie {m} apart", "two-readings": "two readings, {m} apart",
@@ -75,8 +76,8 @@ class ReadPage(Page):
 
     def _rub_pass(self, at: np.ndarray) -> None:
         """Takes the pencil stroke nearest to a place away, where one is near."""
-        rows = self.bench.job.rows["passes"]
-        far = {key: float(np.hypot(*(np.array(row["points"], float)[:, :2] - at).T).min()) for key, row in rows.items()}
+        rows = self.bench.job.rows.passes
+        far = {key: float(np.hypot(*(np.array(row.points, float)[:, :2] - at).T).min()) for key, row in rows.items()}
         key = min(far, key=lambda k: far[k], default=None)
         if key is None or far[key] > RUB_MM:
             self.bench.said.emit("No pencil stroke of yours lies there.", False)
@@ -88,7 +89,7 @@ class ReadPage(Page):
         self._reader.read()
 
     def refresh(self) -> None:
-        reader, there = self._reader, bool(self.bench.job.rows["pencils"])
+        reader, there = self._reader, bool(self.bench.job.rows.pencils)
         reading = reader.reading if there else None
         done = reading is not None and not reader.running
         self._read.setVisible(there and not reader.running)

@@ -31,7 +31,7 @@ class SheetInHand(QObject):
 
     @property
     def row(self) -> Any:
-        return self.bench.job.rows["pencils"].get(self.key)
+        return self.bench.job.rows.pencils.get(self.key)
 
     def choose(self, key: str) -> None:
         self._key = key

@@ -55,7 +55,7 @@ class PencilsNotes(PagedNotes):
         if self.reader.reading is not None:
             n = len(self.reader.reading.undecided)
             return f"{n} undecided" if n else "ready to ink"
-        return "none yet" if row is None else "hidden" if row["hidden"] else f"faded to {row['fade'] * 100:.0f} %"
+        return "none yet" if row is None else "hidden" if row.hidden else f"faded to {row.fade * 100:.0f} %"
 
     def place_scan(self, path: Path) -> None:
         """Places a scan from a file."""
@@ -91,16 +91,16 @@ class PencilsNotes(PagedNotes):
         row = self._sheet.row
         if row is None:
             self._what.say("There are no pencils on the board yet. Place a scan of them, then pull over it.")
-        elif row["kind"] == "passes":
-            n = sum(1 for one in self.bench.job.rows["passes"].values() if one["sheet"] == self._sheet.key)
+        elif row.kind == "passes":
+            n = sum(1 for one in self.bench.job.rows.passes.values() if one.sheet == self._sheet.key)
             self._what.say(f"**{counted(n, 'pass', 'passes')}** of your own pencil: read like a scan, never exported.")
         else:
-            dpi = row["px_w"] / (row["w_mm"] / measure.MM_PER_INCH)
-            self._what.say(f"**{row['name']}**, {row['px_w']:,} × {row['px_h']:,} px, lies at **{dpi:.0f} dpi**.")
+            dpi = row.px_w / (row.w_mm / measure.MM_PER_INCH)
+            self._what.say(f"**{row.name}**, {row.px_w:,} × {row.px_h:,} px, lies at **{dpi:.0f} dpi**.")
         super().refresh()
 
     def _sheet_words(self, key: str) -> str:
-        row = self.bench.job.rows["pencils"][key]
-        states = [word for word, on in (("hidden", row["hidden"]), ("locked", row["locked"])) if on]
-        name, kind = str(row["name"]), str(row["kind"])
+        row = self.bench.job.rows.pencils[key]
+        states = [word for word, on in (("hidden", row.hidden), ("locked", row.locked)) if on]
+        name, kind = str(row.name), str(row.kind)
         return " · ".join([name, *([] if kind == "passes" else [kind]), *states])

@@ -1,7 +1,6 @@
 """Pull: steadying, the line just pulled, the nib, the weight."""
 
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 from PySide6.QtGui import QPainter, QShowEvent
@@ -20,15 +19,14 @@ from plain_stride.desk.stations.pull_pressure import PressurePage
 from plain_stride.desk.stations.pull_shapes import ShapesPage
 from plain_stride.desk.theme import THEME
 from plain_stride.desk.turning import TurnToHand
+from plain_stride.form.roles import ROLES
 from plain_stride.hand.advice import PulledLine, advice_on, hurt, tightest_bend
 from plain_stride.hand.along import feet_on
 from plain_stride.hand.effect import circle_shrinks
 from plain_stride.hand.follow import line_followed
 from plain_stride.job.reports import line_report
-from plain_stride.job.shapes import role_of
 from plain_stride.lines.centre import Centre
 from plain_stride.texts import counted
-from plain_stride.weight.plan import ROLES
 
 MEASURE_MS = 200
 ALIKE, LESS = "bends like the rest", "less in bends"
@@ -136,7 +134,7 @@ class _HandPage(_Page):
     def _steady(self, less: bool) -> None:
         """Steadies the lines as the nib in hand would, tight bends more lightly if it or the inker says so."""
         setting = self.bench.nib.steadying
-        pulled = [k for k in self.lines() if self.bench.job.rows["lines"][k]["pull"]]
+        pulled = [k for k in self.lines() if self.bench.job.rows.lines[k].pull]
         if pulled:
             self.bench.make("steady", lines=pulled, school=setting.school, leeway=setting.leeway,
                             less_in_bends=less or setting.less_in_bends)  # fmt: skip
@@ -159,7 +157,7 @@ class _HandPage(_Page):
             words = f"{_effect_words(setting.school, setting.leeway)} {self._circle_words(key)}".strip()
         self._effect.say(words)
         self._line_heading.setText("CHOSEN LINE" if self.bench.chosen else "LAST LINE")
-        self._again.setVisible(key is not None and bool(self.bench.job.rows["lines"][key]["pull"]))
+        self._again.setVisible(key is not None and bool(self.bench.job.rows.lines[key].pull))
         pulled = _pulled_line(self.bench, key)
         self._line.say(_line_words(self.bench, key, pulled))
         self._less.setVisible(_may_ease(self.bench, key, pulled))
@@ -224,10 +222,10 @@ class _LinePage(_Page):
         self.refresh()
 
     def refresh(self) -> None:
-        rows, lines = self.bench.job.rows["lines"], self.lines()
+        rows, lines = self.bench.job.rows.lines, self.lines()
         chosen = bool(self.bench.chosen_lines())
         self._role_heading.setText("ROLE OF THE CHOSEN" if chosen else "ROLE OF THE NEXT LINE")
-        role = role_of(rows[lines[-1]]) if chosen else self.bench.in_hand.role
+        role = rows[lines[-1]].role if chosen else self.bench.in_hand.role
         for choice in self._roles:
             for word, button in choice.words.items():
                 button.setAutoExclusive(False)
@@ -236,13 +234,13 @@ class _LinePage(_Page):
             widget.setVisible(bool(lines))
         self._weight_heading.setText("CHOSEN" if chosen else "LAST LINE")
         if lines:
-            ends: Any = rows[lines[-1]]["ends"]
-            self._ends.show_chosen(ends[1 if self._which.current() == WHICH[2] else 0][0])
+            end = rows[lines[-1]].ends[1 if self._which.current() == WHICH[2] else 0]
+            self._ends.show_chosen(end.kind)
         key = KEYS.shown("W")
         self._hint.say(
             "" if chosen else f"**{key}**, or the right button, chooses the line under the pen; drawn round, many."
         )
-        n = len(self.bench.job.rows["lines"]) + len(self.bench.job.rows["blacks"])
+        n = len(self.bench.job.rows.lines) + len(self.bench.job.rows.blacks)
         for widget in (self._list_heading, self.list):
             widget.setVisible(n > 0)
         if self.isVisible():
@@ -269,11 +267,11 @@ class _LinePage(_Page):
 
     def _set_ends(self, kind: str) -> None:
         """Gives one end of each line, or both, another kind."""
-        which, rows = WHICH.index(self._which.current()), self.bench.job.rows["lines"]
+        which, rows = WHICH.index(self._which.current()), self.bench.job.rows.lines
         wanted = []
         for key in self.lines():
-            now: Any = rows[key]["ends"]
-            ends = [kind if which in (0, 1) else now[0][0], kind if which in (0, 2) else now[1][0]]
+            first, last = rows[key].ends
+            ends = [kind if which in (0, 1) else first.kind, kind if which in (0, 2) else last.kind]
             wanted.append(("set", {"lines": [key], "ends": ends}))
         if wanted:
             self.bench.make_several(wanted, "set")
@@ -294,14 +292,14 @@ def _line_words(bench: Bench, key: str | None, pulled: PulledLine | None) -> str
     report = line_report(bench.job, bench.shapes, key)
     low, high = report["width_range"]
     widths = f"**{low:.2f}** to **{high:.2f} mm** wide"
-    row: Any = bench.job.rows["lines"][key]
-    top = bench.shapes.ceiling_of(row["part"])
-    if top is not None and role_of(row) != "outer":
+    row = bench.job.rows.lines[key]
+    top = bench.shapes.ceiling_of(row.part)
+    if top is not None and row.role != "outer":
         mean = float(np.mean(bench.shapes[key].body.full))
         widths += ", under the ceiling" if mean < top else f", over the ceiling of **{top:.2f} mm**"
     if pulled is None:
         return f"It came without a pull, **{report['length']:.1f} mm** long. {widths}."
-    follow = f" It follows the pencils by **{row['follow']['share']:.0%}**." if row["follow"] else ""
+    follow = f" It follows the pencils by **{row.follow.share:.0%}**." if row.follow else ""
     told = advice_on(pulled, bench.thresholds)
     return (
         f"Shake **{report['tremor_removed']:.3f} mm** taken out; the shape moved at most "
@@ -311,10 +309,10 @@ def _line_words(bench: Bench, key: str | None, pulled: PulledLine | None) -> str
 
 def _pulled_line(bench: Bench, key: str | None) -> PulledLine | None:
     """What is known of a line that has a pull; None for any other."""
-    row: Any = bench.job.rows["lines"].get(key) if key is not None else None
-    if key is None or row is None or row["pull"] is None:
+    row = bench.job.rows.lines.get(key) if key is not None else None
+    if key is None or row is None or row.pull is None:
         return None
-    report, pull = line_report(bench.job, bench.shapes, key), bench.job.pull(row["pull"])
+    report, pull = line_report(bench.job, bench.shapes, key), bench.job.pull(row.pull)
     points = bench.shapes[key].flat[0]
     pencil = line_followed(points, bench.guides)
     return PulledLine(
@@ -332,8 +330,8 @@ def _may_ease(bench: Bench, key: str | None, pulled: PulledLine | None) -> bool:
     """Whether a line was flattened in a tight bend and is not steadied less there yet."""
     if key is None or pulled is None or not hurt(pulled, bench.thresholds):
         return False
-    row = bench.job.rows["lines"][key]
-    return row["school"] == "after" and not row["less_in_bends"]
+    row = bench.job.rows.lines[key]
+    return row.school == "after" and not row.less_in_bends
 
 
 def _effect_words(school: str, leeway: float | None) -> str:

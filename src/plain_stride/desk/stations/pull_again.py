@@ -1,7 +1,5 @@
 """Pull, page Again: the takes of the line in hand, ranked; and how far pulls follow the pencils."""
 
-from typing import Any
-
 import numpy as np
 from PySide6.QtGui import QPainter
 
@@ -65,14 +63,14 @@ class AgainPage(Page):
             self._takes.show_rows([])
             self._says.say("")
             return
-        row: Any = self.bench.job.rows["lines"][key]
+        row = self.bench.job.rows.lines[key]
         keys, figures = list(takes), self._figures(takes)
         order = ranked(figures)
         self._order = [keys[k] for k in order]
-        rows = [f"take {k + 1}{' · chosen' if keys[k] == row['pull'] else ''} · {_words(figures[k])}" for k in order]
-        self._takes.show_rows(rows, self._order.index(str(row["pull"])))
+        rows = [f"take {k + 1}{' · chosen' if keys[k] == row.pull else ''} · {_words(figures[k])}" for k in order]
+        self._takes.show_rows(rows, self._order.index(str(row.pull)))
         known = figures[0].straying is not None
-        flow = figures[keys.index(str(row["pull"]))].flow
+        flow = figures[keys.index(str(row.pull))].flow
         words = f"Ranked by wobble, straying and flow: the chosen one flows at **{flow:.1f}**, 0 is smoothest, no unit."
         if not known:
             why = "no pencil line that was read runs along it" if self.bench.guides.lines else "no pencils are read yet"
@@ -110,7 +108,7 @@ class AgainPage(Page):
     def _draw_chosen(self) -> None:
         wanted = []
         for key in self.bench.chosen_lines():
-            if self.bench.job.rows["lines"][key]["pull"]:
+            if self.bench.job.rows.lines[key].pull:
                 line = line_followed(self.bench.shapes[key].flat[0], self.bench.guides)
                 if line is not None:
                     along = {"share": self.bench.follow_share, "along": line.tolist()}

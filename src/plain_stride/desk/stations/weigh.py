@@ -16,11 +16,11 @@ from plain_stride.desk.painted import Painted
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
+from plain_stride.form.roles import ROLES
 from plain_stride.job.reports import Past, past_ceilings, weighed
-from plain_stride.job.shapes import role_of
 from plain_stride.measure import MeasureError, parse_length_mm
 from plain_stride.texts import counted
-from plain_stride.weight.plan import ROLES, TIERS
+from plain_stride.weight.plan import TIERS
 from plain_stride.weight.report import Spread, spread
 
 MEASURE_MS = 200
@@ -175,9 +175,9 @@ class WeighNotes(Notes):
         out: dict[str, list[str]] = {tier.capitalize(): [] for tier in TIERS}
         roles: dict[str, list[str]] = {}
         for key in weighed(job):
-            row = job.rows["lines"][key]
-            out[tiers[str(row["part"])].capitalize()].append(key)
-            roles.setdefault(role_of(row), []).append(key)
+            row = job.rows.lines[key]
+            out[tiers[str(row.part)].capitalize()].append(key)
+            roles.setdefault(row.role, []).append(key)
         return out | {role: roles[role] for role in ROLES if role in roles}
 
     def _choose(self, name: str) -> None:
@@ -189,7 +189,7 @@ class WeighNotes(Notes):
         if not n:
             part = self.bench.part
             top = self.bench.shapes.ceiling_of(part.id) if part is not None else None
-            outer = any(role_of(self.bench.job.rows["lines"][key]) == "outer" for key in weighed(self.bench.job))
+            outer = any(self.bench.job.rows.lines[key].role == "outer" for key in weighed(self.bench.job))
             words = "No inner line passes the ceiling that its part's outer lines set."
             if not outer:
                 words = "There is no outer line yet: none sets a ceiling for inner ones."

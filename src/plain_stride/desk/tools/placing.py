@@ -3,7 +3,6 @@
 import math
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 from PySide6.QtGui import QPainter
@@ -11,7 +10,7 @@ from PySide6.QtGui import QPainter
 from plain_stride.desk.bench import Bench
 from plain_stride.desk.tools.base import SheetTool, grip, paint_outline
 from plain_stride.desk.view import BoardView
-from plain_stride.job.pencil_sheets import picture_to_sheet, placing_of, sheet_to_picture
+from plain_stride.job.pencil_sheets import picture_to_sheet, sheet_to_picture
 from plain_stride.pencils.placing import UNIT, Placing
 
 LEAST_MM = 5.0
@@ -32,8 +31,8 @@ class PlaceTool(SheetTool):
         self._now: Placing | None = None
 
     def _before(self) -> Placing | None:
-        row = self._bench.job.rows["pencils"].get(self._sheet)
-        return placing_of(row) if row is not None else None
+        row = self._bench.job.rows.pencils.get(self._sheet)
+        return row.placing if row is not None else None
 
     def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
         before = self._before()
@@ -94,8 +93,8 @@ class CornersTool(SheetTool):
         super().__init__()
         self.words = self.words.replace("*square it up*", "'square it up'")
         self._bench, self._sheet, self._moved = bench, sheet, moved
-        row: Any = bench.job.rows["pencils"][sheet]
-        shares = np.array(row["corners"], float) if row["corners"] else UNIT * (1.0 - 2.0 * INSET) + INSET
+        row = bench.job.rows.pencils[sheet]
+        shares = np.array(row.corners, float) if row.corners else UNIT * (1.0 - 2.0 * INSET) + INSET
         self._points = picture_to_sheet(row, shares)
         self._held: int | None = None
 
@@ -114,7 +113,7 @@ class CornersTool(SheetTool):
 
     def apply(self) -> None:
         """Squares the sheet up by the corners as they stand."""
-        row: Any = self._bench.job.rows["pencils"][self._sheet]
+        row = self._bench.job.rows.pencils[self._sheet]
         corners = sheet_to_picture(row, self._points).tolist()
         if self._bench.make("pencils", sheet=self._sheet, corners=corners) is not None:
             self.done = True

@@ -17,7 +17,8 @@ from plain_stride.job.demo import make_demo
 from plain_stride.job.job import opened
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.centre import fitted
-from plain_stride.lines.recipe import End, Recipe, shape_of
+from plain_stride.lines.edits import End
+from plain_stride.lines.recipe import Recipe, shape_of
 from tests.targets import flowing
 
 SAMPLES, LINES, LARGE = 1000, 24, 6.5

@@ -8,6 +8,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from plain_stride.lines.affine import moved
 from plain_stride.lines.black import Black, BlackError, black_of_rings, checked, filled_rings, packed, unpacked, winding
 from plain_stride.lines.curve import circle
 from plain_stride.lines.outline import rings_area
@@ -80,7 +81,7 @@ def test_it_survives_packing_and_moving():
     black = black_of_rings([SQUARE, HOLE])
     again = unpacked(*packed(black), black.rule)
     assert all(np.array_equal(a, b) for a, b in zip(black.curves, again.curves, strict=True))
-    assert np.allclose(again.moved(2.0, -1.0).box, (2, -1, 12, 9))
+    assert np.allclose(again.mapped(moved(2.0, -1.0)).box, (2, -1, 12, 9))
 
 
 @pytest.mark.parametrize(

@@ -12,8 +12,9 @@ from plain_stride.hand.live import LiveInk
 from plain_stride.hand.nib import DEFAULT_NIB, Nib, Steadying
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
-from plain_stride.lines.centre import centre_of
-from plain_stride.lines.recipe import End, Recipe, shape_of
+from plain_stride.lines.centre import centreline_of
+from plain_stride.lines.edits import End
+from plain_stride.lines.recipe import Recipe, shape_of
 from tests.targets import cornered, flowing
 
 
@@ -28,9 +29,9 @@ def by_loops(monkeypatch):
 def test_loops_and_numpy_make_the_same_line(by_loops, target, pace):
     pull = Pull(pulled(target, HANDS["average"], pace, 5), DEFAULT_NIB, View(), "simulated")
     by_loops(False)
-    a = centre_of(pull, Steadying())
+    a = centreline_of(pull, Steadying())
     by_loops(True)
-    b = centre_of(pull, Steadying())
+    b = centreline_of(pull, Steadying())
     assert len(a.curve) == len(b.curve)
     assert np.abs(a.curve - b.curve).max() < 1e-6
     assert a.tremor_mm == pytest.approx(b.tremor_mm, abs=1e-7)
@@ -42,7 +43,7 @@ def test_loops_and_numpy_draw_the_same_edge(by_loops, target, ends):
     nib = Nib("broad", 0.3, 1.6)
     pull = Pull(pulled(target, HANDS["shaky"], "normal", 2), nib, View(), "simulated")
     by_loops(False)
-    centre = centre_of(pull, Steadying())
+    centre = centreline_of(pull, Steadying())
     drawn = []
     for on in (False, True):
         by_loops(on)

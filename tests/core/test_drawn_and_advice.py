@@ -4,11 +4,13 @@ import itertools
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plain_stride.hand.advice import PulledLine, Thresholds, advice_on, tightest_bend
-from plain_stride.lines.drawn import DrawnError, bow, ellipse, mirrored, parallel, rounded, turned_about
+from plain_stride.lines.affine import Affine, AffineError, mirrored, turned
+from plain_stride.lines.drawn import DrawnError, bow, ellipse, parallel, rounded
 
 
 def length(p, closed=False):
@@ -73,12 +75,32 @@ def test_a_ring_has_rings_beside_it():
 def test_mirrored_twice_is_the_same_and_turned_round_is_round():
     p = np.random.default_rng(1).normal(0, 20, (40, 2))
     a, b = np.array([3.0, 4.0]), np.array([10.0, -2.0])
-    assert mirrored(mirrored(p, a, b), a, b) == pytest.approx(p)
-    assert mirrored(np.array([a, b]), a, b) == pytest.approx(np.array([a, b]))
+    mirror = mirrored(a, b)
+    assert mirror.mirrors and mirror.scale == pytest.approx(1.0)
+    assert mirror.of(mirror.of(p)) == pytest.approx(p)
+    assert mirror.then(mirror).row == pytest.approx(Affine().row)
+    assert mirror.of(np.array([a, b])) == pytest.approx(np.array([a, b]))
     again = p
     for _ in range(5):
-        again = turned_about(again, a, 72.0)
+        again = turned(a, 72.0).of(again)
     assert again == pytest.approx(p)
+    # Clockwise on a sheet whose y points down: what lies above comes to lie to the right.
+    assert turned(np.zeros(2), 90.0).of(np.array([[0.0, -1.0]]))[0] == pytest.approx([1.0, 0.0])
+
+
+def test_maps_of_the_sheet_compose_and_go_back():
+    rng = np.random.default_rng(2)
+    p = rng.normal(0, 20, (30, 2))
+    for _ in range(20):
+        one, two = (Affine(*rng.uniform(-2, 2, 6)) for _ in range(2))
+        assert one.then(two).of(p) == pytest.approx(two.of(one.of(p)))
+        assert one.inverse().of(one.of(p)) == pytest.approx(p)
+        area = shapely.Polygon([(0, 0), (1, 0), (0, 1)])
+        mapped = shapely.Polygon(one.of(np.asarray(area.exterior.coords)))
+        assert one.scale**2 == pytest.approx(mapped.area / area.area)
+    for wrong in ((0, 0, 0, 0, 0, 0), (1, 0, 0, 1, np.nan, 0), (1, 0, 0, 1, 1e9, 0)):
+        with pytest.raises(AffineError):
+            Affine(*wrong)
 
 
 def test_what_is_nearly_round_becomes_a_circle_or_its_arc():

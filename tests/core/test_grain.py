@@ -9,16 +9,17 @@ from hypothesis import strategies as st
 from plain_stride.hand.nib import Nib, NibError, Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.hand.simulated import HANDS, pulled
-from plain_stride.lines.centre import centre_of
+from plain_stride.lines.centre import centreline_of
+from plain_stride.lines.edits import End
 from plain_stride.lines.grain import tooth
 from plain_stride.lines.outline import rings_area
-from plain_stride.lines.recipe import End, Recipe, shape_of
+from plain_stride.lines.recipe import Recipe, shape_of
 from tests.targets import cornered, flowing
 
 
 def shape(nib: Nib, points=None, end="pointed"):
     pull = Pull(pulled(flowing(3) if points is None else points, HANDS["calm"], "normal", 3), nib)
-    return shape_of(Recipe(centre_of(pull, Steadying()), nib, (End(end), End(end))))
+    return shape_of(Recipe(centreline_of(pull, Steadying()), nib, (End(end), End(end))))
 
 
 def solid(rings):

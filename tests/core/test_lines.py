@@ -16,14 +16,15 @@ from plain_stride.hand.pull import Pull, checked_samples
 from plain_stride.hand.resample import read_at
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.lines import curve as c
-from plain_stride.lines.centre import centre_of
+from plain_stride.lines.centre import centreline_of
 from plain_stride.lines.cross import crossings, nearest, self_crossings
 from plain_stride.lines.curve import Arc, CurveError
+from plain_stride.lines.edits import End, Span, Swell
 from plain_stride.lines.fit import fit_path, fit_smooth, sharp_points, worst_distance
 from plain_stride.lines.given import GivenError, form_from_points, form_of_width
-from plain_stride.lines.outline import edge, edge_curves, nibs_along, rings_area
+from plain_stride.lines.outline import discs_along, edge, edge_curves, rings_area
 from plain_stride.lines.profile import Widths, grid_for, limit_slope, needed, pointed, swell
-from plain_stride.lines.recipe import End, LineError, Recipe, WidthEdit, form_recipe_centre, shape_of
+from plain_stride.lines.recipe import LineError, Recipe, even_profile, given_centreline, shape_of
 
 U = np.linspace(0.0, 1.0, 600)
 
@@ -97,7 +98,7 @@ def test_a_steadied_pull_is_fitted_within_0_02_mm(pace):
         knots = np.cumsum(np.column_stack([np.cos(angle), np.sin(angle)]) * 10.0, axis=0)
         target = read_at(np.arange(6.0), knots, np.linspace(0, 5, 300))
         samples = pulled(target, HANDS["average"], pace, seed)
-        centre = centre_of(Pull(samples), Steadying())
+        centre = centreline_of(Pull(samples), Steadying())
         dense = np.column_stack([np.interp(centre.own, centre.own, v) for v in Arc(centre.curve).point(centre.s).T])
         assert np.isfinite(dense).all()
         pieces, length = pieces + len(centre.curve), length + Arc(centre.curve).length
@@ -194,7 +195,7 @@ def outline_of(points, widths_of, corners=(), closed=False):
     s = grid_for(arc.length)
     left, right = widths_of(s / arc.length)
     w = Widths(s, left + 0 * s, right + 0 * s)
-    rings = edge(nibs_along(curve, arc.at_piece_ends(), w, closed), closed, (False, False))
+    rings = edge(discs_along(curve, arc.at_piece_ends(), w, closed), closed, (False, False))
     return curve, arc, w, rings
 
 
@@ -240,7 +241,7 @@ def test_an_outline_is_the_union_of_dense_discs(name):
 def test_a_closed_line_has_an_outer_ring_and_a_hole():
     form = form_from_points(round_the(5.0)[:-1:7], np.full(86, 0.25), np.full(86, 0.25), closed=True)
     arc = Arc(form.curve)
-    rings = edge(nibs_along(form.curve, arc.at_piece_ends(), form.widths, True), True, (False, False))
+    rings = edge(discs_along(form.curve, arc.at_piece_ends(), form.widths, True), True, (False, False))
     assert len(rings) == 2
     assert rings_area(rings) == pytest.approx(np.pi * (5.25**2 - 4.75**2), rel=2e-3)
 
@@ -250,7 +251,7 @@ def test_a_closed_line_has_an_outer_ring_and_a_hole():
 def test_constant_width_agrees_with_shapelys_buffer(width, cap):
     curve, _ = fit_path(np.column_stack([30 * U, 4 * np.sin(5 * U)]), np.zeros(0, int))
     arc = Arc(curve)
-    rings = edge(nibs_along(curve, arc.at_piece_ends(), even(width, arc.length), False), False, (cap, cap))
+    rings = edge(discs_along(curve, arc.at_piece_ends(), even(width, arc.length), False), False, (cap, cap))
     line = shapely.LineString(c.flatten(curve, 1e-4))
     truth = shapely.buffer(line, width / 2, quad_segs=64, cap_style="flat" if cap else "round")
     ours = shapely.Polygon(rings[0])
@@ -343,7 +344,7 @@ def straight_pull(pressure=0.5, length=40.0, nib=DEFAULT_NIB):
 
 def recipe(pull, **more):
     ends = more.pop("ends", (End("round"), End("round")))
-    return Recipe(centre_of(pull, more.pop("setting", Steadying())), pull.nib, ends, **more)
+    return Recipe(centreline_of(pull, more.pop("setting", Steadying())), pull.nib, ends, **more)
 
 
 def test_a_tap_is_a_dot_of_the_nibs_width():
@@ -362,7 +363,7 @@ def test_pressure_goes_through_the_nib():
 def test_half_widths_follow_given_left_and_right():
     form = form_from_points(np.array([[0, 0], [40, 0]]), [0.4, 0.4], [0.1, 0.1], closed=False)
     shape = shape_of(
-        Recipe(form_recipe_centre(form.curve), DEFAULT_NIB, (End("flat", 0.0), End("flat", 0.0)), given=form.widths)
+        Recipe(given_centreline(form.curve), DEFAULT_NIB, (End("flat", 0.0), End("flat", 0.0)), given=form.widths)
     )
     ys = np.vstack(shape.rings)[:, 1]
     assert ys.min() == pytest.approx(-0.4, abs=1e-3)  # left of a line that runs to the right is up
@@ -371,7 +372,7 @@ def test_half_widths_follow_given_left_and_right():
 
 def test_share_mixes_hand_and_plan_by_ratio():
     for share, wanted in ((0.0, 0.6), (0.5, (0.6 * 0.3) ** 0.5), (1.0, 0.3)):
-        shape = shape_of(recipe(straight_pull(0.5), plan_mm=0.3, share=share))
+        shape = shape_of(recipe(straight_pull(0.5), plan=even_profile(0.3), share=share))
         assert np.median(shape.widths.full) == pytest.approx(wanted, abs=1e-6)
 
 
@@ -383,8 +384,10 @@ def test_a_trim_stays_where_it_was_when_steadying_changes():
     own = float(np.interp(20.0, s, 2 * u))
     starts = []
     for setting in (Steadying("off"), Steadying()):
-        centre = centre_of(pull, setting)
-        shape = shape_of(Recipe(centre, DEFAULT_NIB, (End("round"), End("round")), span=(own, float(centre.own[-1]))))
+        centre = centreline_of(pull, setting)
+        shape = shape_of(
+            Recipe(centre, DEFAULT_NIB, (End("round"), End("round")), span=Span(own, float(centre.own[-1])))
+        )
         starts.append(shape.curve[0, 0])
     assert starts[0][0] == pytest.approx(20.0, abs=0.1)
     assert starts[1][0] == pytest.approx(20.0, abs=0.1)
@@ -392,10 +395,10 @@ def test_a_trim_stays_where_it_was_when_steadying_changes():
 
 def test_trims_of_a_closed_line_may_pass_its_seam():
     form = form_of_width(c.circle((0.0, 0.0), 10.0), True, 0.4)
-    centre = form_recipe_centre(form.curve)
+    centre = given_centreline(form.curve)
     total = float(centre.s[-1])
     ends = (End("round", 0.0), End("round", 0.0))
-    shape = shape_of(Recipe(centre, DEFAULT_NIB, ends, True, form.widths, span=(0.75 * total, 1.25 * total)))
+    shape = shape_of(Recipe(centre, DEFAULT_NIB, ends, True, form.widths, span=Span(0.75 * total, 1.25 * total)))
     assert not shape.closed
     assert shape.length == pytest.approx(total / 2, abs=1e-6)
     assert shape.arc.point(np.array([shape.length / 2]))[0] == pytest.approx(form.curve[0, 0], abs=1e-6)
@@ -404,13 +407,13 @@ def test_trims_of_a_closed_line_may_pass_its_seam():
 
 def test_nothing_left_is_an_error():
     with pytest.raises(LineError):
-        shape_of(recipe(straight_pull(), span=(0.3, 0.3)))
+        shape_of(recipe(straight_pull(), span=Span(0.3, 0.3)))
 
 
 def test_edits_keep_to_their_stretch():
-    centre = centre_of(straight_pull(), Steadying())
+    centre = centreline_of(straight_pull(), Steadying())
     a, b = (float(np.interp(v, centre.s, centre.own)) for v in (10.0, 20.0))
-    shape = shape_of(Recipe(centre, DEFAULT_NIB, (End("round"), End("round")), edits=(WidthEdit(a, b, 1.4),)))
+    shape = shape_of(Recipe(centre, DEFAULT_NIB, (End("round"), End("round")), edits=(Swell(a, b, 1.4),)))
     w = np.interp([5.0, 15.0, 25.0], shape.widths.s, shape.widths.full)
     assert w == pytest.approx([0.6, 0.84, 0.6], abs=1e-6)
 

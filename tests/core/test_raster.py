@@ -17,9 +17,10 @@ from plain_stride.hand.pull import Pull, View, checked_samples
 from plain_stride.hand.raster import raster_of
 from plain_stride.hand.simulated import HANDS, minimum_jerk, pulled
 from plain_stride.hand.takes import wobble_of
-from plain_stride.lines.centre import centre_of
+from plain_stride.lines.centre import centreline_of
 from plain_stride.lines.curve import flatten
-from plain_stride.lines.recipe import End, Recipe, shape_of
+from plain_stride.lines.edits import End, Span
+from plain_stride.lines.recipe import Recipe, shape_of
 from plain_stride.lines.straying import farthest_sample
 from tests.targets import flowing
 
@@ -66,7 +67,7 @@ def by_mouse(
 
 def finished(samples: np.ndarray, setting: Steadying | None = None, view: View | None = None):
     """(centre, points of the line, distances of the samples from it by Shapely)."""
-    centre = centre_of(Pull(samples, DEFAULT_NIB, view or View()).as_kept(), setting or Steadying())
+    centre = centreline_of(Pull(samples, DEFAULT_NIB, view or View()).as_kept(), setting or Steadying())
     points = flatten(centre.curve, 1e-5)
     far = shapely.distance(shapely.points(samples[:, :2]), shapely.LineString(points))
     return centre, points, far
@@ -169,7 +170,7 @@ def test_the_farthest_sample_is_where_shapely_finds_it(setting):
     for seed in (1, 2, 3):
         samples = pulled(flowing(seed), HANDS["shaky"], "normal", seed)
         pull = Pull(samples, DEFAULT_NIB)
-        shape = shape_of(Recipe(centre_of(pull, setting), DEFAULT_NIB, (End("pointed"), End("pointed"))))
+        shape = shape_of(Recipe(centreline_of(pull, setting), DEFAULT_NIB, (End("pointed"), End("pointed"))))
         far = shapely.distance(shapely.points(samples[:, :2]), shapely.LineString(shape.flat[0])).max()
         assert farthest_sample(pull, shape) == pytest.approx(far, abs=0.004)
 
@@ -178,7 +179,7 @@ def test_the_farthest_sample_of_a_trimmed_line_is_of_what_is_left():
     samples = pulled(STRAIGHT[::40], HANDS["calm"], "normal", 1)
     samples[len(samples) // 2 :, 1] += 5.0 * np.linspace(0.0, 1.0, len(samples) - len(samples) // 2)
     pull = Pull(samples, DEFAULT_NIB)
-    centre = centre_of(pull, Steadying())
+    centre = centreline_of(pull, Steadying())
     ends = (End("round"), End("round"))
-    half = shape_of(Recipe(centre, DEFAULT_NIB, ends, span=(0.0, samples[-1, 3] * 0.4)))
+    half = shape_of(Recipe(centre, DEFAULT_NIB, ends, span=Span(0.0, samples[-1, 3] * 0.4)))
     assert farthest_sample(pull, half) < 0.3

@@ -26,7 +26,7 @@ from plain_stride.hand.response import (
 )
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.hand.steady import sideways, steady
-from plain_stride.lines.centre import centre_of
+from plain_stride.lines.centre import centreline_of
 from tests.targets import flowing
 
 knots = st.lists(st.tuples(st.floats(0.02, 0.98), st.floats(0.0, 1.0)), min_size=0, max_size=6)
@@ -195,7 +195,7 @@ def test_a_joined_line_has_no_kink_and_no_jump_in_width(turn):
     assert (np.diff(whole.samples[:, 3]) > 0).all()
     join = 200
     assert whole.samples[join, 2] == pytest.approx(0.6, abs=0.01)
-    centre = centre_of(whole, Steadying())
+    centre = centreline_of(whole, Steadying())
     from plain_stride.lines.curve import Arc
 
     arc = Arc(centre.curve)

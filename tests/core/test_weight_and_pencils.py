@@ -10,8 +10,10 @@ from plain_stride.errors import StrideError
 from plain_stride.form.roles import check_role
 from plain_stride.hand.nib import DEFAULT_NIB
 from plain_stride.lines.curve import straight
+from plain_stride.lines.edits import End
 from plain_stride.lines.given import form_of_width
-from plain_stride.lines.recipe import End, Recipe, Shape, form_recipe_centre, shape_of
+from plain_stride.lines.recipe import Recipe, given_centreline, shape_of
+from plain_stride.lines.shape import Shape
 from plain_stride.pencils.picture import PictureError, darkness, picture_facts
 from plain_stride.pencils.scanner import scan
 from plain_stride.weight.plan import Plan, PlanError, check_tier
@@ -21,7 +23,7 @@ from plain_stride.weight.report import ceiling, spread
 def line(width: float, length: float) -> Shape:
     form = form_of_width(straight(np.array([[0.0, 0.0], [length, 0.0]])), False, width)
     return shape_of(
-        Recipe(form_recipe_centre(form.curve), DEFAULT_NIB, (End("flat", 0), End("flat", 0)), given=form.widths)
+        Recipe(given_centreline(form.curve), DEFAULT_NIB, (End("flat", 0), End("flat", 0)), given=form.widths)
     )
 
 

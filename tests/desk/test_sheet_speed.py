@@ -108,7 +108,7 @@ def test_the_band_of_a_line_holds_its_ink_and_little_more(drawn):
 
 def test_the_view_of_a_whole_page_needs_no_true_outlines(window, monkeypatch):
     """A true outline of a line takes twenty times as long as the strip that serves the eye at this size."""
-    from plain_stride.lines.recipe import Shape
+    from plain_stride.lines.shape import Shape
 
     window.pull((10, 20), (110, 70))
     asked = []

@@ -25,6 +25,7 @@ from plain_stride.job.job import opened
 from plain_stride.job.own_pressure import own_widths
 from plain_stride.job.pencil_reading import draft_changes, read_job, sure_lines
 from plain_stride.job.pencil_sheets import picture_to_sheet, raster_to_read, sheet_to_picture
+from plain_stride.job.schema import SCHEMA_VERSION
 from plain_stride.pencils.read.reading import Reading, ReadLine
 from plain_stride.pencils.scanner import SOFT, scan
 from plain_stride.render.export import png_of
@@ -437,7 +438,7 @@ def test_a_file_of_the_third_schema_is_brought_up_to_date(tmp_path):
         for _ in range(2):
             store.commit(job.redo())
     with opened(path) as (job, _):
-        assert job.schema == 5
+        assert job.schema == SCHEMA_VERSION
 
 
 def test_a_file_of_the_fourth_schema_is_brought_up_to_date(tmp_path):
@@ -445,4 +446,4 @@ def test_a_file_of_the_fourth_schema_is_brought_up_to_date(tmp_path):
     path.write_bytes(gzip.decompress((OLD / "schema-4.stride.gz").read_bytes()))
     with opened(path, write=True) as (job, _):
         assert [job.pull(row.pull).view.origin for row in job.rows.lines.values()] == [None, None]
-        assert job.schema == 5
+        assert job.schema == SCHEMA_VERSION

@@ -16,6 +16,7 @@ from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import opened
 from plain_stride.job.reports import lines as lines_report
+from plain_stride.job.schema import SCHEMA_VERSION
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import open_store
 from plain_stride.render.export import png_of
@@ -162,7 +163,7 @@ def test_it_is_brought_up_to_date_on_a_copy_and_undoes_to_the_empty_job(tmp_path
         for _ in range(3):
             store.commit(job.redo())
     with opened(path) as (job, store):
-        assert store.schema == 5 and [part.name for part in job.parts()] == ["Gate", "Wall"]
+        assert store.schema == SCHEMA_VERSION and [part.name for part in job.parts()] == ["Gate", "Wall"]
         assert len(Shapes(job, store).visible()) == 2
     assert sqlite3.connect(path).execute("PRAGMA integrity_check").fetchone() == ("ok",)
 

@@ -52,7 +52,7 @@ def test_forms_of_a_reshape_that_failed_half_way_are_no_ones(open_job, monkeypat
         open_job.do("reshape", lines=[a, b], shape="round")
     open_job.do("reshape", lines=[b], shape="straight")
     assert np.abs(open_job.shapes[b].flat[0][:, 1] - 40).max() < 0.5
-    assert open_job.job.form(open_job.job.rows.lines[b].form).curve[0, 0, 1] == pytest.approx(40, abs=0.5)
+    assert open_job.job.fixed_path(open_job.job.rows.lines[b].fixed).curve[0, 0, 1] == pytest.approx(40, abs=0.5)
 
 
 @pytest.mark.parametrize("fails_at", [1, 2, 3])
@@ -81,7 +81,7 @@ def test_an_id_of_another_way_is_not_free_again(open_job, tmp_path):
 def test_what_is_pasted_after_its_pull_was_forgotten_is_stored(open_job):
     """Copy, delete, mark, forget, paste: the file once lacked the pull, and could not be opened."""
     key = open_job.pull((10, 20), (110, 20))
-    bundle = bundle_of(open_job.job, [key])
+    bundle = bundle_of(open_job.shapes, [key])
     open_job.do("delete", lines=[key])
     open_job.store.mark("now", open_job.job.history.set_mark("now"))
     forgetting = open_job.job.forgetting("now")

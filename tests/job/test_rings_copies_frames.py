@@ -94,7 +94,6 @@ def test_copies_have_the_hands_widths_under_the_plan(open_job, copy):
     assert open_job.shapes[made].widths.full.max() == pytest.approx(hand, rel=0.02)
 
 
-@pytest.mark.xfail(strict=True, reason="'Laid anew': straight and round become a stage of the recipe, over the pull")
 @pytest.mark.parametrize("shape", ["straight", "round"])
 def test_what_is_made_a_shape_keeps_its_pull_takes_and_swells(open_job, shape):
     key = open_job.pull((10, 20), (60, 30), (110, 20))

@@ -35,7 +35,7 @@ def test_what_was_pulled_is_straightened_and_one_undo_brings_the_hand_back(open_
     open_job.do("reshape", lines=[key], shape="straight")
     points = open_job.shapes[key].flat[0]
     assert points[:, 1] == pytest.approx(20.0, abs=0.05)
-    assert open_job.job.rows.lines[key].pull is None
+    assert open_job.job.rows.lines[key].pull == before.pull
     open_job.undo()
     assert open_job.job.rows.lines[key] == before
     t = np.linspace(0.0, 2 * np.pi, 30)

@@ -59,7 +59,7 @@ def test_lines_move_whole_and_keep_their_recipe(drawn):
     drawn.do("steady", lines=[drawn.line], school="after")
     assert np.allclose(drawn.shapes[drawn.line].curve, before)
     assert drawn.shapes[drawn.line].widths.full.max() == pytest.approx(width)
-    assert drawn.job.rows.lines[drawn.line].shift is None
+    assert drawn.job.rows.lines[drawn.line].matrix is None
 
 
 def test_a_trim_of_a_moved_line_is_where_it_is_seen(drawn):
@@ -80,7 +80,7 @@ def test_copies_share_the_pull_and_undo_as_one_step(drawn):
 
 
 def test_a_bundle_goes_to_another_job_with_all_it_is_made_of(drawn, tmp_path):
-    bundle = json.loads(bundle_text(drawn.job, [drawn.line, drawn.black]))
+    bundle = json.loads(bundle_text(drawn.shapes, [drawn.line, drawn.black]))
     path = tmp_path / "other.stride"
     cli.main(["new", str(path), "--size", "120x90mm", "--dpi", "300"])
     other = OpenJob(path)
@@ -105,7 +105,7 @@ def test_a_bundle_goes_to_another_job_with_all_it_is_made_of(drawn, tmp_path):
 )
 def test_damaged_bundles_are_refused_and_change_nothing(drawn, harm):
     before = rows(drawn.job)
-    bundle = bundle_of(drawn.job, [drawn.line])
+    bundle = bundle_of(drawn.shapes, [drawn.line])
     harm(bundle)
     with pytest.raises(JobError):
         drawn.do("paste", bundle=bundle)

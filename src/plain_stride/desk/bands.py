@@ -8,7 +8,7 @@ from PySide6.QtGui import QRegion
 
 from plain_stride.desk.view import BoardView
 from plain_stride.lines.black import Black
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 
 BOX_POINTS, MOST_BOXES, SHOWN_BOXES = 12, 60, 16
 """Points in one box at least; boxes of one line at most, where it is painted anew and where it is only shown anew:

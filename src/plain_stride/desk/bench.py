@@ -31,7 +31,8 @@ from plain_stride.job.job import Job, Part, load
 from plain_stride.job.records import PartRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import beside, open_store
-from plain_stride.lines.centre import Centre, Following, centre_of
+from plain_stride.lines.affine import Affine
+from plain_stride.lines.centre import Centreline, Following, centreline_of
 from plain_stride.lines.curve import flatten
 from plain_stride.texts import counted
 
@@ -400,15 +401,15 @@ class Bench(QObject):
             self._trying.forget()
             self._show_tried(None)
             return
-        pull, following, shift = self.job.pull(row.pull), row.follow, row.shift or (0.0, 0.0)
+        pull, following, matrix = self.job.pull(row.pull), row.follow, row.matrix
 
-        def work() -> Centre:
-            centre = centre_of(pull, setting, following)
-            return replace(centre, curve=centre.curve + np.array(shift))
+        def work() -> Centreline:
+            centre = centreline_of(pull, setting, following)
+            return centre if matrix is None else replace(centre, curve=matrix.of(centre.curve))
 
         self._trying.ask(work)
 
-    def _show_tried(self, centre: Centre | None) -> None:
+    def _show_tried(self, centre: Centreline | None) -> None:
         self.tried = flatten(centre.curve, COVER_MM) if centre is not None else None
         self.tried_changed.emit(centre)
 
@@ -418,8 +419,9 @@ class Bench(QObject):
         row = self.job.rows.lines.get(key) if key is not None else None
         if row is None or row.pull is None:
             return {}
-        shift = np.array(row.shift or (0.0, 0.0))
-        return {k: flatten(self.shapes.centre(replace(row, pull=k)).curve, COVER_MM) + shift for k in row.tried}
+        matrix = row.matrix or Affine()
+        rows = {k: replace(row, pull=k, fixed=None) for k in row.tried}
+        return {k: matrix.of(flatten(self.shapes.centre(one).curve, COVER_MM)) for k, one in rows.items()}
 
     def lay_again(
         self, found: Again, samples: np.ndarray, view: View, device: str, clock: str,
@@ -485,7 +487,7 @@ class Bench(QObject):
         """Makes the cover that was asked for of a pull, closed straight from its end to its start."""
         name, self.drawing_cover = self.drawing_cover, ""
         try:
-            curve = centre_of(Pull(samples, self.nib, view), Steadying()).curve
+            curve = centreline_of(Pull(samples, self.nib, view), Steadying()).curve
         except StrideError as fault:
             self.said.emit(str(fault), True)
             return

@@ -32,7 +32,7 @@ def mime_of(bench: Bench, keys: list[str]) -> QMimeData:
     """Lines and blacks in both forms."""
     svg = svg_text(art_of_some(bench.job, bench.shapes, keys))
     data = QMimeData()
-    data.setData(OWN, QByteArray(bundle_text(bench.job, keys).encode()))
+    data.setData(OWN, QByteArray(bundle_text(bench.shapes, keys).encode()))
     data.setData(SVG, QByteArray(svg.encode()))
     data.setText(svg)
     return data

@@ -11,7 +11,7 @@ from plain_stride.desk.line_tools import SwellInHand, inside_loop, trim_preview
 from plain_stride.desk.theme import sheet_color
 from plain_stride.job.changes import make
 from plain_stride.lines.black import Black
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 from plain_stride.render.paths import path_of, polyline
 from plain_stride.texts import counted
 

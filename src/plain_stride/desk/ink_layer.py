@@ -25,7 +25,7 @@ from plain_stride.job.job import Job, Part
 from plain_stride.job.pencil_sheets import strokes_of
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 from plain_stride.render.paths import path_of
 
 Ink = Shape | Black

@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtGui import QPainterPath
 
 from plain_stride.lines.grain import textured
-from plain_stride.lines.outline import Nibs, round_strip
+from plain_stride.lines.outline import BrushDiscs, round_strip
 from plain_stride.render.paths import path_of
 
 
@@ -18,7 +18,7 @@ def stroke(points: np.ndarray, widths: np.ndarray) -> QPainterPath:
 @lru_cache(maxsize=64)
 def _stroke(points: bytes, widths: bytes) -> QPainterPath:
     at, full = np.frombuffer(points).reshape(-1, 2), np.frombuffer(widths)
-    return path_of([round_strip(_nibs(at, full))])
+    return path_of([round_strip(_discs(at, full))])
 
 
 def worn_stroke(points: np.ndarray, widths: np.ndarray, grain: float, scale: float) -> QPainterPath:
@@ -28,7 +28,7 @@ def worn_stroke(points: np.ndarray, widths: np.ndarray, grain: float, scale: flo
 
 @lru_cache(maxsize=32)
 def _worn_stroke(points: bytes, widths: bytes, grain: float, scale: float) -> QPainterPath:
-    nibs = _nibs(np.frombuffer(points).reshape(-1, 2), np.frombuffer(widths))
+    nibs = _discs(np.frombuffer(points).reshape(-1, 2), np.frombuffer(widths))
     rings = textured([round_strip(nibs)], nibs.middle, nibs.radius, grain)
     return path_of([ring * scale for ring in rings])
 
@@ -71,6 +71,6 @@ def sample_stroke(width: int, weight: float) -> QPainterPath:
     return stroke(np.column_stack([u * width, y]), weight * (0.25 + 0.75 * np.sin(np.pi * u)))
 
 
-def _nibs(points: np.ndarray, widths: np.ndarray) -> Nibs:
+def _discs(points: np.ndarray, widths: np.ndarray) -> BrushDiscs:
     way = np.gradient(points, axis=0)
-    return Nibs(points, widths / 2.0, way / np.maximum(np.hypot(*way.T), 1e-9)[:, None])
+    return BrushDiscs(points, widths / 2.0, way / np.maximum(np.hypot(*way.T), 1e-9)[:, None])

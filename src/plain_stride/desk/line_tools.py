@@ -10,7 +10,7 @@ from plain_stride.errors import StrideError
 from plain_stride.job.changes import trimmed_stretch
 from plain_stride.lines.black import winding
 from plain_stride.lines.cross import nearest
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 
 REACH_PX = 14.0
 LOOP_PLACES = 41

@@ -3,7 +3,7 @@
 import numpy as np
 
 from plain_stride.lines.black import Black
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 
 Ink = Shape | Black
 

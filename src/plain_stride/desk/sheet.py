@@ -42,7 +42,7 @@ from plain_stride.hand.steady import steady
 from plain_stride.job.board_facts import edges_of
 from plain_stride.job.history import RowChange
 from plain_stride.lines.black import Black
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 from plain_stride.render.paths import polyline
 
 BORDER = (38.0, 36.0, 34.0, 14.0)
@@ -246,7 +246,7 @@ class SheetView(Painted, SheetEvents):
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
         tables = {change.table for change in rows}
-        if tables <= {"lines", "blacks"}:
+        if tables <= {"lines", "blacks", "families"}:
             self._lines_changed(rows)
         elif tables & {"board"} and self._fitted:
             self.fit()
@@ -261,8 +261,8 @@ class SheetView(Painted, SheetEvents):
             if laid is not None:
                 self.update(laid)
                 return
-        for change in rows:
-            uncovered += self._touched(change.id)
+        for key in self.bench.job.touched(rows):
+            uncovered += self._touched(key)
         self.redraw_region(uncovered)
 
     def _covers_before(self) -> list[Cover]:

@@ -131,13 +131,14 @@ def warm_up() -> None:
     from plain_stride.hand.nib import DEFAULT_NIB, Steadying
     from plain_stride.hand.pull import Pull, View
     from plain_stride.hand.simulated import HANDS, pulled
-    from plain_stride.lines.centre import centre_of
-    from plain_stride.lines.recipe import End, Recipe, shape_of
+    from plain_stride.lines.centre import centreline_of
+    from plain_stride.lines.edits import End
+    from plain_stride.lines.recipe import Recipe, shape_of
 
     load_when_compiled()
     target = np.array([[0.0, 0.0], [9.0, 4.0], [14.0, 0.0], [6.0, -3.0]])
     pull = Pull(pulled(target, HANDS["calm"], "fast", 1), DEFAULT_NIB, View(), "simulated")
-    shape = shape_of(Recipe(centre_of(pull, Steadying()), DEFAULT_NIB, (End("pointed"), End("round"))))
+    shape = shape_of(Recipe(centreline_of(pull, Steadying()), DEFAULT_NIB, (End("pointed"), End("round"))))
     _ = shape.rings, shape.strip(0.02)
 
 

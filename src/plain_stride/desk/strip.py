@@ -15,7 +15,7 @@ from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.hand.along import lengths_along
 from plain_stride.hand.pull import working_samples
 from plain_stride.job.reports import line_report
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 from plain_stride.render.paths import polygon, polyline
 from plain_stride.texts import counted
 

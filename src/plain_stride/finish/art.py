@@ -8,7 +8,7 @@ import numpy as np
 from plain_stride.board.page import Page
 from plain_stride.form.cover import Cover, seen_rings
 from plain_stride.lines.black import Black
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 
 
 @dataclass(frozen=True, eq=False)

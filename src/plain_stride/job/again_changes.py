@@ -78,7 +78,7 @@ def _with_pull(m: Making, row: LineRecord, key: str) -> dict[str, Any]:
     edits = tuple(
         replace(edit, start=_scaled(edit.start, scale), end=_scaled(edit.end, scale)) for edit in row.edits
     )  # fmt: skip
-    return {"pull": key, "span": None, "edits": edits}
+    return {"pull": key, "span": None, "edits": edits, "fixed": None}
 
 
 def _scaled(own: float | None, scale: float) -> float | None:

@@ -13,8 +13,11 @@ from plain_stride.job.records import BlackRecord, LineRecord, PencilRecord, Reco
 from plain_stride.job.store import Store
 from plain_stride.lines.black import Black
 from plain_stride.lines.given import Form
+from plain_stride.lines.shape import FixedPath
 
-BLOB_TABLES = ("pulls", "forms", "outlines", "images")
+ROW_TABLES = ("pulls", "forms", "paths", "outlines")
+"""Tables whose rows are held in memory."""
+BLOB_TABLES = (*ROW_TABLES, "images")
 Key = tuple[str, str]
 
 
@@ -22,7 +25,12 @@ def blob_keys(row: Record) -> Iterator[Key]:
     """(table, key) of all rows that never change and that a row names, other takes of a line among them."""
     named: tuple[tuple[str, str | None], ...] = ()
     if isinstance(row, LineRecord):
-        named = (("pulls", row.pull), ("forms", row.form), *(("pulls", take) for take in row.takes or ()))
+        named = (
+            ("pulls", row.pull),
+            ("forms", row.form),
+            ("paths", row.fixed),
+            *(("pulls", take) for take in row.takes or ()),
+        )
     elif isinstance(row, BlackRecord):
         named = (("outlines", row.outline),)
     elif isinstance(row, PencilRecord):
@@ -38,7 +46,7 @@ class Blobs:
     def __init__(self, store: Store) -> None:
         """Raises DamagedError, JobError."""
         self._rows: dict[Key, Any] = {}
-        for table in ("pulls", "forms", "outlines"):
+        for table in ROW_TABLES:
             self._rows |= {(table, key): row for key, row in store.kept_rows(table).items()}
         self._store = store
         self._made: dict[Key, Any] = {}
@@ -49,6 +57,9 @@ class Blobs:
 
     def form(self, key: str) -> Form:
         return self._once(("forms", key))
+
+    def path(self, key: str) -> FixedPath:
+        return self._once(("paths", key))
 
     def outline(self, key: str) -> Black:
         return self._once(("outlines", key))
@@ -82,7 +93,7 @@ class Blobs:
         return list(dict.fromkeys([*kept, *(self._store.image_keys() if table == "images" else ())]))
 
     def keys(self) -> list[str]:
-        """Keys of pulls, forms and outlines."""
+        """Keys of all but scans."""
         return [key for _, key in self._rows]
 
     def check(self, row: Record) -> None:

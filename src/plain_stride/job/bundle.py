@@ -5,14 +5,17 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from plain_stride.errors import StrideError
-from plain_stride.job.blobs import blob_keys
+from plain_stride.job.blobs import ROW_TABLES, blob_keys
 from plain_stride.job.checking import record_of
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import Job
-from plain_stride.job.kept import KEPT_ROWS, Kept
+from plain_stride.job.kept import KEPT_ROWS, Kept, form_row
 from plain_stride.job.records import BlackRecord, LineRecord
+from plain_stride.job.releasing import released
+from plain_stride.job.shapes import Shapes
 
-VERSION = 1
+VERSION = 2
+FAMILY_FORM = "of family "
+"""How forms are named that are in no file yet."""
 
 
 @dataclass(frozen=True)
@@ -25,28 +28,34 @@ class Bundle:
     kept: list[Kept]
 
 
-def bundle_of(job: Job, keys: list[str]) -> dict[str, Any]:
-    """These lines and blacks as plain JSON data, back to front."""
+def bundle_of(shapes: Shapes, keys: list[str]) -> dict[str, Any]:
+    """These lines and blacks as plain JSON data, back to front. Lines of a family come as lines of their own."""
+    job = shapes.job
     rows, parts = [], {}
-    blobs: dict[str, dict[str, Any]] = {"pulls": {}, "forms": {}, "outlines": {}}
+    blobs: dict[str, dict[str, Any]] = {table: {} for table in ROW_TABLES}
     for key in job.in_order(keys):
         row = job.inked(key)
         assert row is not None
         if isinstance(row, LineRecord):
             # A copy is of the line as it is: what else was tried for it stays with it.
             row = replace(row, takes=None)
+            if row.family is not None:
+                row, form = released(shapes, key)
+                row = replace(row, form=FAMILY_FORM + key)
+                blobs["forms"][FAMILY_FORM + key] = form_row("", form).as_plain()
         part = job.rows.parts[row.part]
         parts[row.part] = {"name": part.name, "tier": part.tier}
         for table, name in blob_keys(row):
-            blobs[table][name] = job.kept_row(table, name).as_plain()
+            if name not in blobs[table]:
+                blobs[table][name] = job.kept_row(table, name).as_plain()
         plain = row.plain()
         del plain["place"]
         rows.append([row.table, plain])
     return {"plain-stride": "lines", "version": VERSION, "rows": rows, "parts": parts, "blobs": blobs}
 
 
-def bundle_text(job: Job, keys: list[str]) -> str:
-    return json.dumps(bundle_of(job, keys))
+def bundle_text(shapes: Shapes, keys: list[str]) -> str:
+    return json.dumps(bundle_of(shapes, keys))
 
 
 def checked_bundle(data: object) -> Bundle:
@@ -55,7 +64,7 @@ def checked_bundle(data: object) -> Bundle:
         if not isinstance(data, dict) or data["plain-stride"] != "lines" or data["version"] != VERSION:
             raise JobError("these are no lines of Plain Stride, or of a newer one")
         kept = [KEPT_ROWS[table].from_plain(str(key), row)
-                for table in ("pulls", "forms", "outlines") for key, row in data["blobs"][table].items()]  # fmt: skip
+                for table in ROW_TABLES for key, row in data["blobs"][table].items()]  # fmt: skip
         rows = [record_of(table, "copied", {**row, "place": 0.0}) for table, row in data["rows"]]
         parts = {key: (str(p["name"]), str(p["tier"])) for key, p in data["parts"].items()}
         known = {(row.table, row.id) for row in kept}

@@ -122,4 +122,6 @@ def past_record(table: str, key: object, text: object) -> Any:
     if not isinstance(row, dict):
         raise DamagedError("a step of its history holds no row")
     kind = RECORDS.get(table)
-    return record_of(table, key, {**(kind.added() if kind is not None else {}), **row})
+    if kind is not None:
+        row = {**kind.added(), **{kind.renamed.get(name, name): value for name, value in row.items()}}
+    return record_of(table, key, row)

@@ -7,7 +7,7 @@ from plain_stride.job.job import Job
 from plain_stride.job.records import PartRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 
 
 class Covers:

@@ -108,7 +108,7 @@ def _without_borders(m: Making, keys: list[str]) -> list[float]:
     boxes = [frames_of(m.job)[key].box for key in keys]
     widths = []
     for key, row in list(m.job.rows.lines.items()):
-        if part is None or row.part != part.id or row.form is None or row.shift is not None:
+        if part is None or row.part != part.id or row.form is None or row.matrix is not None:
             continue
         form = m.job.form(row.form)
         points = form.curve.reshape(-1, 2)
@@ -116,7 +116,7 @@ def _without_borders(m: Making, keys: list[str]) -> list[float]:
         if form.closed and any(np.abs(np.subtract(box, other)).max() < ON_MM for other in boxes):
             m.line(key)
             widths.append(float(form.widths.full.max()))
-            m.draft.remove("lines", key)
+            m.remove(key)
     return widths
 
 

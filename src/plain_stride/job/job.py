@@ -18,11 +18,12 @@ from plain_stride.job.blobs import BLOB_TABLES, Blobs, blob_keys
 from plain_stride.job.commit import Commit, Forgetting, Whole, now
 from plain_stride.job.errors import DamagedError, JobError
 from plain_stride.job.history import History, RowChange, merged
-from plain_stride.job.kept import ImageRow, Kept, form_row, outline_row, pull_row
+from plain_stride.job.kept import ImageRow, Kept, form_row, outline_row, path_row, pull_row
 from plain_stride.job.records import (
     RECORDS,
     BlackRecord,
     BoardRecord,
+    FamilyRecord,
     LineRecord,
     NibRecord,
     PartRecord,
@@ -34,9 +35,12 @@ from plain_stride.job.records import (
 from plain_stride.job.store import Store, create_store, job_error, open_store
 from plain_stride.lines.black import Black
 from plain_stride.lines.given import Form
+from plain_stride.lines.shape import FixedPath
 from plain_stride.texts import counted
 from plain_stride.weight.plan import TIERS, Plan
 
+MOST_DEEP = 40
+"""Lines made from lines made from lines, and so on: so many at most."""
 BOARD, PLAN = "board", "plan"
 INKED = ("lines", "blacks")
 """Tables of what is inked: each row has a part, and a place in it."""
@@ -72,6 +76,7 @@ class Job:
         self._parts: list[Part] = []
         self._order: list[str] | None = None
         self._tops: dict[str, float] = {}
+        self._families: dict[str, dict[str, None]] = {}
         self._used: set[str] | None = None
         self._blobs = Blobs(store)
         self.rows = Tables()
@@ -99,7 +104,12 @@ class Job:
         for key, inked in [*self.inked_rows().items(), *self.apart.items()]:
             if inked.part not in self.rows.parts:
                 raise DamagedError(f"line '{key[:40]}' is in no part")
+            if isinstance(inked, LineRecord) and inked.family is not None and inked.family not in self.rows.families:
+                raise DamagedError(f"line '{key[:40]}' is of no family")
             self._blobs.check(inked)
+        for key, family in self.rows.families.items():
+            if family.source not in self.rows.lines or self.depth(family.source) > MOST_DEEP:
+                raise DamagedError(f"family '{key[:40]}' is made from no line")
         known = [*self._blobs.keys(), *(key for table in RECORDS for key in self.rows.of(table))]
         numbers = [int(key[1:]) for key in known if key[1:].isascii() and key[1:].isdecimal() and len(key) < 18]
         # An id is never used twice, whatever the file says of the next one.
@@ -176,6 +186,32 @@ class Job:
             self._used = {c.id for step in self.history.steps.values() for c in step.rows if c.table in INKED}
         return key not in self._used and self.inked(key) is None and key not in self.apart
 
+    def members_of(self, line: str) -> list[str]:
+        """Lines that are made from a line. Linear in families."""
+        families = [key for key, row in self.rows.families.items() if row.source == line]
+        return [member for family in families for member in self.family_lines(family)]
+
+    def family_lines(self, family: str) -> list[str]:
+        """The lines of a family, in the order in which they joined it."""
+        return list(self._families.get(family, ()))
+
+    def depth(self, line: str) -> int:
+        """How many lines a line is made from, one from another; more than MOST_DEEP where they go round in a ring."""
+        count, row = 0, self.rows.lines[line]
+        while row.family is not None and count <= MOST_DEEP:
+            count, row = count + 1, self.rows.lines[self.rows.families[row.family].source]
+        return count
+
+    def touched(self, rows: Iterable[RowChange]) -> list[str]:
+        """Lines and blacks that look otherwise after rows have changed, those that are made from them among them."""
+        out: dict[str, None] = {}
+        for change in rows:
+            if change.table in INKED:
+                out |= dict.fromkeys([change.id, *self.members_of(change.id)])
+            elif isinstance(change.after, FamilyRecord):
+                out |= dict.fromkeys(self.members_of(change.after.source))
+        return list(out)
+
     def in_order(self, keys: Iterable[str]) -> list[str]:
         """These lines and blacks in drawing order; those that are gone are left out."""
         rank = {part.id: -part.order for part in self.parts()}
@@ -196,8 +232,11 @@ class Job:
     def form(self, key: str) -> Form:
         return self._blobs.form(key)
 
+    def fixed_path(self, key: str) -> FixedPath:
+        return self._blobs.path(key)
+
     def kept_row(self, table: str, key: str) -> Any:
-        """A row of pulls, forms or outlines as the file has it."""
+        """A row of what never changes but scans, as the file has it."""
         return self._blobs.row(table, key)
 
     def outline(self, key: str) -> Black:
@@ -258,6 +297,7 @@ class Job:
         then.rows, then.apart = self.rows.copied(), dict(self.apart)
         then._order, then._parts = None, []
         then._tops = dict(self._tops)
+        then._families = {family: dict(lines) for family, lines in self._families.items()}
         for change in self.history.rows_to(step):
             then._put(change.table, change.id, change.after)
         then.history = self.history.as_at(step)
@@ -337,6 +377,8 @@ class Job:
         if table == "parts":
             self._parts = []
         rows = self.rows.of(table)
+        if table == "lines":
+            self._keep_family(key, rows.get(key), row)
         if table in INKED:
             self.apart.pop(key, None)
             if row is not None:
@@ -349,6 +391,12 @@ class Job:
             rows.pop(key, None)
         else:
             rows[key] = row
+
+    def _keep_family(self, key: str, before: LineRecord | None, after: LineRecord | None) -> None:
+        if before is not None and before.family is not None:
+            self._families[before.family].pop(key, None)
+        if after is not None and after.family is not None:
+            self._families.setdefault(after.family, {})[key] = None
 
     def new_id(self, letter: str) -> str:
         self._next += 1
@@ -388,6 +436,9 @@ class _Draft:
 
     def add_form(self, form: Form) -> str:
         return self._keep(form_row(self.job.new_id("f"), form), form)
+
+    def add_path(self, path: FixedPath) -> str:
+        return self._keep(path_row(self.job.new_id("h"), path), path)
 
     def add_outline(self, black: Black) -> str:
         return self._keep(outline_row(self.job.new_id("o"), black))

@@ -17,6 +17,7 @@ from plain_stride.job.errors import DamagedError
 from plain_stride.lines.black import RULES, Black, packed, unpacked
 from plain_stride.lines.given import Form, GivenError
 from plain_stride.lines.profile import Widths
+from plain_stride.lines.shape import FixedPath
 from plain_stride.measure import FARTHEST_MM
 
 
@@ -168,6 +169,35 @@ def form_row(key: str, form: Form) -> FormRow:
 
 
 @dataclass(frozen=True)
+class PathRow(Kept):
+    """A path that stands instead of a pulled one. curve: float64 rows of 8; own: float64, see `FixedPath`."""
+
+    table: ClassVar[str] = "paths"
+    id: str
+    curve: bytes
+    closed: int
+    own: bytes
+
+    def check(self) -> None:
+        curve, own = _table(self.curve, "<f8", 8), _table(self.own, "<f8", 1)
+        _wanted(bool(np.isfinite(curve).all() and np.isfinite(own).all()), "it holds what are no numbers")
+        _wanted(len(own) > 1 and bool((np.diff(own[:, 0]) >= 0.0).all()) and own[-1, 0] > own[0, 0], "its parameters")
+        _wanted(self.closed in (0, 1), "whether it is closed")
+
+    def made(self) -> FixedPath:
+        curve = np.frombuffer(self.curve, "<f8").reshape(-1, 4, 2)
+        return FixedPath(curve, bool(self.closed), np.frombuffer(self.own, "<f8"))
+
+    @property
+    def too_far(self) -> bool:
+        return _far(np.frombuffer(self.curve, "<f8"))
+
+
+def path_row(key: str, path: FixedPath) -> PathRow:
+    return PathRow(key, path.curve.astype("<f8").tobytes(), int(path.closed), path.own.astype("<f8").tobytes())
+
+
+@dataclass(frozen=True)
 class OutlineRow(Kept):
     """The outlines of a black. counts: JSON, cubics of each; rule: evenodd or nonzero."""
 
@@ -205,7 +235,7 @@ class ImageRow(Kept):
     bytes: bytes
 
 
-KEPT_ROWS: dict[str, type[Kept]] = {kind.table: kind for kind in (PullRow, FormRow, OutlineRow, ImageRow)}
+KEPT_ROWS: dict[str, type[Kept]] = {kind.table: kind for kind in (PullRow, FormRow, PathRow, OutlineRow, ImageRow)}
 
 
 def checked_rows(table: str, rows: list[tuple[Any, ...]]) -> dict[str, Any]:

@@ -23,11 +23,13 @@ from plain_stride.job.making import (
 )
 from plain_stride.job.records import BlackRecord, LineRecord
 from plain_stride.job.shapes import Shapes
+from plain_stride.lines.affine import Affine, moved
 from plain_stride.lines.black import Black, checked
 from plain_stride.lines.centre import Following
 from plain_stride.lines.cross import crossings, nearest, self_crossings
+from plain_stride.lines.edits import End, Span, Swell
 from plain_stride.lines.given import Form
-from plain_stride.lines.recipe import End, Shape, WidthEdit
+from plain_stride.lines.shape import Shape
 
 MAX_FACTOR, MOST_EDITS = 20.0, 200
 LEAST_HALF_MM, LEAST_LEFT_MM = 0.05, 0.01
@@ -140,13 +142,13 @@ def pasted(m: Making, bundle: object, by: np.ndarray | None) -> list[str]:
     for row in found.rows:
         name, tier = found.parts[row.part]
         part = m.open_part(name, None if m.job.part_named(name) is not None else tier)
-        x, y = np.add(row.shift or (0.0, 0.0), 0.0 if by is None else by)
-        shift = row.shift if by is None else (float(x), float(y))
+        matrix = row.matrix if by is None else _after(row.matrix, moved(*by.tolist()))
         if isinstance(row, LineRecord):
-            pull, form = kept.get(("pulls", str(row.pull))), kept.get(("forms", str(row.form)))
-            out.append(m.add_line(replace(row, part=part, shift=shift, pull=pull, form=form)))
+            named = {"pull": ("pulls", row.pull), "form": ("forms", row.form), "fixed": ("paths", row.fixed)}
+            keys: dict[str, Any] = {column: kept.get((table, str(key))) for column, (table, key) in named.items()}
+            out.append(m.add_line(replace(row, part=part, matrix=matrix, **keys)))
         else:
-            out.append(m.add_black(replace(row, part=part, shift=shift, outline=kept["outlines", row.outline])))
+            out.append(m.add_black(replace(row, part=part, matrix=matrix, outline=kept["outlines", row.outline])))
     return out
 
 
@@ -157,18 +159,25 @@ def pasted(m: Making, bundle: object, by: np.ndarray | None) -> list[str]:
 def delete(m: Making, lines: list[str]) -> None:
     """Takes lines and blacks away."""
     for key in line_list(lines):
-        m.draft.remove(m.ink(key).table, key)
+        m.ink(key)
+        m.remove(key)
 
 
 @change
 def move(m: Making, lines: list[str], by: list[float]) -> None:
     """Moves lines and blacks whole by [dx, dy] mm; how they were made stays theirs."""
-    dx, dy = place_of(by)
+    dx, dy = place_of(by).tolist()
     for key in line_list(lines):
         row = m.ink(key)
-        x, y = row.shift or (0.0, 0.0)
-        x, y = (number(round(float(v), 6), "a place") for v in (x + dx, y + dy))
-        m.draft.change(row.table, key, shift=(x, y) if x or y else None)
+        m.draft.change(row.table, key, matrix=_after(row.matrix, moved(dx, dy)))
+
+
+def _after(matrix: Affine | None, by: Affine) -> Affine | None:
+    """Where a line lies after one more map; None where it lies where it was laid."""
+    both = (matrix or Affine()).then(by)
+    e, f = (number(round(v, 6), "a place") for v in (both.e, both.f))
+    out = replace(both, e=e, f=f)
+    return None if out == Affine() else out
 
 
 @change
@@ -177,7 +186,7 @@ def duplicate(m: Making, lines: list[str], by: list[float] | None = None) -> lis
     keys = line_list(lines)
     for key in keys:
         m.ink(key)
-    return pasted(m, bundle_of(m.job, keys), None if by is None else place_of(by))
+    return pasted(m, bundle_of(m.shapes, keys), None if by is None else place_of(by))
 
 
 @change
@@ -208,7 +217,7 @@ def trim(m: Making, line: str, at: list[float]) -> list[str]:
         else:
             left.append(_spanned(m, line, row, shape, b, shape.length, new_ends))
     if not left:
-        m.draft.remove("lines", line)
+        m.remove(line)
     return left
 
 
@@ -274,9 +283,9 @@ def _spanned(m: Making, key: str, row: LineRecord, shape: Shape, a: float, b: fl
     if shape.closed:
         a, b = (a - shape.length, b - shape.length) if a >= shape.length else (a, b)
     if shape.closed and b > shape.length:
-        span = (shape.own_at(a), shape.own_at(b - shape.length) + float(shape.own[-1]))
+        span = Span(shape.own_at(a), shape.own_at(b - shape.length) + float(shape.own[-1] - shape.own[0]))
     else:
-        span = (shape.own_at(a), shape.own_at(b))
+        span = Span(shape.own_at(a), shape.own_at(b))
     m.draft.put(key, replace(row, span=span, ends=ends))
     _ = m.shapes[key]
     return key
@@ -310,7 +319,7 @@ def swell(
         own.append(None if value is None else _own_beyond(shape, number(value, f"'{what}'")))
     if own[0] is not None and own[1] is not None and own[1] <= own[0]:
         raise JobError("a swell goes from a smaller to a larger length along the line")
-    m.draft.change("lines", line, edits=(*row.edits, WidthEdit(own[0], own[1], gain, side)))
+    m.draft.change("lines", line, edits=(*row.edits, Swell(own[0], own[1], gain, side)))
 
 
 def _own_beyond(shape: Shape, s: float) -> float:

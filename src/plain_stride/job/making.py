@@ -15,6 +15,7 @@ from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job, _Draft
 from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.records import BlackRecord, LineRecord, PartRecord
+from plain_stride.job.releasing import released
 from plain_stride.job.shapes import Shapes
 from plain_stride.weight.plan import check_tier
 
@@ -82,6 +83,27 @@ class Making:
         key = self.free_id(wanted, "b")
         self.draft.put(key, replace(row, place=self.job.top_place(row.part) + 1.0))
         return key
+
+    def remove(self, key: str) -> None:
+        """Takes a line or a black away. Lines that are made from it become lines of their own."""
+        for member in self.job.members_of(key):
+            self.release(member)
+        row = self.job.inked_rows()[key]
+        self.draft.remove(row.table, key)
+        if isinstance(row, LineRecord):
+            self._leave(row.family)
+
+    def release(self, key: str) -> None:
+        """Makes a line of a family one of its own, as the hand has it. What was done to it stays."""
+        family = self.job.rows.lines[key].family
+        row, form = released(self.shapes, key)
+        self.draft.put(key, replace(row, form=self.draft.add_form(form)))
+        self._leave(family)
+
+    def _leave(self, family: str | None) -> None:
+        """A family goes with the last of its lines."""
+        if family is not None and not self.job.family_lines(family):
+            self.draft.remove("families", family)
 
     def free_id(self, wanted: object, letter: str) -> str:
         key = wanted if isinstance(wanted, str) and 0 < len(wanted) <= MOST_LETTERS else ""

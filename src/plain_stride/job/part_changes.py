@@ -116,5 +116,5 @@ def part_delete(m: Making, name: str) -> None:
         raise JobError(f"part '{name}' is locked: unlock it to take it away")
     for table in INKED:
         for key in [k for k, r in m.job.rows.of(table).items() if r.part == found.id]:
-            m.draft.remove(table, key)
+            m.remove(key)
     m.draft.remove("parts", found.id)

@@ -269,4 +269,4 @@ def refuse_drafts(m: Making, lines: list[str]) -> None:
     for key in line_list(lines):
         if not m.line(key).draft:
             raise JobError(f"line '{key}' is no draft: delete it instead")
-        m.draft.remove("lines", key)
+        m.remove(key)

@@ -10,7 +10,7 @@ from plain_stride.job.art import is_draft
 from plain_stride.job.job import Job
 from plain_stride.job.pencil_sheets import raster_to_read
 from plain_stride.job.shapes import Shapes
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 from plain_stride.pencils.coverage import Coverage, Pencil, coverage
 from plain_stride.pencils.lost import DARK, PER_MM, Lost, LostPlace, ink_tone, lost
 from plain_stride.pencils.read.flat import flattened, resized

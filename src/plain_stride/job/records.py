@@ -19,8 +19,9 @@ from plain_stride.board.targets import PrintTarget, target_from_row
 from plain_stride.errors import StrideError
 from plain_stride.form.roles import GIVEN_BY, RoleStretch, check_role
 from plain_stride.hand.nib import END_KINDS, Nib, Steadying, nib_from_row
+from plain_stride.lines.affine import Affine, moved
 from plain_stride.lines.centre import Following
-from plain_stride.lines.recipe import End, WidthEdit
+from plain_stride.lines.edits import SIDES, End, Span, Swell, WidthEdit
 from plain_stride.pencils.cleaning import Cleaning, cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.placing import Placing, checked_corners, checked_crop
@@ -28,10 +29,11 @@ from plain_stride.weight.plan import Plan, check_tier
 
 INKS = ("black", "white")
 SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference")
+FAMILY_KINDS = PARALLELS, TURNED = ("parallels", "turned")
 AREA_KINDS = NO_NEED, FILL = ("no-need", "fill")
 MOST_EDITS, MOST_OUTLINE = 20_000, 5000
 FARTHEST_PLACE_MM, FARTHEST_OWN = measure.FARTHEST_MM * 20, 1e9
-MOST_SHARED = 4096
+MOST_SHARED, MOST_MEMBERS = 4096, 10_000
 
 Points = tuple[tuple[float, float], ...]
 
@@ -42,12 +44,13 @@ class RecordError(StrideError):
 
 @dataclass(frozen=True)
 class Column:
-    """How a field lies in the file. kind: text, real, int or json; since: the schema that brought it; encode, decode:
-    between the field's value and what SQL or JSON holds, for values that are not None."""
+    """How a field lies in the file. kind: text, real, int or json; since: the schema that brought it; refers: the table
+    whose key it holds; encode, decode: between the field's value and what SQL or JSON holds, for all but None."""
 
     kind: str
     since: int = 1
     nullable: bool = False
+    refers: str = ""
     encode: Callable[[Any], Any] = lambda value: value
     decode: Callable[[Any], Any] = lambda value: value
 
@@ -110,6 +113,7 @@ class Record:
     """What all records have in common: a table, and fields that are its columns."""
 
     table: ClassVar[str]
+    renamed: ClassVar[Mapping[str, str]] = {}
     _columns: ClassVar[dict[str, Column]]
 
     @classmethod
@@ -226,17 +230,32 @@ def _plain_roles(stretches: tuple[RoleStretch, ...]) -> list[list[Any]]:
     return [[s.start, s.end, s.role] if s.by == GIVEN_BY[0] else [s.start, s.end, s.role, s.by] for s in stretches]
 
 
+def _swell(start: Any, end: Any, factor: Any, side: Any) -> Swell:
+    _wanted(side in SIDES and 1e-3 < _numbers((factor,))[0] < 1e3, "a swell")
+    return Swell(_maybe(start), _maybe(end), float(factor), side)
+
+
+_EDIT_TAGS: dict[str, Callable[..., WidthEdit]] = {"swell": _swell}
+
+
 def _edits(value: Any) -> tuple[WidthEdit, ...]:
     _wanted(len(value) <= MOST_EDITS, "it has too many swells")
-    out = []
-    for start, end, factor, side in value:
-        _wanted(side in ("both", "left", "right") and 1e-3 < _numbers((factor,))[0] < 1e3, "a swell")
-        out.append(WidthEdit(_maybe(start), _maybe(end), float(factor), side))
-    return tuple(out)
+    # Before schema 6 all edits were swells, and had no tag.
+    tagged = (item if isinstance(item[0], str) else ["swell", *item] for item in value)
+    return tuple(_EDIT_TAGS[tag](*values) for tag, *values in tagged)
 
 
 def _plain_edits(edits: tuple[WidthEdit, ...]) -> list[list[Any]]:
-    return [[e.start, e.end, e.factor, e.side] for e in edits]
+    return [["swell", e.start, e.end, e.factor, e.side] for e in edits]
+
+
+def _matrix(value: Any) -> Affine:
+    # Before schema 6 lines could only be moved: two numbers.
+    return moved(*_pair(value)) if len(value) == 2 else Affine(*_numbers(value, 6))
+
+
+def _plain_matrix(matrix: Affine) -> list[float]:
+    return list(matrix.row)
 
 
 def _ends(value: Any) -> tuple[End, ...]:
@@ -252,8 +271,14 @@ def _plain_ends(ends: tuple[End, End]) -> list[list[Any]]:
     return [[end.kind, end.mm] for end in ends]
 
 
-def _span(value: Any) -> tuple[float, ...]:
-    return _numbers(value, 2, FARTHEST_OWN)
+def _span(value: Any) -> Span:
+    start, end = _numbers(value, 2, FARTHEST_OWN)
+    _wanted(start < end, "its span")
+    return Span(start, end)
+
+
+def _plain_span(span: Span) -> list[float]:
+    return [span.start, span.end]
 
 
 def _takes(value: Any) -> tuple[str, ...]:
@@ -276,31 +301,38 @@ def _plain_follow(follow: Following) -> dict[str, Any]:
 
 @dataclass(frozen=True, kw_only=True)
 class LineRecord(Record):
-    """A line's recipe. part: key of its part; place: larger lies on top within it; pull or form: what it is made of,
-    one of them; span: own parameters of what trims have left; shift: mm by which it was moved whole; takes: pulls that
-    were tried for it, its own among them."""
+    """A line's recipe. part: key of its part; place: larger lies on top within it; pull, form or family: what it is
+    made of, one of them; span: what trims have left; matrix: where it was moved, turned or scaled to, scale_widths:
+    whether its hand's widths went along; takes: pulls that were tried for it, its own among them; fixed: key of a path
+    that stands instead of the pulled one; family, member: of which family it is which member, from 1 on."""
+
+    renamed: ClassVar[Mapping[str, str]] = {"shift": "matrix"}
 
     table: ClassVar[str] = "lines"
     part: str = _text()
     place: float = _real(0.0)
-    pull: str | None = _text(None, nullable=True)
-    form: str | None = _text(None, nullable=True)
+    pull: str | None = _text(None, nullable=True, refers="pulls")
+    form: str | None = _text(None, nullable=True, refers="forms")
     school: str = _text("off")
     leeway: float | None = _real(None, nullable=True)
     nib: Nib = _json(_nib, encode=Nib.as_row)
-    span: tuple[float, float] | None = _json(_span, None, nullable=True)
+    span: Span | None = _json(_span, None, nullable=True, encode=_plain_span)
     roles: tuple[RoleStretch, ...] = _json(_roles, encode=_plain_roles)
     edits: tuple[WidthEdit, ...] = _json(_edits, (), encode=_plain_edits)
     ends: tuple[End, End] = _json(_ends, encode=_plain_ends)
-    shift: tuple[float, float] | None = _json(_pair, None, since=3, nullable=True)
+    matrix: Affine | None = _json(_matrix, None, since=3, nullable=True, encode=_plain_matrix)
     draft: bool = _flag(False, since=4)
     takes: tuple[str, ...] | None = _json(_takes, None, since=4, nullable=True)
     follow: Following | None = _json(_follow, None, since=4, nullable=True, encode=_plain_follow)
     less_in_bends: bool = _flag(False, since=5)
+    scale_widths: bool = _flag(False, since=6)
+    fixed: str | None = _text(None, since=6, nullable=True, refers="paths")
+    family: str | None = _text(None, since=6, nullable=True)
+    member: int = _column("int", 0, since=6)
 
     def __post_init__(self) -> None:
-        _wanted((self.pull is None) != (self.form is None), "it has not one of a pull and a form")
-        _wanted(self.span is None or self.span[0] < self.span[1], "its span")
+        made_of = sum(key is not None for key in (self.pull, self.form, self.family))
+        _wanted(made_of == 1, "it has not one of a pull, a form and a family")
         _wanted(len(self.roles) == 1, "its role")
         _ = self.steadying
 
@@ -321,13 +353,36 @@ class LineRecord(Record):
 
 @dataclass(frozen=True, kw_only=True)
 class BlackRecord(Record):
-    """A filled shape. outline: key of its outlines; place and shift as for lines."""
+    """A filled shape. outline: key of its outlines; place and matrix as for lines."""
 
+    renamed: ClassVar[Mapping[str, str]] = {"shift": "matrix"}
     table: ClassVar[str] = "blacks"
     part: str = _text()
     place: float = _real(0.0)
-    outline: str = _text()
-    shift: tuple[float, float] | None = _json(_pair, None, nullable=True)
+    outline: str = _text(refers="outlines")
+    matrix: Affine | None = _json(_matrix, None, nullable=True, encode=_plain_matrix)
+
+
+def _place(value: Any) -> tuple[float, float]:
+    x, y = _pair(value)
+    return x, y
+
+
+@dataclass(frozen=True, kw_only=True)
+class FamilyRecord(Record):
+    """Lines that are made from another one, `source`. kind: parallels (member n lies n times `gap` mm to its left) or
+    turned (member n is it turned by n / `count` of a circle about `centre`)."""
+
+    table: ClassVar[str] = "families"
+    kind: str = _text()
+    source: str = _text()
+    gap: float = _real(0.0)
+    count: int = _column("int", 1)
+    centre: tuple[float, float] = _json(_place, (0.0, 0.0))
+
+    def __post_init__(self) -> None:
+        _wanted(self.kind in FAMILY_KINDS and 1 <= self.count <= MOST_MEMBERS, "its kind or count")
+        _wanted(abs(self.gap) <= FARTHEST_PLACE_MM, "its gap")
 
 
 def _steps(value: Any) -> dict[str, float]:
@@ -470,8 +525,8 @@ class AreaRecord(Record):
 
 RECORDS: dict[str, type[Record]] = {
     kind.table: kind
-    for kind in (BoardRecord, FrameRecord, TargetRecord, PartRecord, LineRecord, BlackRecord, PlanRecord, NibRecord,
-                 PencilRecord, PassRecord, AreaRecord)
+    for kind in (BoardRecord, FrameRecord, TargetRecord, PartRecord, LineRecord, BlackRecord, FamilyRecord,
+                 PlanRecord, NibRecord, PencilRecord, PassRecord, AreaRecord)
 }  # fmt: skip
 """Kinds of rows that change, by their table."""
 
@@ -486,6 +541,7 @@ class Tables:
     parts: dict[str, PartRecord] = field(default_factory=dict)
     lines: dict[str, LineRecord] = field(default_factory=dict)
     blacks: dict[str, BlackRecord] = field(default_factory=dict)
+    families: dict[str, FamilyRecord] = field(default_factory=dict)
     plan: dict[str, PlanRecord] = field(default_factory=dict)
     nibs: dict[str, NibRecord] = field(default_factory=dict)
     pencils: dict[str, PencilRecord] = field(default_factory=dict)

@@ -15,7 +15,7 @@ from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job, Part
 from plain_stride.job.records import LineRecord
 from plain_stride.job.shapes import Shapes
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 from plain_stride.lines.straying import farthest_sample
 from plain_stride.weight.plan import TIERS
 from plain_stride.weight.report import mean_width, spread

@@ -3,14 +3,15 @@
 `docs/job-format.md` says the same to people; a test holds the two together.
 """
 
-from plain_stride.job.records import RECORDS
+from plain_stride.job.records import RECORDS, Column
 
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
     " mirror INTEGER NOT NULL, device TEXT NOT NULL, clock TEXT NOT NULL, glass_x REAL, glass_y REAL",
     "forms": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, closed INTEGER NOT NULL, widths BLOB NOT NULL",
+    "paths": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, closed INTEGER NOT NULL, own BLOB NOT NULL",
     "outlines": "id TEXT PRIMARY KEY, curve BLOB NOT NULL, counts TEXT NOT NULL, rule TEXT NOT NULL",
     "images": "id TEXT PRIMARY KEY, bytes BLOB NOT NULL",
 }
@@ -57,17 +58,38 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "ALTER TABLE pulls ADD COLUMN glass_y REAL",
         "ALTER TABLE lines ADD COLUMN less_in_bends INTEGER DEFAULT 0",
     ),
+    5: (
+        f"CREATE TABLE paths ({BLOBS['paths']})",
+        "CREATE TABLE lines_6 (id TEXT PRIMARY KEY, part TEXT, place REAL, pull TEXT REFERENCES pulls(id),"
+        " form TEXT REFERENCES forms(id), school TEXT, leeway REAL, nib TEXT, span TEXT, roles TEXT, edits TEXT,"
+        " ends TEXT, matrix TEXT, draft INTEGER, takes TEXT, follow TEXT, less_in_bends INTEGER, scale_widths INTEGER,"
+        " fixed TEXT REFERENCES paths(id), family TEXT, member INTEGER)",
+        "INSERT INTO lines_6 SELECT id, part, place, pull, form, school, leeway, nib, span, roles, edits, ends, shift,"
+        " draft, takes, follow, less_in_bends, 0, NULL, NULL, 0 FROM lines ORDER BY rowid",
+        "DROP TABLE lines",
+        "ALTER TABLE lines_6 RENAME TO lines",
+        "CREATE TABLE blacks_6 (id TEXT PRIMARY KEY, part TEXT, place REAL, outline TEXT REFERENCES outlines(id),"
+        " matrix TEXT)",
+        "INSERT INTO blacks_6 SELECT id, part, place, outline, shift FROM blacks ORDER BY rowid",
+        "DROP TABLE blacks",
+        "ALTER TABLE blacks_6 RENAME TO blacks",
+        "CREATE TABLE families (id TEXT PRIMARY KEY, kind TEXT, source TEXT, gap REAL, count INTEGER, centre TEXT)",
+    ),
 }
 """What brings a file of a schema to the next one."""
 
 _SQL_TYPES = {"text": "TEXT", "real": "REAL", "int": "INTEGER", "json": "TEXT"}
 
 
+def _column(name: str, how: Column) -> str:
+    return f"{name} {_SQL_TYPES[how.kind]}" + (f" REFERENCES {how.refers}(id)" if how.refers else "")
+
+
 def create_statements() -> list[str]:
     """SQL that makes an empty job."""
     out = []
     for name, record in RECORDS.items():
-        body = ", ".join(f"{column} {_SQL_TYPES[how.kind]}" for column, how in record.columns().items())
+        body = ", ".join(_column(column, how) for column, how in record.columns().items())
         out.append(f"CREATE TABLE {name} (id TEXT PRIMARY KEY, {body})")
     out += [f"CREATE TABLE {name} ({body})" for name, body in BLOBS.items()]
     out += [

@@ -1,22 +1,26 @@
-"""Named changes that draw shapes as lines, and make shapes of what was pulled. Each is a form from then on: one undo
-brings the hand's own line back. Their widths are the hand's: the plan is laid over them as over any line."""
+"""Named changes that draw shapes as lines, make shapes of what was pulled, and lay lines that are made from others."""
 
-from typing import Any
+from dataclasses import replace
 
 import numpy as np
 
 from plain_stride.hand.nib import Nib
+from plain_stride.job.bundle import bundle_of
 from plain_stride.job.errors import JobError
+from plain_stride.job.job import MOST_DEEP
 from plain_stride.job.line_changes import line as lay_line
+from plain_stride.job.line_changes import pasted
 from plain_stride.job.making import Making, change, line_list, nib_named, number, place_of
-from plain_stride.job.records import LineRecord
-from plain_stride.lines.drawn import bow, ellipse, mirrored, parallel, rounded, turned_about
+from plain_stride.job.records import PARALLELS, TURNED, FamilyRecord, LineRecord
+from plain_stride.lines.affine import Affine, mirrored
+from plain_stride.lines.drawn import bow, ellipse, rounded
+from plain_stride.lines.edits import End
 from plain_stride.lines.given import Form, form_from_points
-from plain_stride.lines.recipe import End, Shape
+from plain_stride.lines.shape import FixedPath, Shape
 
 DEFAULT_SHARE, TIP_SHARE, TIP_MM = 0.5, 0.15, 6.0
 """How hard a drawn shape is pressed, the share of its width that a tapered tip keeps, and how long a tip is."""
-MOST_COPIES = 60
+MOST_COPIES, LEAST_GAP_MM, PATH_PLACES = 60, 0.05, 400
 
 
 @change
@@ -73,85 +77,116 @@ def _tapered(points: np.ndarray, full: float) -> tuple[np.ndarray, np.ndarray]:
 
 @change
 def beside(m: Making, line: str, gap: float, count: int = 1) -> list[str]:
-    """Draws lines parallel to one, at a gap in mm (above 0 to its left), so many in a series."""
-    row, shape = m.line(line), m.shapes.hand_only(line)
+    """Draws lines parallel to one, at a gap in mm (above 0 to its left), so many in a series. They go along with it."""
     number(gap, "a gap", -1000.0, 1000.0)
-    if abs(gap) < 0.05:
+    if abs(gap) < LEAST_GAP_MM:
         raise JobError("a gap of less than 0.05 mm would lie on the line itself")
-    points, s = shape.flat
-    out = []
-    for n in range(1, int(number(count, "how many", 1, MOST_COPIES)) + 1):
-        moved = parallel(points, gap * n, shape.closed)
-        out.append(_like(m, row, shape, moved, shape.closed, s))
-    return out
-
-
-@change
-def mirror(m: Making, lines: list[str], axis: list[list[float]]) -> list[str]:
-    """Draws lines mirrored about the straight through two points [[x, y], [x, y]]."""
-    if not isinstance(axis, list) or len(axis) != 2:
-        raise JobError("an axis is two [x, y] in mm")
-    a, b = (place_of(p) for p in axis)
-    return _copies(m, lines, lambda p: mirrored(p, a, b), True)
+    return _members(m, line, FamilyRecord(kind=PARALLELS, source=line, gap=gap), _how_many(count, 1))
 
 
 @change
 def around(m: Making, lines: list[str], centre: list[float], count: int) -> list[str]:
-    """Draws lines again, turned evenly round a place [x, y], so that there are `count` of each."""
-    middle, n = place_of(centre), int(number(count, "how many", 2, MOST_COPIES))
+    """Draws lines again, turned evenly round a place [x, y], so that there are `count` of each. They go along with the
+    line they are made from."""
+    x, y = place_of(centre).tolist()
+    n = _how_many(count, 2)
     out = []
-    for k in range(1, n):
-        out += _copies(m, lines, lambda p, by=360.0 * k / n: turned_about(p, middle, by), False)
+    for key in line_list(lines):
+        out += _members(m, key, FamilyRecord(kind=TURNED, source=key, count=n, centre=(x, y)), n - 1)
     return out
 
 
-def _copies(m: Making, lines: list[str], moved: Any, swap: bool) -> list[str]:
+@change
+def family(m: Making, line: str, gap: float | None = None, centre: list[float] | None = None) -> None:
+    """Lays the family of a line again with another gap (mm) or centre [x, y]; what was done to its lines stays."""
+    key = m.line(line).family
+    if key is None:
+        raise JobError(f"line '{line}' is no line of a family")
+    row = m.job.rows.families[key]
+    if (gap is None) != (row.kind == TURNED) or (centre is None) != (row.kind == PARALLELS):
+        raise JobError(f"a family of {row.kind} takes a {'gap' if row.kind == PARALLELS else 'centre'}")
+    if gap is not None:
+        row = replace(row, gap=number(gap, "a gap", -1000.0, 1000.0))
+    else:
+        x, y = place_of(centre).tolist()
+        row = replace(row, centre=(x, y))
+    m.draft.put(key, row)
+    for member in m.job.members_of(row.source):
+        _ = m.shapes[member]
+
+
+@change
+def release(m: Making, lines: list[str]) -> None:
+    """Makes lines of a family lines of their own: they no longer go along with the line they are made from."""
+    for key in line_list(lines):
+        if m.line(key).family is not None:
+            m.release(key)
+
+
+@change
+def mirror(m: Making, lines: list[str], axis: list[list[float]]) -> list[str]:
+    """Draws lines mirrored about the straight through two points [[x, y], [x, y]]; how they were made stays theirs."""
+    if not isinstance(axis, list) or len(axis) != 2:
+        raise JobError("an axis is two [x, y] in mm")
+    by = mirrored(*(place_of(p) for p in axis))
     out = []
     for key in line_list(lines):
-        row, shape = m.line(key), m.shapes.hand_only(key)
-        points, s = shape.flat
-        out.append(_like(m, row, shape, moved(points), shape.closed, s, swap))
+        m.line(key)
+        (copy,) = pasted(m, bundle_of(m.shapes, [key]), None)
+        row = m.job.rows.lines[copy]
+        edits = tuple(edit.mirrored() for edit in row.edits)
+        m.draft.change("lines", copy, matrix=(row.matrix or Affine()).then(by), edits=edits)
+        _ = m.shapes[copy]
+        out.append(copy)
     return out
 
 
 @change
 def reshape(m: Making, lines: list[str], shape: str) -> None:
-    """Makes what was pulled straight, or round (a circle or its arc); widths stay as far along as they were."""
+    """Makes what was pulled straight, or round (a circle or its arc); widths stay as far along as they were. The pull,
+    its takes and swells stay the line's."""
     if shape not in ("straight", "round"):
         raise JobError(f"a line is made straight or round, not '{shape}'")
     for key in line_list(lines):
-        row, old = m.line(key), m.shapes.hand_only(key)
-        points, s = old.flat
-        closed = old.closed
+        row = m.line(key)
+        if row.family is not None:
+            m.release(key)
+            row = m.line(key)
+        old = m.shapes[key]
+        points, closed = old.flat[0], old.closed
         if shape == "straight":
             if closed or np.hypot(*(points[-1] - points[0])) < 0.2:
                 raise JobError(f"line '{key}' goes round: it cannot be made straight")
             made = points[[0, -1]]
         else:
             made, closed = rounded(points)
-        form = m.draft.add_form(_with_widths(made, closed, old, s))
-        ends = tuple(End(end.kind, 0.0) for end in row.ends)
-        new = {"pull": None, "form": form, "span": None, "edits": (), "shift": None, "takes": None, "follow": None,
-               "school": "off", "leeway": None, "less_in_bends": False, "ends": ends}  # fmt: skip
-        m.draft.change("lines", key, **new)
+        path = m.draft.add_path(_path_in_place_of(old, made, closed, row.matrix))
+        # A ring has no ends that a trim could have left.
+        m.draft.change("lines", key, fixed=path, span=None if closed else row.span)
         _ = m.shapes[key]
 
 
-def _like(
-    m: Making, row: LineRecord, old: Shape, points: np.ndarray, closed: bool, s: np.ndarray, swap: bool = False
-) -> str:
-    """A new line along points with the widths, part, role and nib of another. swap: its sides change over."""
-    form = _with_widths(points, closed, old, s, swap)
-    part, ends = m.job.rows.parts[row.part].name, (row.ends[0].kind, row.ends[1].kind)
-    return str(lay_line(m, form, row.nib, ends, part, row.role))
+def _path_in_place_of(old: Shape, points: np.ndarray, closed: bool, matrix: Affine | None) -> FixedPath:
+    """Points as a path whose own parameters are those of a line at the same shares of its length."""
+    own = np.interp(np.linspace(0.0, old.length, PATH_PLACES), old.s, old.own)
+    if matrix is not None:
+        points = matrix.inverse().of(points)
+    none = np.zeros(len(points))
+    return FixedPath(form_from_points(points, none, none, closed).curve, closed, own)
 
 
-def _with_widths(points: np.ndarray, closed: bool, old: Shape, s: np.ndarray, swap: bool = False) -> Form:
-    """A form along points whose widths are those of another line at the same share of its length."""
-    way = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    if not closed and len(points) < 30:
-        fine = np.linspace(0.0, way[-1], 60)
-        points = np.column_stack([np.interp(fine, way, points[:, k]) for k in (0, 1)])
-        way = fine
-    left, right = old.widths.at(way / max(float(way[-1]), 1e-9) * float(s[-1]))
-    return form_from_points(points, right, left, closed) if swap else form_from_points(points, left, right, closed)
+def _how_many(count: object, least: int) -> int:
+    return int(number(count, "how many", least, MOST_COPIES))
+
+
+def _members(m: Making, line: str, family: FamilyRecord, count: int) -> list[str]:
+    """Lays the members of a new family, on top of the part of the line they are made from."""
+    row = m.line(line)
+    if m.job.depth(line) >= MOST_DEEP:
+        raise JobError(f"line '{line}' is made from {MOST_DEEP} others already: release it first")
+    key = m.job.new_id("y")
+    m.draft.put(key, family)
+    ends = (End(row.ends[0].kind), End(row.ends[1].kind))
+    plain = LineRecord(part=m.open_part(m.job.rows.parts[row.part].name), family=key, nib=row.nib, roles=row.roles,
+                       ends=ends)  # fmt: skip
+    return [m.add_line(replace(plain, member=n)) for n in range(1, count + 1)]

@@ -2,8 +2,7 @@
 
 import zlib
 from collections.abc import Callable
-from dataclasses import dataclass, replace
-from functools import partial
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,28 +10,28 @@ from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.job.commit import FitRow
 from plain_stride.job.job import PLAN, Job
-from plain_stride.job.records import BlackRecord, LineRecord, PartRecord, PlanRecord
+from plain_stride.job.records import PARALLELS, BlackRecord, LineRecord
 from plain_stride.job.store import Store
+from plain_stride.lines.affine import turned
 from plain_stride.lines.black import Black
-from plain_stride.lines.centre import CENTRE_VERSION, Centre, Following, centre_of
-from plain_stride.lines.recipe import End, Recipe, Shape, form_recipe_centre, shape_of
-from plain_stride.weight.plan import Plan
+from plain_stride.lines.centre import CENTRE_VERSION, Centreline, Following, centreline_of
+from plain_stride.lines.edits import End
+from plain_stride.lines.family import Member, mapped_member, parallel_member
+from plain_stride.lines.recipe import Recipe, Worked, even_profile, fixed_centreline, given_centreline, worked
+from plain_stride.lines.shape import Shape
 from plain_stride.weight.report import ceiling
 
 MOST_SHARED = 30_000
-Weight = tuple[float | None, float]
-"""The plan's width of a line, mm or None, and the share it has in it."""
+Token = tuple[object, ...]
+"""The rows that a line is made of. Rows are never changed in place: the same rows mean the same line."""
 
 
 @dataclass(frozen=True, eq=False)
 class Prepared:
-    """A pull's line, worked out before its change is made. weight: the plan's width (mm or None) and share in it;
-    follow: how it follows the pencils."""
+    """A pull's line, worked out before its change is made. follow: how it follows the pencils."""
 
     pull: Pull
-    centre: Centre
-    weight: Weight
-    shape: Shape
+    worked: Worked
     follow: Following | None = None
 
 
@@ -41,56 +40,84 @@ class Shapes:
 
     def __init__(self, job: Job, store: Store | None = None) -> None:
         self.job = job
-        self._kept: dict[str, tuple[tuple[LineRecord, PartRecord, PlanRecord], Weight, Shape]] = {}
-        self._centres: dict[tuple[str, str, str], Centre] = {}
+        self._kept: dict[str, tuple[Token, Worked]] = {}
+        self._centres: dict[tuple[str, str, str], Centreline] = {}
+        self._fixed: dict[str, tuple[Centreline, Centreline]] = {}
+        self._members: dict[str, tuple[Token, Member]] = {}
         self._blacks: dict[str, tuple[BlackRecord, Black]] = {}
-        self._hands: dict[str, tuple[LineRecord, Shape]] = {}
+        self._hands: dict[str, tuple[Worked, Worked]] = {}
         self._fresh: list[tuple[str, str, str]] = []
         self._prepared: Prepared | None = None
-        self._of_states: dict[tuple[str, int, int], tuple[LineRecord, PlanRecord, Shape]] = {}
-        self._shared: dict[tuple[str, int, int], tuple[LineRecord, PlanRecord, Shape]] | None = None
+        self._of_states: dict[tuple[int, ...], tuple[Token, Worked]] = {}
+        self._shared: dict[tuple[int, ...], tuple[Token, Worked]] | None = None
         if store is not None:
             for pull, school, leeway, *parts in store.fits(CENTRE_VERSION):
                 self._centres[pull, school, leeway] = _centre_from_bytes(*parts)
 
     def __getitem__(self, line: str) -> Shape:
         """The shape of a line; KeyError for an unknown one."""
-        row = self.job.rows.lines[line]
-        part, plan_row = self.job.rows.parts[row.part], self.job.rows.plan[PLAN]
-        kept = self._kept.get(line)
-        # Rows are never changed in place, so the same rows mean the same line; a part's other columns do not matter.
-        if kept is not None and kept[0][0] is row and kept[0][1] is part and kept[0][2] is plan_row:
-            return kept[2]
-        plan = self.job.plan
-        weight = (plan.width(row.role, part.tier), plan.share_of(row.role))
-        if kept is None or kept[0][0] is not row or kept[1] != weight:
-            recipe = partial(self._recipe, row, part.tier, plan)
-            ready = self._ready(row)
-            shape = ready.shape if ready is not None and ready.weight == weight else self._worked(line, row, recipe)
-        else:
-            shape = kept[2]
-        self._kept[line] = ((row, part, plan_row), weight, shape)
-        return shape
+        return self.worked(line).shape
 
-    def _worked(self, line: str, row: LineRecord, recipe: Callable[[], Recipe]) -> Shape:
-        """A line worked out; states of a job that are only looked at share what they worked out."""
+    def worked(self, line: str) -> Worked:
+        """A line with all stages of its recipe; KeyError for an unknown one."""
+        token = self._token(line)
+        kept = self._kept.get(line)
+        if kept is not None and _same(kept[0], token):
+            return kept[1]
         if self._shared is None:
-            return shape_of(recipe())
-        plan_row = self.job.rows.plan[PLAN]
-        key = (line, id(row), id(plan_row))
+            ready = self._prepared
+            now = worked(
+                self._recipe(line), kept[1] if kept is not None else ready.worked if ready is not None else None
+            )
+        else:
+            now = self._shared_worked(line, token)
+        self._kept[line] = (token, now)
+        return now
+
+    def _token(self, line: str) -> Token:
+        row = self.job.rows.lines[line]
+        token: Token = (row, self.job.rows.parts[row.part], self.job.rows.plan[PLAN])
+        if row.family is None:
+            return token
+        family = self.job.rows.families[row.family]
+        return (*token, family, *self._token(family.source))
+
+    def _shared_worked(self, line: str, token: Token) -> Worked:
+        """States of a job that are only looked at share what they worked out."""
+        assert self._shared is not None
+        key = tuple(map(id, token))
         if key not in self._shared:
             if len(self._shared) > MOST_SHARED:
                 self._shared.clear()
             # The rows are kept with it, so that their ids stay theirs.
-            self._shared[key] = (row, plan_row, shape_of(recipe()))
-        return self._shared[key][2]
+            self._shared[key] = (token, worked(self._recipe(line)))
+        return self._shared[key][1]
+
+    def by_hand(self, line: str) -> Worked:
+        """The line as the hand alone would have it, the plan lifted off."""
+        now = self.worked(line)
+        kept = self._hands.get(line)
+        if kept is None or kept[0] is not now:
+            kept = self._hands[line] = (now, worked(now.recipe.by_hand(), kept[1] if kept is not None else now))
+        return kept[1]
 
     def hand_only(self, line: str) -> Shape:
-        """The line as the hand alone would have it, the plan lifted off."""
+        """The shape of `by_hand`."""
+        return self.by_hand(line).shape
+
+    def member(self, line: str) -> Member:
+        """What a line of a family is made of, before its own edits."""
         row = self.job.rows.lines[line]
-        kept = self._hands.get(line)
-        if kept is None or kept[0] is not row:
-            kept = self._hands[line] = (row, shape_of(self._recipe(row, "middle", None)))
+        family = self.job.rows.families[str(row.family)]
+        source = self.by_hand(family.source)
+        token = (row.member, family, source)
+        kept = self._members.get(line)
+        if kept is None or not _same(kept[0], token):
+            if family.kind == PARALLELS:
+                made = parallel_member(source, family.gap * row.member)
+            else:
+                made = mapped_member(source, turned(np.array(family.centre), 360.0 * row.member / family.count))
+            kept = self._members[line] = (token, made)
         return kept[1]
 
     def black(self, key: str) -> Black:
@@ -99,7 +126,7 @@ class Shapes:
         kept = self._blacks.get(key)
         if kept is None or kept[0] is not row:
             black = self.job.outline(row.outline)
-            kept = self._blacks[key] = (row, black.moved(*row.shift) if row.shift else black)
+            kept = self._blacks[key] = (row, black.mapped(row.matrix) if row.matrix is not None else black)
         return kept[1]
 
     def ink(self, key: str) -> Shape | Black:
@@ -118,52 +145,51 @@ class Shapes:
         hidden = {part.id for part in self.job.parts() if part.hidden}
         return [key for key in self.job.line_ids() if self.job.rows.lines[key].part not in hidden]
 
-    def centre(self, row: LineRecord) -> Centre:
-        """The centreline of a line before its trims."""
-        if row.form is not None:
-            return form_recipe_centre(self.job.form(row.form).curve)
+    def centre(self, row: LineRecord) -> Centreline:
+        """The centreline of a line as it was laid, before it was moved or trimmed. KeyError for one of a family."""
+        centre = self._pulled(row) if row.pull is not None else self._given(str(row.form))
+        if row.fixed is None:
+            return centre
+        kept = self._fixed.get(row.fixed)
+        if kept is None or kept[0] is not centre:
+            kept = self._fixed[row.fixed] = (centre, fixed_centreline(self.job.fixed_path(row.fixed), centre))
+        return kept[1]
+
+    def _given(self, form: str) -> Centreline:
+        key = (form, "form", "")
+        if key not in self._centres:
+            self._centres[key] = given_centreline(self.job.form(form).curve)
+        return self._centres[key]
+
+    def _pulled(self, row: LineRecord) -> Centreline:
         setting, following = row.steadying, row.follow
         key = (str(row.pull), setting.school, _leeway_key(setting) + _follow_key(following))
         if key not in self._centres:
-            ready = self._ready(row)
-            pull = self.job.pull(key[0])
-            self._centres[key] = ready.centre if ready is not None else centre_of(pull, setting, following)
+            ready, pull = self._prepared, self.job.pull(key[0])
+            if ready is not None and _is_of(ready, row, pull):
+                self._centres[key] = ready.worked.recipe.centre
+            else:
+                self._centres[key] = centreline_of(pull, setting, following)
             self._fresh.append(key)
         return self._centres[key]
-
-    def placed_centre(self, row: LineRecord) -> Centre:
-        """The centreline of a line before its trims, where the line lies now."""
-        centre = self.centre(row)
-        return replace(centre, curve=centre.curve + np.array(row.shift)) if row.shift else centre
 
     def preparing(self, pull: Pull, role: str, tier: str, follow: Following | None = None) -> Callable[[], Prepared]:
         """What works out the line of a pull without the job, in another thread. follow: how it follows the pencils."""
         plan, pull = self.job.plan, pull.as_kept()
-        weight = (plan.width(role, tier), plan.share_of(role))
+        profile, share = even_profile(plan.width(role, tier)), plan.share_of(role)
 
         def prepare() -> Prepared:
-            centre = centre_of(pull, pull.nib.steadying, follow)
+            centre = centreline_of(pull, pull.nib.steadying, follow)
             end = End(pull.nib.ends)
-            shape = shape_of(Recipe(centre, pull.nib, (end, end), plan_mm=weight[0], share=weight[1]))
-            _ = shape.rings, shape.flat
-            return Prepared(pull, centre, weight, shape, follow)
+            now = worked(Recipe(centre, pull.nib, (end, end), plan=profile, share=share))
+            _ = now.shape.rings, now.shape.flat
+            return Prepared(pull, now, follow)
 
         return prepare
 
     def expect(self, prepared: Prepared | None) -> None:
         """The line that is laid next, where it has been worked out already."""
         self._prepared = prepared
-
-    def _ready(self, row: LineRecord) -> Prepared | None:
-        """What was prepared for a line as its pull alone makes it."""
-        ready = self._prepared
-        changed = row.span is not None or row.edits or row.shift
-        if ready is None or row.pull is None or changed or row.follow != ready.follow:
-            return None
-        nib, kept = ready.pull.nib, self.job.pull(row.pull)
-        plain = row.ends == (End(nib.ends), End(nib.ends)) and row.steadying == nib.steadying
-        same = kept.nib == nib and kept.view == ready.pull.view
-        return ready if plain and same and np.array_equal(kept.samples, ready.pull.samples, equal_nan=True) else None
 
     def ceiling_of(self, part: str) -> float | None:
         """The geometric mean width (mm) of a part's outer lines; None while it has none."""
@@ -179,19 +205,36 @@ class Shapes:
         self._fresh.clear()
         return rows
 
-    def _recipe(self, row: LineRecord, tier: str, plan: Plan | None) -> Recipe:
+    def _recipe(self, line: str) -> Recipe:
+        row, plan = self.job.rows.lines[line], self.job.plan
+        member = self.member(line) if row.family is not None else None
         form = self.job.form(row.form) if row.form is not None else None
+        given = form or member
+        closed = self.job.fixed_path(row.fixed).closed if row.fixed is not None else given is not None and given.closed
         return Recipe(
-            centre=self.placed_centre(row),
+            centre=member.centre if member is not None else self.centre(row),
             nib=row.nib,
             ends=row.ends,
-            closed=form is not None and form.closed,
-            given=form.widths if form is not None else None,
+            closed=closed,
+            given=given.widths if given is not None else None,
+            matrix=row.matrix,
+            scale_widths=row.scale_widths,
             span=row.span,
             edits=row.edits,
-            plan_mm=plan.width(row.role, tier) if plan is not None else None,
-            share=plan.share_of(row.role) if plan is not None else 0.0,
+            plan=even_profile(plan.width(row.role, self.job.rows.parts[row.part].tier)),
+            share=plan.share_of(row.role),
         )
+
+
+def _same(a: Token, b: Token) -> bool:
+    return len(a) == len(b) and all(x is y or (isinstance(x, int) and x == y) for x, y in zip(a, b, strict=True))
+
+
+def _is_of(ready: Prepared, row: LineRecord, pull: Pull) -> bool:
+    """Whether what was prepared is the centreline of a line that is made of a pull."""
+    same = pull.nib == ready.pull.nib and pull.view == ready.pull.view and row.follow == ready.follow
+    same = same and row.steadying == ready.pull.nib.steadying
+    return same and np.array_equal(pull.samples, ready.pull.samples, equal_nan=True)
 
 
 def _follow_key(following: Following | None) -> str:
@@ -205,14 +248,14 @@ def _leeway_key(setting: Steadying) -> str:
     return f"{words} less in bends" if setting.less_in_bends else words
 
 
-def _fit_row(key: tuple[str, str, str], centre: Centre) -> FitRow:
+def _fit_row(key: tuple[str, str, str], centre: Centreline) -> FitRow:
     track = np.column_stack([centre.s, centre.own, centre.pressure])
     figures = np.array([centre.tremor_mm, centre.moved_mm, centre.own_leeway_mm])
     curve, track_bytes, figure_bytes = (a.astype("<f8").tobytes() for a in (centre.curve, track, figures))
     return FitRow(*key, CENTRE_VERSION, curve, track_bytes, figure_bytes)
 
 
-def _centre_from_bytes(curve: bytes, track: bytes, figures: bytes) -> Centre:
+def _centre_from_bytes(curve: bytes, track: bytes, figures: bytes) -> Centreline:
     columns = np.frombuffer(track, "<f8").reshape(-1, 3).T
     numbers = np.frombuffer(figures, "<f8").tolist()
-    return Centre(np.frombuffer(curve, "<f8").reshape(-1, 4, 2), *columns, *numbers)
+    return Centreline(np.frombuffer(curve, "<f8").reshape(-1, 4, 2), *columns, *numbers)

@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from plain_stride.errors import StrideError
+from plain_stride.lines.affine import Affine
 from plain_stride.lines.curve import flatten, straight
 from plain_stride.lines.outline import signed_area
 from plain_stride.measure import FARTHEST_MM
@@ -43,8 +44,8 @@ class Black:
         (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
         return float(x0), float(y0), float(x1), float(y1)
 
-    def moved(self, dx: float, dy: float) -> "Black":
-        return Black(tuple(curve + (dx, dy) for curve in self.curves), self.rule)
+    def mapped(self, by: Affine) -> "Black":
+        return Black(tuple(by.of(curve) for curve in self.curves), self.rule)
 
 
 def black_of_rings(rings: Sequence[np.ndarray], rule: str = "evenodd") -> Black:

@@ -21,7 +21,7 @@ CENTRE_VERSION = 5
 
 
 @dataclass(frozen=True, eq=False)
-class Centre:
+class Centreline:
     """curve (m, 4, 2); s, own, pressure (k,): arc length, the line's own parameter there (seconds of the pull, or arc
     length for a line without one) and pressure 0..1. Figures in mm as `Steadied` has them."""
 
@@ -48,7 +48,7 @@ class Following:
         return hash((self.share, self.line.tobytes()))
 
 
-def centre_of(pull: Pull, setting: Steadying, following: Following | None = None) -> Centre:
+def centreline_of(pull: Pull, setting: Steadying, following: Following | None = None) -> Centreline:
     """The centreline of a pull, steadied, drawn to the pencils if wanted, and fitted. A tap becomes DOT_MM long."""
     steadied = steady(pull.samples, setting, pull.view.scale, pull.raster)
     if following is not None:
@@ -56,7 +56,7 @@ def centre_of(pull: Pull, setting: Steadying, following: Following | None = None
     return fitted(steadied)
 
 
-def fitted(steadied: Steadied) -> Centre:
+def fitted(steadied: Steadied) -> Centreline:
     """The steadied path as cubics within the tolerance of `fit_path`, kinked at its corners."""
     points, t, corners = _dense(steadied)
     figures = (steadied.tremor_mm, steadied.moved_mm, steadied.own_leeway_mm)
@@ -64,13 +64,13 @@ def fitted(steadied: Steadied) -> Centre:
         at = points[0]
         curve = straight(np.array([at, at + np.array([DOT_MM, 0.0])]))
         own = np.array([steadied.t[0], max(steadied.t[-1], steadied.t[0] + 1e-3)])
-        return Centre(curve, np.array([0.0, DOT_MM]), own, np.full(2, steadied.pressure.max()), *figures)
+        return Centreline(curve, np.array([0.0, DOT_MM]), own, np.full(2, steadied.pressure.max()), *figures)
     curve, joints = fit_path(points, corners)
     ends = Arc(curve).at_piece_ends()
     chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     s = np.interp(chord, chord[joints], ends)
     pressure = np.interp(t, steadied.t, steadied.pressure)
-    return Centre(curve, s, t, pressure, *figures)
+    return Centreline(curve, s, t, pressure, *figures)
 
 
 def _dense(steadied: Steadied) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -1,4 +1,4 @@
-"""Shapes that are drawn as lines: straights, bows, ellipses, parallels, mirrored lines; and what was pulled made so."""
+"""Shapes that are drawn as lines: straights, bows, ellipses, parallels; and what was pulled made so."""
 
 import numpy as np
 
@@ -78,25 +78,6 @@ def _coarse(points: np.ndarray) -> np.ndarray:
         if np.hypot(*(p - keep[-1])) >= COARSE_MM:
             keep.append(p)
     return np.array(keep)
-
-
-def mirrored(points: np.ndarray, a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Points (n, 2) mirrored about the straight through a and b."""
-    way = b - a
-    if float(np.hypot(*way)) < 1e-6:
-        raise DrawnError("an axis needs two different points")
-    way = way / np.hypot(*way)
-    off = points - a
-    out: np.ndarray = a + 2.0 * (off @ way)[:, None] * way - off
-    return out
-
-
-def turned_about(points: np.ndarray, centre: np.ndarray, degrees: float) -> np.ndarray:
-    """Points (n, 2) turned clockwise about a place."""
-    a = np.radians(degrees)
-    c, s = np.cos(a), np.sin(a)
-    out: np.ndarray = (points - centre) @ np.array([[c, s], [-s, c]]) + centre
-    return out
 
 
 def rounded(points: np.ndarray) -> tuple[np.ndarray, bool]:

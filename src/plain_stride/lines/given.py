@@ -61,7 +61,7 @@ def form_from_points(points: np.ndarray, left: np.ndarray, right: np.ndarray, cl
         return Form(straight(np.array([p[0], p[0] + (DOT_MM, 0.0)])), False, dot)
     if closed and len(p) < 3:
         raise GivenError("a closed line needs at least three different points")
-    curve, at = _curve_through(p, closed)
+    curve, at = curve_through(p, closed)
     half = np.vstack([half, half[:1]]) if closed else half
     return Form(curve, closed, Widths(at, half[:, 0], half[:, 1]))
 
@@ -72,8 +72,8 @@ def form_of_width(curve: np.ndarray, closed: bool, width: float) -> Form:
     return Form(curve, closed, Widths(np.array([0.0, length]), np.full(2, width / 2), np.full(2, width / 2)))
 
 
-def _curve_through(p: np.ndarray, closed: bool) -> tuple[np.ndarray, np.ndarray]:
-    """(curve, arc length at each point; for a closed one also at the end)."""
+def curve_through(p: np.ndarray, closed: bool) -> tuple[np.ndarray, np.ndarray]:
+    """(the smooth curve through places (n, 2) that are apart, arc length at each; for a closed one also at its end)."""
     sharp = sharp_points(p, closed=closed)
     if not closed:
         around, cuts, turn = p, [0, *sharp.tolist(), len(p) - 1], 0

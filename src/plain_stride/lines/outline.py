@@ -1,4 +1,4 @@
-"""Outlines: the true edge of a line, the union of all the round nibs set along it.
+"""Outlines: the true edge of a line, the union of all the round discs that the brush sets along it.
 
 A nib at s has its middle (left - right) / 2 beside the centreline and the radius (left + right) / 2. Where the line
 is gentle the edge is the envelope of those discs, in closed form. Where it is not (a width above the bend's radius,
@@ -30,7 +30,7 @@ MOST_PIECES = 4
 _LEAST_HOLE = 1e-5
 
 
-class Nibs:
+class BrushDiscs:
     """Discs along a line: middles (n, 2), radii (n,), unit directions (n, 2) of travel, turn (n - 1,) between them."""
 
     def __init__(self, middle: np.ndarray, radius: np.ndarray, travel: np.ndarray) -> None:
@@ -39,7 +39,7 @@ class Nibs:
         self.turn = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))
 
 
-def nibs_along(curve: np.ndarray, arc_s: np.ndarray, widths: Widths, closed: bool, scale: float = 1.0) -> Nibs:
+def discs_along(curve: np.ndarray, arc_s: np.ndarray, widths: Widths, closed: bool, scale: float = 1.0) -> BrushDiscs:
     """Discs close enough that the envelope of neighbours is the edge within about 0.002 mm / scale.
 
     arc_s: arc lengths at the curve's joints, as `Arc.at_piece_ends` gives them.
@@ -62,23 +62,23 @@ def nibs_along(curve: np.ndarray, arc_s: np.ndarray, widths: Widths, closed: boo
         left, right = widths.at(s)
     p, d, left, right = _corner_doubled(curve, k, u, p, d, s, arc_s, left, right, closed)
     normal = np.column_stack([d[:, 1], -d[:, 0]])
-    return Nibs(p + normal * ((left - right) / 2.0)[:, None], (left + right) / 2.0, d)
+    return BrushDiscs(p + normal * ((left - right) / 2.0)[:, None], (left + right) / 2.0, d)
 
 
-def edge(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
+def edge(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
     """Rings (n, 2) of the line's edge, outer ones and holes turning opposite ways; no ring repeats its first point.
 
     flat: whether the start and the end are cut straight across instead of round.
     """
-    if len(nibs.radius) == 1 or np.hypot(*np.ptp(nibs.middle, axis=0)) < 1e-6:
-        return [_disc(nibs.middle[0], float(nibs.radius.max()))]
-    rings = _gentle_rings(nibs, closed, flat)
-    return rings if rings is not None else _union_rings(nibs, closed, flat)
+    if len(discs.radius) == 1 or np.hypot(*np.ptp(discs.middle, axis=0)) < 1e-6:
+        return [_disc(discs.middle[0], float(discs.radius.max()))]
+    rings = _gentle_rings(discs, closed, flat)
+    return rings if rings is not None else _union_rings(discs, closed, flat)
 
 
-def round_strip(nibs: Nibs) -> np.ndarray:
+def round_strip(discs: BrushDiscs) -> np.ndarray:
     """One ring (n, 2) of both edges with round ends. Where the line is tight it crosses itself; `edge` is the truth."""
-    return _strip(nibs, (False, False))
+    return _strip(discs, (False, False))
 
 
 def edge_curves(rings: list[np.ndarray], pieces: int) -> list[np.ndarray]:
@@ -150,25 +150,25 @@ def _corner_doubled(curve, k, u, p, d, s, arc_s, left, right, closed):  # type: 
     )
 
 
-def _sides(nibs: Nibs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _sides(discs: BrushDiscs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """(left, right, slope): envelope points of the discs and how fast the radius grows, within (-1, 1) where the
     disc shows at all."""
-    m, r = nibs.middle, nibs.radius
+    m, r = discs.middle, discs.radius
     step = np.maximum(np.hypot(*np.diff(m, axis=0).T), 1e-12)
     grow = np.diff(r) / step
     slope = np.concatenate(
         [grow[:1], (grow[:-1] * step[1:] + grow[1:] * step[:-1]) / (step[1:] + step[:-1]), grow[-1:]]
     )
     slope = np.clip(slope, -1.0, 1.0)
-    t = nibs.travel
+    t = discs.travel
     n = np.column_stack([t[:, 1], -t[:, 0]])
     back, side = -slope * r, np.sqrt(1.0 - slope**2) * r
     return m + t * back[:, None] + n * side[:, None], m + t * back[:, None] - n * side[:, None], slope
 
 
-def _shown(nibs: Nibs) -> tuple[int, int]:
+def _shown(discs: BrushDiscs) -> tuple[int, int]:
     """First and last disc that is not inside a later or an earlier one."""
-    m, r = nibs.middle, nibs.radius
+    m, r = discs.middle, discs.radius
     ahead = np.hypot(*(m - m[0]).T)
     first = int(np.argmax(r - ahead)) if (r - ahead).max() > r[0] + 1e-12 else 0
     behind = np.hypot(*(m - m[-1]).T)
@@ -176,62 +176,62 @@ def _shown(nibs: Nibs) -> tuple[int, int]:
     return (first, last) if first < last else (0, len(r) - 1)
 
 
-def _gentle_rings(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray] | None:
+def _gentle_rings(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray] | None:
     """The edge in closed form, or None where the line is not gentle."""
     import shapely
 
-    if _tight(nibs).any():
+    if _tight(discs).any():
         return None
     if closed:
-        left, right, _ = _sides(nibs)
+        left, right, _ = _sides(discs)
         rings = [left[:-1], right[:-1]]
         if abs(signed_area(rings[0])) < abs(signed_area(rings[1])):
             rings.reverse()
         rings = [_oriented(rings[0], True), _oriented(rings[1], False)]
         shape = shapely.Polygon(rings[0], [rings[1]])
     else:
-        rings = [_strip(nibs, flat)]
+        rings = [_strip(discs, flat)]
         shape = shapely.Polygon(rings[0])
     return rings if shape.is_valid else None
 
 
-def _tight(nibs: Nibs) -> np.ndarray:
+def _tight(discs: BrushDiscs) -> np.ndarray:
     """(n - 1,) whether an inner edge runs backwards between two neighbours, or the direction jumps."""
     compiled = kernels()
     if compiled is not None:
-        out: np.ndarray = compiled.tight(*floats(nibs.middle, nibs.radius, nibs.travel, nibs.turn))
+        out: np.ndarray = compiled.tight(*floats(discs.middle, discs.radius, discs.travel, discs.turn))
         return out
-    left, right, _ = _sides(nibs)
-    way = nibs.travel[:-1] + nibs.travel[1:]
+    left, right, _ = _sides(discs)
+    way = discs.travel[:-1] + discs.travel[1:]
     back = np.minimum((np.diff(left, axis=0) * way).sum(1), (np.diff(right, axis=0) * way).sum(1)) < -1e-9
-    first, last = _shown(nibs)
+    first, last = _shown(discs)
     back[:first], back[last:] = False, False
-    return back | (np.abs(nibs.turn) > 0.35)
+    return back | (np.abs(discs.turn) > 0.35)
 
 
-def _strip(nibs: Nibs, flat: tuple[bool, bool]) -> np.ndarray:
+def _strip(discs: BrushDiscs, flat: tuple[bool, bool]) -> np.ndarray:
     """One ring: left edge there, end, right edge back, start."""
-    first, last = _shown(nibs)
-    left, right, _slope = _sides(nibs)
+    first, last = _shown(discs)
+    left, right, _slope = _sides(discs)
     left, right = left[first : last + 1], right[first : last + 1]
     if not flat[1]:
-        end = _cap(nibs.middle[last], left[-1], right[-1], nibs.travel[last])
+        end = _cap(discs.middle[last], left[-1], right[-1], discs.travel[last])
     else:
         end = np.zeros((0, 2))
-        left[-1], right[-1] = _across(nibs, last)
+        left[-1], right[-1] = _across(discs, last)
     if not flat[0]:
-        start = _cap(nibs.middle[first], right[0], left[0], -nibs.travel[first])
+        start = _cap(discs.middle[first], right[0], left[0], -discs.travel[first])
     else:
         start = np.zeros((0, 2))
-        left[0], right[0] = _across(nibs, first)
+        left[0], right[0] = _across(discs, first)
     ring = np.concatenate([left, end, right[::-1], start])
     apart = np.hypot(*(ring - np.roll(ring, 1, axis=0)).T) > 1e-7
     return _oriented(ring[apart], True)
 
 
-def _across(nibs: Nibs, k: int) -> tuple[np.ndarray, np.ndarray]:
-    n = np.array([nibs.travel[k, 1], -nibs.travel[k, 0]]) * nibs.radius[k]
-    return nibs.middle[k] + n, nibs.middle[k] - n
+def _across(discs: BrushDiscs, k: int) -> tuple[np.ndarray, np.ndarray]:
+    n = np.array([discs.travel[k, 1], -discs.travel[k, 0]]) * discs.radius[k]
+    return discs.middle[k] + n, discs.middle[k] - n
 
 
 def _cap(centre: np.ndarray, a: np.ndarray, b: np.ndarray, way: np.ndarray) -> np.ndarray:
@@ -248,11 +248,11 @@ def _cap(centre: np.ndarray, a: np.ndarray, b: np.ndarray, way: np.ndarray) -> n
     return centre + radius * np.column_stack([np.cos(angles), np.sin(angles)])
 
 
-def _union_rings(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
+def _union_rings(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
     """The edge as the union of gentle stretches and of hulls of neighbouring discs."""
     import shapely
 
-    points, starts = _stretches(nibs, closed, flat)
+    points, starts = _stretches(discs, closed, flat)
     # A ring of shapely's repeats its first point, which it does by itself here.
     pieces = shapely.polygons(
         shapely.linearrings(points, indices=np.repeat(np.arange(len(starts) - 1), np.diff(starts)))
@@ -273,39 +273,39 @@ def _union_rings(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> list[np.n
     return rings
 
 
-def _stretches(nibs: Nibs, closed: bool, flat: tuple[bool, bool]) -> tuple[np.ndarray, np.ndarray]:
+def _stretches(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> tuple[np.ndarray, np.ndarray]:
     """(points (n, 2), starts): rings of gentle stretches and of hulls, one after the other; starts: where each begins,
     and n."""
-    tight = _tight(nibs)
+    tight = _tight(discs)
     compiled = kernels()
     if compiled is not None:
         ends = np.array([cut and not closed for cut in flat])
-        discs = floats(nibs.middle, nibs.radius, nibs.travel, nibs.turn)
-        points, starts = compiled.stretches(*discs, tight, ends, np.array([CHUNK_RAD, WITHIN_MM, STEP_RAD]))
+        arrays = floats(discs.middle, discs.radius, discs.travel, discs.turn)
+        points, starts = compiled.stretches(*arrays, tight, ends, np.array([CHUNK_RAD, WITHIN_MM, STEP_RAD]))
         return points, starts
     n = len(tight)
     rings, start, turned = [], 0, 0.0
     for k in range(n + 1):
-        cut = k == n or tight[k] or turned + abs(nibs.turn[k]) > CHUNK_RAD
+        cut = k == n or tight[k] or turned + abs(discs.turn[k]) > CHUNK_RAD
         if cut and k > start:
             cuts = (flat[0] and start == 0 and not closed, flat[1] and k == n and not closed)
-            rings.append(_strip(_part(nibs, start, k), cuts))
+            rings.append(_strip(_part(discs, start, k), cuts))
             start, turned = k, 0.0
         if k < n and tight[k]:
-            rings.append(_hull(nibs, k))
+            rings.append(_hull(discs, k))
             start, turned = k + 1, 0.0
         elif k < n:
-            turned += abs(nibs.turn[k])
+            turned += abs(discs.turn[k])
     return np.concatenate(rings), np.cumsum([0, *map(len, rings)])
 
 
-def _part(nibs: Nibs, a: int, b: int) -> Nibs:
-    return Nibs(nibs.middle[a : b + 1], nibs.radius[a : b + 1], nibs.travel[a : b + 1])
+def _part(discs: BrushDiscs, a: int, b: int) -> BrushDiscs:
+    return BrushDiscs(discs.middle[a : b + 1], discs.radius[a : b + 1], discs.travel[a : b + 1])
 
 
-def _hull(nibs: Nibs, k: int) -> np.ndarray:
+def _hull(discs: BrushDiscs, k: int) -> np.ndarray:
     """The hull of two neighbouring discs, inside them where it is round, so that it sticks out of no neighbour."""
-    (c0, c1), (r0, r1) = nibs.middle[k : k + 2], nibs.radius[k : k + 2]
+    (c0, c1), (r0, r1) = discs.middle[k : k + 2], discs.radius[k : k + 2]
     d = c1 - c0
     long = float(np.hypot(*d))
     if long <= abs(r0 - r1) + 1e-12:

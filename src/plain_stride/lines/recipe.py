@@ -1,34 +1,27 @@
-"""The one recipe of a line: centreline -> trims -> hand width -> plan width -> swells, shaves -> slope -> ends.
+"""The one recipe of a line, and the stages by which it becomes a shape.
 
-A `Recipe` holds what the inker decided; `shape_of` works out the line from it, at any time, with nothing hidden.
+    centreline -> where it lies -> span -> hand widths -> mixed with the plan -> width edits -> slope -> ends
+
+A `Recipe` holds what the inker decided. Each stage is a function of its own inputs; `worked` goes through them, and
+takes over from an earlier recipe of the same line every stage whose inputs are the same. Nothing else is hidden.
 """
 
-from dataclasses import dataclass, field
-from functools import cached_property
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from plain_stride.compiled.ready import floats, kernels
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib
-from plain_stride.lines.centre import Centre
-from plain_stride.lines.curve import Arc, between, direction, flat_counts, parameters, point
-from plain_stride.lines.grain import textured
-from plain_stride.lines.outline import Nibs, edge, nibs_along
-from plain_stride.lines.profile import (
-    Widths,
-    grid_for,
-    joined,
-    limited,
-    point_knots,
-    pointed,
-    swell,
-    with_knots,
-)
+from plain_stride.lines.affine import Affine
+from plain_stride.lines.centre import Centreline
+from plain_stride.lines.curve import Arc, between
+from plain_stride.lines.edits import End, Span, Swell, WidthEdit
+from plain_stride.lines.profile import Widths, grid_for, joined, limited, point_knots, pointed, swell, with_knots
+from plain_stride.lines.shape import FixedPath, Path, Shape
 
-JSON_MM = 0.004
-STRIP_MM = 0.3
 THINNEST_PLAN_MM = 1e-4
+LEAST_LEFT_MM = 1e-4
 _ROUNDING = 1e-6
 
 
@@ -37,226 +30,247 @@ class LineError(StrideError):
 
 
 @dataclass(frozen=True)
-class End:
-    """kind: pointed, round or flat; mm: its length, None for the nib's own."""
+class PlanProfile:
+    """What the plan wants along a line: half-widths (mm) on its left and right at rising own parameters, read linearly
+    between them; even: one width all along, whose sides follow the hand's."""
 
-    kind: str
-    mm: float | None = None
+    own: tuple[float, ...]
+    left: tuple[float, ...]
+    right: tuple[float, ...]
+    even: bool = False
 
 
-@dataclass(frozen=True)
-class WidthEdit:
-    """A swell (factor > 1) or a shave (< 1) between two of the line's own parameters; None reaches past the end."""
-
-    start: float | None
-    end: float | None
-    factor: float
-    side: str = "both"
+def even_profile(mm: float) -> PlanProfile:
+    """One full width, mm, from end to end."""
+    return PlanProfile((0.0,), (mm / 2.0,), (mm / 2.0,), True)
 
 
 @dataclass(frozen=True, eq=False)
 class Recipe:
-    """centre: the whole centreline; given: widths that came with the line instead of a pressure, along all of it.
+    """centre: the whole centreline; matrix: where it lies, None where it was laid; given: widths that came with the
+    line instead of a pressure, along all of it; scale_widths: whether the hand's widths grow with the line.
 
-    span: (a, b) own parameters of the stretch that is left, None for all; on a closed line b may lie past its length.
-    plan_mm: the plan's width, share: how much of it (0..1).
+    plan: None where no plan acts; share: how much of it (0..1).
     """
 
-    centre: Centre
+    centre: Centreline
     nib: Nib
     ends: tuple[End, End]
     closed: bool = False
     given: Widths | None = None
-    span: tuple[float, float] | None = None
+    matrix: Affine | None = None
+    scale_widths: bool = False
+    span: Span | None = None
     edits: tuple[WidthEdit, ...] = ()
-    plan_mm: float | None = None
+    plan: PlanProfile | None = None
     share: float = 0.0
+
+    def by_hand(self) -> "Recipe":
+        """The same line as the hand alone would have it."""
+        return replace(self, plan=None, share=0.0)
 
 
 @dataclass(frozen=True, eq=False)
-class Shape:
-    """The finished line: curve (m, 4, 2), widths along it, body: widths before ends; s, own: arc length against the
-    line's own parameter, rising; grain: mm of tooth in its edge, 0 for a crisp one."""
+class Worked:
+    """What a recipe became, stage by stage."""
 
-    curve: np.ndarray
-    closed: bool
-    widths: Widths
+    recipe: Recipe
+    path: Path
+    hand: Widths
+    mixed: Widths
     body: Widths
-    ends: tuple[str, str]
-    s: np.ndarray
-    own: np.ndarray
-    arc: Arc = field(repr=False)
-    grain: float = 0.0
+    shape: Shape
 
-    @property
-    def length(self) -> float:
-        return self.arc.length
 
-    @cached_property
-    def box(self) -> tuple[float, float, float, float]:
-        """(x0, y0, x1, y1) that holds the ink: control points and the widest half-width."""
-        reach = float(max(self.widths.left.max(), self.widths.right.max()))
-        p = self.curve.reshape(-1, 2)
-        (x0, y0), (x1, y1) = p.min(axis=0) - reach, p.max(axis=0) + reach
-        return float(x0), float(y0), float(x1), float(y1)
+Key = Callable[[Recipe], tuple[object, ...]]
 
-    @cached_property
-    def flat(self) -> tuple[np.ndarray, np.ndarray]:
-        """(points (n, 2), arc lengths (n,)) of the centreline within 0.002 mm."""
-        k, u = parameters(flat_counts(self.curve, 0.002))
-        return point(self.curve, k, u), self.arc.length_at(k, u)
 
-    def nibs(self, scale: float = 1.0) -> Nibs:
-        return nibs_along(self.curve, self.arc.at_piece_ends(), self.widths, self.closed, scale)
+def _path_key(r: Recipe) -> tuple[object, ...]:
+    return r.centre, r.matrix, r.closed, r.span
 
-    @cached_property
-    def smooth_rings(self) -> list[np.ndarray]:
-        """The line's edge as rings of points, without its grain; see `outline.edge`."""
-        return edge(self.nibs(), self.closed, (self.ends[0] == "flat", self.ends[1] == "flat"))
 
-    @cached_property
-    def rings(self) -> list[np.ndarray]:
-        """The edge of its ink as rings of points, its grain taken out."""
-        if self.grain <= 0.0:
-            return self.smooth_rings
-        nibs = self.nibs()
-        return textured(self.smooth_rings, nibs.middle, nibs.radius, self.grain)
+def _hand_key(r: Recipe) -> tuple[object, ...]:
+    return (*_path_key(r), r.given, r.scale_widths, r.nib)
 
-    def strip(self, tolerance: float) -> np.ndarray:
-        """One ring (n, 2) for the eye: both edges straight out from a centreline within `tolerance` mm. Where the line
-        is tight it crosses itself; `rings` is the truth."""
-        compiled = kernels()
-        joints, w = self.arc.at_piece_ends(), self.widths
-        if compiled is not None:
-            out: np.ndarray = compiled.strip(*floats(self.curve, joints, w.s, w.left, w.right), tolerance)
-            return out
-        by_length = np.ceil(np.diff(joints) / STRIP_MM).astype(int)
-        k, u = parameters(np.maximum(flat_counts(self.curve, tolerance), by_length))
-        at, way = point(self.curve, k, u), direction(self.curve, k, u)
-        left, right = w.at(self.arc.length_at(k, u))
-        normal = np.column_stack([way[:, 1], -way[:, 0]])
-        return np.vstack([at + normal * left[:, None], (at - normal * right[:, None])[::-1]])
 
-    def own_at(self, s: float) -> float:
-        return float(np.interp(s, self.s, self.own))
+def _mixed_key(r: Recipe) -> tuple[object, ...]:
+    return (*_hand_key(r), r.plan, r.share)
 
-    def width_points(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """(points, left, right): the centreline within 0.01 mm with half-widths that are read linearly between.
 
-        A closed line does not repeat its first point.
-        """
-        thin = self.widths.thinned(JSON_MM)
-        k, u = parameters(flat_counts(self.curve, JSON_MM))
-        at = joined(self.arc.length_at(k, u), thin.s)
-        at = at[np.concatenate([[True], np.diff(at) > 1e-6])]
-        if self.closed:
-            at = at[at < self.length - 1e-6]
-        return self.arc.point(at), *self.widths.at(at)
+def _body_key(r: Recipe) -> tuple[object, ...]:
+    return (*_mixed_key(r), r.edits)
+
+
+def _shape_key(r: Recipe) -> tuple[object, ...]:
+    return (*_body_key(r), r.ends)
+
+
+def worked(recipe: Recipe, before: Worked | None = None) -> Worked:
+    """All stages of a recipe. before: of an earlier recipe of the same line, itself where nothing differs. Raises
+    LineError when nothing is left."""
+
+    def known(key: Key) -> Worked | None:
+        return before if before is not None and key(before.recipe) == key(recipe) else None
+
+    if (same := known(_shape_key)) is not None:
+        return same
+    old = known(_path_key)
+    path = old.path if old is not None else path_of(recipe)
+    old = known(_hand_key)
+    hand = old.hand if old is not None else hand_widths(recipe, path)
+    old = known(_mixed_key)
+    mixed = old.mixed if old is not None else mixed_with_plan(hand, recipe, path)
+    old = known(_body_key)
+    body = old.body if old is not None else body_of(mixed, recipe, path)
+    widths = body if path.closed else ended(body, recipe)
+    kinds = (recipe.ends[0].kind, recipe.ends[1].kind)
+    return Worked(recipe, path, hand, mixed, body, Shape(path, widths, body, kinds, recipe.nib.grain))
 
 
 def shape_of(recipe: Recipe) -> Shape:
     """The line that a recipe makes. Raises LineError when nothing of it is left."""
-    curve, own0, own1, closed = _trimmed(recipe)
-    arc = Arc(curve)
-    s, own = _own_parameter(recipe, arc, own0, own1)
-    body = _edited(_planned(_hand(recipe, arc, s, own), recipe), recipe, s, own)
-    if recipe.given is None and recipe.nib.limited:
-        body = limited(body)
-    widths = body if closed else _ended(body, recipe)
-    kinds = (recipe.ends[0].kind, recipe.ends[1].kind)
-    return Shape(curve, closed, widths, body, kinds, s, own, arc, recipe.nib.grain)
+    return worked(recipe).shape
 
 
-def form_recipe_centre(curve: np.ndarray) -> Centre:
-    """The centre of a line that came without a pull: its own parameter is arc length."""
+def given_centreline(curve: np.ndarray) -> Centreline:
+    """The centreline of a line that came without a pull: its own parameter is arc length."""
     ends = Arc(curve).at_piece_ends()
-    return Centre(curve, ends, ends, np.ones(len(ends)))
+    return Centreline(curve, ends, ends, np.ones(len(ends)))
 
 
-def _ended(body: Widths, recipe: Recipe) -> Widths:
+def fixed_centreline(path: FixedPath, before: Centreline) -> Centreline:
+    """A path instead of a centreline, which keeps its pressure and its figures."""
+    s = np.linspace(0.0, Arc(path.curve).length, len(path.own))
+    pressure = np.interp(path.own, before.own, before.pressure)
+    return replace(before, curve=path.curve, s=s, own=path.own, pressure=pressure)
+
+
+def path_of(recipe: Recipe) -> Path:
+    """The centreline where it lies, and what the trims leave of it."""
+    centre = recipe.centre
+    curve = centre.curve if recipe.matrix is None else recipe.matrix.of(centre.curve)
+    arc = Arc(curve)
+    # A map may stretch a line in one direction only: places along it go with the share of its length, piece by piece.
+    s = centre.s if recipe.matrix is None or not len(centre.s) else _stretched(centre, arc)
+    if recipe.span is None:
+        return _path(curve, recipe.closed, s, centre.own, arc)
+    a, b = recipe.span.start, recipe.span.end
+    if recipe.closed:
+        return _opened(curve, s, centre.own, arc, a, b)
+    s0, s1 = (float(np.interp(v, centre.own, s)) for v in (a, b))
+    if s1 - s0 < LEAST_LEFT_MM:
+        raise LineError("nothing would be left of that line: delete it instead")
+    inside = (centre.own > a) & (centre.own < b)
+    part = between(arc, s0, s1)
+    left = Arc(part)
+    own = np.concatenate([[a], centre.own[inside], [b]])
+    return _path(part, False, np.concatenate([[0.0], s[inside] - s0, [left.length]]), own, left)
+
+
+def _path(curve: np.ndarray, closed: bool, s: np.ndarray, own: np.ndarray, arc: Arc) -> Path:
+    s = np.concatenate([[0.0], s[1:-1], [arc.length]])
+    return Path(curve, closed, np.clip(np.maximum.accumulate(s), 0.0, arc.length), own, arc)
+
+
+def _stretched(centre: Centreline, arc: Arc) -> np.ndarray:
+    """Arc lengths on a mapped curve of places on the curve before."""
+    before, after = Arc(centre.curve).at_piece_ends(), arc.at_piece_ends()
+    return np.interp(centre.s, before, after)
+
+
+def _opened(curve: np.ndarray, s: np.ndarray, own: np.ndarray, arc: Arc, a: float, b: float) -> Path:
+    """The stretch a to b (own parameters) of a closed curve; b may lie past its last."""
+    around = float(own[-1])
+    if b <= around:
+        s0, s1 = (float(np.interp(v, own, s)) for v in (a, b))
+        curves = [between(arc, s0, s1)]
+    else:
+        s0, s1 = float(np.interp(a, own, s)), float(np.interp(b - around + own[0], own, s)) + arc.length
+        curves = [between(arc, s0, arc.length), between(arc, 0.0, s1 - arc.length)]
+    part = np.concatenate(curves)
+    left = Arc(part)
+    twice_s, twice_own = np.concatenate([s, s[1:] + arc.length]), np.concatenate([own, own[1:] + around - own[0]])
+    inside = (twice_own > a) & (twice_own < b)
+    at = np.concatenate([[0.0], twice_s[inside] - s0, [left.length]])
+    return _path(part, False, at, np.concatenate([[a], twice_own[inside], [b]]), left)
+
+
+def hand_widths(recipe: Recipe, path: Path) -> Widths:
+    """Widths from the hand: pressure through the nib, or the widths that came with the line."""
+    nib, length = recipe.nib, path.arc.length
+    if recipe.given is not None:
+        widths = _given(recipe.given, path)
+    else:
+        rising = path.s + np.arange(len(path.s)) * 1e-10
+        grid = grid_for(length)
+        pressure = np.interp(path.own, recipe.centre.own, recipe.centre.pressure)
+        half = nib.width(np.interp(grid, rising, pressure)) / 2.0
+        widths = Widths(grid, half, half)
+    if recipe.matrix is not None:
+        widths = Widths(widths.s, widths.right, widths.left) if recipe.matrix.mirrors else widths
+        widths = widths.scaled(recipe.matrix.scale) if recipe.scale_widths else widths
+    return limited(widths) if recipe.given is None and nib.limited else widths
+
+
+def _given(given: Widths, path: Path) -> Widths:
+    """Widths that came with the line, on what its trims have left; past the seam of a closed line they go round."""
+    total, (s, own) = float(given.s[-1]), (path.s, path.own)
+    knots = given.s
+    if own[-1] > total + _ROUNDING:
+        knots = np.where(knots < own[0], knots + total, knots)
+    here = np.interp(knots[(knots > own[0]) & (knots < own[-1])], own, s)
+    grid = joined(grid_for(path.arc.length), here)
+    at = np.interp(grid, s, own)
+    return Widths(grid, *given.at(np.where(at > total + _ROUNDING, at - total, at)))
+
+
+def mixed_with_plan(hand: Widths, recipe: Recipe, path: Path) -> Widths:
+    """hand^(1 - share) x plan^share, of full widths. Each side keeps its part of the hand's width, and comes to have
+    that of the plan's as the share grows, where the plan has sides of its own."""
+    plan, share = recipe.plan, recipe.share
+    if plan is None or share <= 0.0:
+        return hand
+    own = np.interp(hand.s, path.s, path.own) if len(plan.own) > 1 else hand.s
+    left, right = np.interp(own, plan.own, plan.left), np.interp(own, plan.own, plan.right)
+    full = np.maximum(hand.full, THINNEST_PLAN_MM)
+    wanted = full ** (1.0 - share) * np.maximum(left + right, THINNEST_PLAN_MM) ** share
+    leaning = np.where(hand.full > THINNEST_PLAN_MM, hand.left / full, 0.5)
+    if not plan.even:
+        leaning = leaning * (1.0 - share) + left / np.maximum(left + right, THINNEST_PLAN_MM) * share
+    return Widths(hand.s, wanted * leaning, wanted * (1.0 - leaning))
+
+
+def body_of(mixed: Widths, recipe: Recipe, path: Path) -> Widths:
+    """Widths with the inker's edits, in the order in which they were made, held to the swell limit; before ends."""
+    widths = mixed
+    for edit in recipe.edits:
+        widths = _EDITS[type(edit)](widths, edit, path)
+    return limited(widths) if recipe.given is None and recipe.nib.limited else widths
+
+
+def _swelled(widths: Widths, edit: Swell, path: Path) -> Widths:
+    s, own = path.s, path.own
+    ends = [None if v is None else float(np.interp(v, own, s)) for v in (edit.start, edit.end)]
+    inside = [v is not None and own[0] < v < own[-1] for v in (edit.start, edit.end)]
+    knots = [v + d for v in ends if v is not None for d in (-1e-6, 0.0, 1e-6)]
+    fine = with_knots(widths, np.array(knots)) if knots else widths
+    return swell(fine, ends[0], ends[1], edit.factor, edit.side, (inside[0], inside[1]))
+
+
+_EDITS = {Swell: _swelled}
+
+
+def ended(body: Widths, recipe: Recipe) -> Widths:
     """Pointed ends. Given widths hold their own (length 0): these come back as far as the plan has covered them."""
     reaches: dict[float, list[float]] = {}
     for k, end in enumerate(recipe.ends):
         if end.kind == "pointed":
             held = recipe.given is not None and end.mm == 0.0
             mm = recipe.nib.end_mm if end.mm is None or held else end.mm
-            strength = (recipe.share if recipe.plan_mm is not None else 0.0) if held else 1.0
+            strength = (recipe.share if recipe.plan is not None else 0.0) if held else 1.0
             reaches.setdefault(strength, [0.0, 0.0])[k] = mm
     length, widths = float(body.s[-1]), body
     for strength, reach in reaches.items():
         if strength > 0.0 and any(reach):
             widths = pointed(with_knots(widths, point_knots(length, *reach)), reach[0], reach[1], strength)
-    return widths
-
-
-def _trimmed(recipe: Recipe) -> tuple[np.ndarray, float, float, bool]:
-    """(curve, own parameters of its ends, closed) of what the trims leave."""
-    centre = recipe.centre
-    if recipe.span is None:
-        return centre.curve, float(centre.own[0]), float(centre.own[-1]), recipe.closed
-    a, b = recipe.span
-    arc = Arc(centre.curve)
-    if recipe.closed and b > arc.length:
-        parts = [between(arc, a, arc.length), between(arc, 0.0, b - arc.length)]
-        return np.concatenate(parts), a, b, False
-    s0, s1 = (float(np.interp(v, centre.own, centre.s)) for v in (a, b))
-    if s1 - s0 < 1e-4:
-        raise LineError("nothing would be left of that line: delete it instead")
-    return between(arc, s0, s1), a, b, False
-
-
-def _own_parameter(recipe: Recipe, arc: Arc, own0: float, own1: float) -> tuple[np.ndarray, np.ndarray]:
-    """Arc length of the trimmed line against its own parameter, both rising, ends exact."""
-    centre = recipe.centre
-    inside = (centre.own > own0) & (centre.own < own1)
-    start = float(np.interp(own0, centre.own, centre.s))
-    s = np.concatenate([[0.0], centre.s[inside] - start, [arc.length]])
-    own = np.concatenate([[own0], centre.own[inside], [own1]])
-    if own1 > centre.own[-1]:
-        s, own = np.array([0.0, arc.length]), np.array([own0, own1])
-    return np.clip(np.maximum.accumulate(s), 0.0, arc.length), own
-
-
-def _hand(recipe: Recipe, arc: Arc, s: np.ndarray, own: np.ndarray) -> Widths:
-    """Widths from the hand: pressure through the nib, or the widths that came with the line."""
-    grid = grid_for(arc.length)
-    if recipe.given is not None:
-        return _given(recipe.given, arc, s, own)
-    rising = s + np.arange(len(s)) * 1e-10
-    pressure = np.interp(own, recipe.centre.own, recipe.centre.pressure)
-    nib = recipe.nib
-    half = nib.width(np.interp(grid, rising, pressure)) / 2.0
-    widths = Widths(grid, half, half)
-    return limited(widths) if nib.limited else widths
-
-
-def _given(given: Widths, arc: Arc, s: np.ndarray, own: np.ndarray) -> Widths:
-    """Widths that came with the line, on what its trims have left; past the seam of a closed line they go round."""
-    total = float(given.s[-1])
-    knots = given.s
-    if own[-1] > total + _ROUNDING:
-        knots = np.where(knots < own[0], knots + total, knots)
-    here = np.interp(knots[(knots > own[0]) & (knots < own[-1])], own, s)
-    grid = joined(grid_for(arc.length), here)
-    at = np.interp(grid, s, own)
-    return Widths(grid, *given.at(np.where(at > total + _ROUNDING, at - total, at)))
-
-
-def _planned(hand: Widths, recipe: Recipe) -> Widths:
-    """hand^(1 - share) x plan^share; the plan acts on the full width, both sides in proportion."""
-    if recipe.plan_mm is None or recipe.share <= 0.0:
-        return hand
-    full = np.maximum(hand.full, THINNEST_PLAN_MM)
-    wanted = full ** (1.0 - recipe.share) * recipe.plan_mm**recipe.share
-    left = np.where(hand.full > THINNEST_PLAN_MM, hand.left / full, 0.5)
-    return Widths(hand.s, wanted * left, wanted * (1.0 - left))
-
-
-def _edited(widths: Widths, recipe: Recipe, s: np.ndarray, own: np.ndarray) -> Widths:
-    for edit in recipe.edits:
-        ends = [None if v is None else float(np.interp(v, own, s)) for v in (edit.start, edit.end)]
-        inside = [v is not None and own[0] < v < own[-1] for v in (edit.start, edit.end)]
-        knots = [v + d for v in ends if v is not None for d in (-1e-6, 0.0, 1e-6)]
-        fine = with_knots(widths, np.array(knots)) if knots else widths
-        widths = swell(fine, ends[0], ends[1], edit.factor, edit.side, (inside[0], inside[1]))
     return widths

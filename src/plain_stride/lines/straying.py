@@ -4,7 +4,7 @@ import numpy as np
 
 from plain_stride.hand.pull import Pull, working_samples
 from plain_stride.hand.steady import beside
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 
 READ_HZ = 400.0
 """How finely a line is read in time: at 110 mm/s a bend of 5 mm radius is then told within 0.002 mm."""

@@ -6,7 +6,7 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from plain_stride.lines.recipe import Shape
+from plain_stride.lines.shape import Shape
 
 _LEAST_MM = 1e-4
 

@@ -25,7 +25,7 @@ from plain_stride.hand.along import feet_on
 from plain_stride.hand.effect import circle_shrinks
 from plain_stride.hand.follow import line_followed
 from plain_stride.job.reports import line_report
-from plain_stride.lines.centre import Centre
+from plain_stride.lines.centre import Centreline
 from plain_stride.texts import counted
 
 MEASURE_MS = 200
@@ -119,7 +119,7 @@ class _HandPage(_Page):
     def _try(self, leeway: float) -> None:
         self.bench.try_steadying(replace(self.bench.nib.steadying, leeway=leeway))
 
-    def _show_tried(self, centre: Centre | None) -> None:
+    def _show_tried(self, centre: Centreline | None) -> None:
         """While the leeway is dragged: what it would make of the line in hand, in figures; the sheet shows it."""
         if centre is not None:
             self._line.say(

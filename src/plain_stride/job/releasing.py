@@ -1,0 +1,31 @@
+"""Lines of families made lines of their own."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from plain_stride.job.records import LineRecord
+from plain_stride.job.shapes import Shapes
+from plain_stride.lines.edits import Span, Swell
+from plain_stride.lines.given import Form
+from plain_stride.lines.profile import Widths
+
+
+def released(shapes: Shapes, line: str) -> tuple[LineRecord, Form]:
+    """(the row of a line of a family as one of its own, which lacks the key of its form; that form). Trims and swells
+    stay where they are: they are kept by arc length from then on."""
+    row, member = shapes.job.rows.lines[line], shapes.member(line)
+    centre, widths = member.centre, member.widths
+
+    def length_at(own: float | None) -> float | None:
+        return None if own is None else float(np.interp(own, centre.own, centre.s))
+
+    s = np.interp(widths.s, centre.own, centre.s)
+    inside = np.concatenate([[True], np.diff(s) > 1e-9])
+    form = Form(centre.curve, member.closed, Widths(s[inside], widths.left[inside], widths.right[inside]))
+    edits = tuple(Swell(length_at(e.start), length_at(e.end), e.factor, e.side) for e in row.edits)
+    span = None
+    if row.span is not None:
+        start, end = length_at(row.span.start), length_at(row.span.end)
+        span = Span(start or 0.0, end or 0.0)
+    return replace(row, form="", family=None, member=0, span=span, edits=edits), form

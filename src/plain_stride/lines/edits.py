@@ -1,0 +1,40 @@
+"""What an inker decided about a line's ends, its stretch and its widths: records, kept by the line's own parameter."""
+
+from dataclasses import dataclass
+
+SIDES = ("both", "left", "right")
+
+
+@dataclass(frozen=True)
+class End:
+    """kind: pointed, round or flat; mm: its length, None for the nib's own."""
+
+    kind: str
+    mm: float | None = None
+
+
+@dataclass(frozen=True)
+class Span:
+    """The own parameters between which trims have left a line. On a closed one `end` may lie past its last: the stretch
+    goes over the seam."""
+
+    start: float
+    end: float
+
+
+@dataclass(frozen=True)
+class Swell:
+    """A stretch made heavier (factor > 1) or lighter (a shave) between two own parameters; None is past the end."""
+
+    start: float | None
+    end: float | None
+    factor: float
+    side: str = "both"
+
+    def mirrored(self) -> "Swell":
+        """The same on a line whose left and right have changed places."""
+        return Swell(self.start, self.end, self.factor, {"left": "right", "right": "left"}.get(self.side, self.side))
+
+
+WidthEdit = Swell
+"""What edits of widths there are, in the order in which they are made. Each kind has a tag in `job.records`."""

@@ -1,0 +1,135 @@
+"""A finished line: its centreline, its widths, its ends, and the edge of its ink."""
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from plain_stride.compiled.ready import floats, kernels
+from plain_stride.lines.curve import Arc, direction, flat_counts, parameters, point
+from plain_stride.lines.grain import textured
+from plain_stride.lines.outline import BrushDiscs, discs_along, edge
+from plain_stride.lines.profile import Widths, joined
+
+JSON_MM = 0.004
+STRIP_MM = 0.3
+
+
+@dataclass(frozen=True, eq=False)
+class Path:
+    """The centreline of what trims have left: curve (m, 4, 2), arc its lengths; s, own (k,): arc length against the
+    line's own parameter, both rising, ends exact."""
+
+    curve: np.ndarray
+    closed: bool
+    s: np.ndarray
+    own: np.ndarray
+    arc: Arc = field(repr=False)
+
+
+@dataclass(frozen=True, eq=False)
+class FixedPath:
+    """A centreline that stands instead of a pulled one. own (k,): the line's own parameters at even shares of its
+    length, rising."""
+
+    curve: np.ndarray
+    closed: bool
+    own: np.ndarray
+
+
+@dataclass(frozen=True, eq=False)
+class Shape:
+    """The finished line. widths along it, body: widths before ends; ends: their kinds; grain: mm of tooth in its edge,
+    0 for a crisp one."""
+
+    path: Path
+    widths: Widths
+    body: Widths
+    ends: tuple[str, str]
+    grain: float = 0.0
+
+    @property
+    def curve(self) -> np.ndarray:
+        return self.path.curve
+
+    @property
+    def closed(self) -> bool:
+        return self.path.closed
+
+    @property
+    def s(self) -> np.ndarray:
+        return self.path.s
+
+    @property
+    def own(self) -> np.ndarray:
+        return self.path.own
+
+    @property
+    def arc(self) -> Arc:
+        return self.path.arc
+
+    @property
+    def length(self) -> float:
+        return self.arc.length
+
+    @cached_property
+    def box(self) -> tuple[float, float, float, float]:
+        """(x0, y0, x1, y1) that holds the ink: control points and the widest half-width."""
+        reach = float(max(self.widths.left.max(), self.widths.right.max()))
+        p = self.curve.reshape(-1, 2)
+        (x0, y0), (x1, y1) = p.min(axis=0) - reach, p.max(axis=0) + reach
+        return float(x0), float(y0), float(x1), float(y1)
+
+    @cached_property
+    def flat(self) -> tuple[np.ndarray, np.ndarray]:
+        """(points (n, 2), arc lengths (n,)) of the centreline within 0.002 mm."""
+        k, u = parameters(flat_counts(self.curve, 0.002))
+        return point(self.curve, k, u), self.arc.length_at(k, u)
+
+    def discs(self, scale: float = 1.0) -> BrushDiscs:
+        """The discs that the brush lays along it, in units of 1 / scale mm."""
+        return discs_along(self.curve, self.arc.at_piece_ends(), self.widths, self.closed, scale)
+
+    @cached_property
+    def smooth_rings(self) -> list[np.ndarray]:
+        """The line's edge as rings of points, without its grain; see `outline.edge`."""
+        return edge(self.discs(), self.closed, (self.ends[0] == "flat", self.ends[1] == "flat"))
+
+    @cached_property
+    def rings(self) -> list[np.ndarray]:
+        """The edge of its ink as rings of points, its grain taken out."""
+        if self.grain <= 0.0:
+            return self.smooth_rings
+        discs = self.discs()
+        return textured(self.smooth_rings, discs.middle, discs.radius, self.grain)
+
+    def strip(self, tolerance: float) -> np.ndarray:
+        """One ring (n, 2) for the eye: both edges straight out from a centreline within `tolerance` mm. Where the line
+        is tight it crosses itself; `rings` is the truth."""
+        compiled = kernels()
+        joints, w = self.arc.at_piece_ends(), self.widths
+        if compiled is not None:
+            out: np.ndarray = compiled.strip(*floats(self.curve, joints, w.s, w.left, w.right), tolerance)
+            return out
+        by_length = np.ceil(np.diff(joints) / STRIP_MM).astype(int)
+        k, u = parameters(np.maximum(flat_counts(self.curve, tolerance), by_length))
+        at, way = point(self.curve, k, u), direction(self.curve, k, u)
+        left, right = w.at(self.arc.length_at(k, u))
+        normal = np.column_stack([way[:, 1], -way[:, 0]])
+        return np.vstack([at + normal * left[:, None], (at - normal * right[:, None])[::-1]])
+
+    def own_at(self, s: float) -> float:
+        return float(np.interp(s, self.s, self.own))
+
+    def width_points(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """(points, left, right): the centreline within 0.01 mm with half-widths that are read linearly between.
+
+        A closed line does not repeat its first point.
+        """
+        thin = self.widths.thinned(JSON_MM)
+        k, u = parameters(flat_counts(self.curve, JSON_MM))
+        at = joined(self.arc.length_at(k, u), thin.s)
+        at = at[np.concatenate([[True], np.diff(at) > 1e-6])]
+        if self.closed:
+            at = at[at < self.length - 1e-6]
+        return self.arc.point(at), *self.widths.at(at)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 from plain_stride.board.page import Page
 from plain_stride.hand.pull import Pull
@@ -16,6 +17,10 @@ from plain_stride.job.job import Job, load, new_job
 from plain_stride.job.records import RECORDS
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import Store, open_store
+
+# Speed is measured in benchmarks: a busy machine fails no property.
+settings.register_profile("ours", deadline=None)
+settings.load_profile("ours")
 
 
 @pytest.fixture(autouse=True)

@@ -53,7 +53,7 @@ def test_a_star_that_crosses_itself():
     assert area(filled_rings([STAR], "evenodd")) == pytest.approx(whole - PENTAGRAM_CORE, rel=1e-9)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(st.tuples(st.integers(0, 20), st.integers(0, 20)), min_size=3, max_size=9))
 def test_even_odd_is_shapelys(points):
     """shapely.make_valid gives the even-odd area of a ring, unless it runs along an edge twice."""

@@ -35,7 +35,7 @@ def test_a_straight_is_halved():
 
 
 @given(st.integers(0, 40), st.floats(8.0, 90.0))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_sections_fit_the_sweep_and_are_no_more_than_are_needed(seed, sweep):
     line = flowing(seed)
     cuts = divided(line, sweep)

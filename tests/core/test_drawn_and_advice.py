@@ -153,7 +153,7 @@ def test_a_straight_of_80_mm_at_three_times_is_not_told_to_enlarge_and_to_reduce
     assert "enlarge" not in told and "reduce" not in told and "sections" in told
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 @given(st.floats(0, 0.5), st.floats(0, 0.5), st.floats(1, 300), st.floats(0.1, 9), st.floats(0.5, 30), st.floats(0.3, 4),
        st.none() | st.floats(0, 3))  # fmt: skip
 def test_no_two_sentences_ask_for_opposite_things(shake, moved, length, seconds, tightest, glass, missed):

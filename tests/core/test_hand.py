@@ -249,7 +249,7 @@ def test_leeway_mixes_hand_and_auto_up_to_its_own():
     assert (steady(s, Steadying("after", auto.own_leeway_mm * 4.0)).path != auto.path).any()
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(st.integers(0, 10_000), st.floats(0, 360), st.booleans())
 def test_steadying_knows_no_direction(seed, turn, mirror):
     s = pulled(flowing(seed % 50), HANDS["average"], "normal", seed)

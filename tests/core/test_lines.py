@@ -63,7 +63,7 @@ def test_places_at_arc_lengths_are_where_they_should_be():
     assert np.hypot(*(arc.point(s) - 10.0 * np.column_stack([np.cos(s / 10), np.sin(s / 10)])).T).max() < 0.03
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.floats(0.0, 0.98), st.floats(0.01, 0.5))
 def test_a_stretch_is_exactly_that_part_of_the_curve(start, share):
     arc = Arc(fit_path(round_the(8.0, 5.0), np.zeros(0, int))[0])
@@ -144,7 +144,7 @@ def test_sharp_points_of_a_square():
 # Widths
 
 
-@settings(max_examples=50, deadline=None)
+@settings(max_examples=50)
 @given(st.lists(st.floats(0.0, 3.0), min_size=3, max_size=60))
 def test_the_slope_limit_is_the_largest_profile_below(values):
     w, s = np.array(values), np.linspace(0, 10, len(values))
@@ -295,7 +295,7 @@ def test_the_nearest_place_is_the_foot():
 # Given lines
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.integers(0, 1000), st.booleans())
 def test_given_points_stay_on_the_line_with_their_widths(seed, closed):
     rng = np.random.default_rng(seed)

@@ -99,7 +99,7 @@ def test_the_circle_by_mouse_tells_what_is_there():
     assert raster_of(samples[:, :2]) == pytest.approx(0.18913, abs=1e-4)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.sampled_from(sorted(CURVES)), st.sampled_from([30.0, 60.0, 125.0, 1000.0]), st.floats(0.02, 0.28),
     st.sampled_from(["shaken", "repeated", "still"]), st.sampled_from([0.0, 0.2, 1.0]), st.sampled_from(["after", "live"]),
@@ -110,7 +110,7 @@ def test_no_figure_is_larger_than_what_is_there(name, hz, pixel, clock, dwell, s
     assert_told_is_there(centre, far)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.sampled_from(["calm", "average", "shaky"]), st.sampled_from(["careful", "normal", "fast"]), st.integers(0, 999),
        st.sampled_from([None, 0.01, 0.1, 0.4]), st.integers(0, 60))  # fmt: skip
 def test_no_figure_of_a_pen_is_larger_than_what_is_there(hand, pace, seed, leeway, dwell):
@@ -135,7 +135,7 @@ def test_arcs_on_whole_pixels_come_out_smooth(radius, hz):
     assert np.percentile(np.concatenate(off), 95) <= 0.12
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.sampled_from(sorted(CURVES)), st.floats(0.02, 1.0), st.floats(-180, 180), st.integers(0, 999))
 def test_the_lattice_is_found_however_the_board_lies(name, pixel, turn, seed):
     samples = by_mouse(CURVES[name], pixel, 125.0, seed, turn)
@@ -143,7 +143,7 @@ def test_the_lattice_is_found_however_the_board_lies(name, pixel, turn, seed):
     assert pull.raster == pytest.approx(pixel, rel=1e-3)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.integers(0, 9999), st.sampled_from(["calm", "average", "shaky"]), st.sampled_from([3, 4, 6]))
 def test_a_pen_lies_on_no_lattice(seed, hand, digits):
     samples = pulled(flowing(seed % 50), HANDS[hand], "normal", seed)

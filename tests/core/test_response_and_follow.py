@@ -219,7 +219,7 @@ def test_a_tail_leaves_what_came_before_it_as_it_was():
 # Leeway above auto's own
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=8)
 @given(st.integers(0, 30), st.sampled_from(["careful", "normal", "fast"]))
 def test_leeway_keeps_its_promises(seed, pace):
     """0 is exact; nowhere farther from auto than L - La (+ .005 mm); more is nowhere weaker than less, seen by how far

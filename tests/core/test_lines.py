@@ -195,7 +195,7 @@ def outline_of(points, widths_of, corners=(), closed=False):
     s = grid_for(arc.length)
     left, right = widths_of(s / arc.length)
     w = Widths(s, left + 0 * s, right + 0 * s)
-    rings = edge(discs_along(curve, arc.at_piece_ends(), w, closed), closed, (False, False))
+    rings = edge(discs_along(curve, arc.at_piece_ends(), w), closed, (False, False))
     return curve, arc, w, rings
 
 
@@ -241,7 +241,7 @@ def test_an_outline_is_the_union_of_dense_discs(name):
 def test_a_closed_line_has_an_outer_ring_and_a_hole():
     form = form_from_points(round_the(5.0)[:-1:7], np.full(86, 0.25), np.full(86, 0.25), closed=True)
     arc = Arc(form.curve)
-    rings = edge(discs_along(form.curve, arc.at_piece_ends(), form.widths, True), True, (False, False))
+    rings = edge(discs_along(form.curve, arc.at_piece_ends(), form.widths), True, (False, False))
     assert len(rings) == 2
     assert rings_area(rings) == pytest.approx(np.pi * (5.25**2 - 4.75**2), rel=2e-3)
 
@@ -251,7 +251,7 @@ def test_a_closed_line_has_an_outer_ring_and_a_hole():
 def test_constant_width_agrees_with_shapelys_buffer(width, cap):
     curve, _ = fit_path(np.column_stack([30 * U, 4 * np.sin(5 * U)]), np.zeros(0, int))
     arc = Arc(curve)
-    rings = edge(discs_along(curve, arc.at_piece_ends(), even(width, arc.length), False), False, (cap, cap))
+    rings = edge(discs_along(curve, arc.at_piece_ends(), even(width, arc.length)), False, (cap, cap))
     line = shapely.LineString(c.flatten(curve, 1e-4))
     truth = shapely.buffer(line, width / 2, quad_segs=64, cap_style="flat" if cap else "round")
     ours = shapely.Polygon(rings[0])

@@ -55,6 +55,33 @@ def hull(out: np.ndarray, at: int, m: np.ndarray, r: np.ndarray, within: float) 
     return at
 
 
+def round_hull(out: np.ndarray, at: int, m: np.ndarray, r: np.ndarray, within: float) -> int:
+    """Twin of `lines.outline._round_hull` for discs m (n, 2), r (n,)."""
+    n = disc_corners(r.max(), within)
+    for k in range(n):
+        x, y = math.cos(2.0 * math.pi * k / n), math.sin(2.0 * math.pi * k / n)
+        far, best = -1e300, 0
+        for i in range(len(r)):
+            reach = m[i, 0] * x + m[i, 1] * y + r[i]
+            if reach > far:
+                far, best = reach, i
+        out[at, 0], out[at, 1] = m[best, 0] + r[best] * x, m[best, 1] + r[best] * y
+        at += 1
+    return at
+
+
+def huddle(m: np.ndarray, r: np.ndarray, close: np.ndarray, k: int, notch: float) -> int:
+    """Twin of `lines.outline._huddle`."""
+    j, thin = k + 1, min(r[k], r[k + 1])
+    while j < len(close) and close[j]:
+        thin = min(thin, r[j + 1])
+        for i in range(k, j + 1):
+            if (m[j + 1, 0] - m[i, 0]) ** 2 + (m[j + 1, 1] - m[i, 1]) ** 2 > 8.0 * thin * notch:
+                return j
+        j += 1
+    return j
+
+
 def sides(m: np.ndarray, r: np.ndarray, t: np.ndarray) -> np.ndarray:
     """Twin of `lines.outline._sides`: (n, 4), left x, y and right x, y of the envelope."""
     n = len(r)
@@ -153,10 +180,10 @@ def stretches(
     """Twin of `lines.outline._stretches`: (points, where each ring begins and the last one ends).
 
     close: where the line is tight; ends: whether its start and its end are cut flat; settings: most turn of a chunk,
-    how far within hulls lie, most step of a round.
+    how far within hulls lie, most step of a round, how deep a notch a hull may fill.
     """
     n = len(turn)
-    chunk, within, step = settings[0], settings[1], settings[2]
+    chunk, within, step, notch = settings[0], settings[1], settings[2], settings[3]
     most = 2 * disc_corners(r.max(), min(within, 0.0004)) + 8
     room, hulls, chunks, turned = 2 * (n + 2), 0, 2, 0.0
     for k in range(n):
@@ -176,11 +203,180 @@ def stretches(
             rings += 1
             starts[rings] = at
             start, turned = k, 0.0
-        if k < n and close[k]:
-            at = hull(out, at, m[k : k + 2], r[k : k + 2], within)
+        if start <= k < n and close[k]:
+            last = huddle(m, r, close, k, notch)
+            if last == k + 1:
+                at = hull(out, at, m[k : k + 2], r[k : k + 2], within)
+            else:
+                at = round_hull(out, at, m[k : last + 1], r[k : last + 1], within)
             rings += 1
             starts[rings] = at
-            start, turned = k + 1, 0.0
-        elif k < n:
+            start, turned = last, 0.0
+        elif start <= k < n:
             turned += abs(turn[k])
     return out[:at], starts[: rings + 1]
+
+
+def sleeve(s: np.ndarray, left: np.ndarray, right: np.ndarray, off: float) -> np.ndarray:
+    """Twin of `lines.profile.sleeve`: indices of knots between which the straights pass all others within `off`."""
+    n = len(s)
+    keep = np.empty(n, np.int64)
+    keep[0] = 0
+    count, a = 1, 0
+    low0, high0, low1, high1 = -1e300, 1e300, -1e300, 1e300
+    i = 1
+    while i < n:
+        run = s[i] - s[a]
+        fits = run <= 1e-12
+        if not fits:
+            slope0, slope1 = (left[i] - left[a]) / run, (right[i] - right[a]) / run
+            fits = low0 <= slope0 <= high0 and low1 <= slope1 <= high1
+        if fits:
+            if run > 1e-12:
+                give = off / run
+                low0, high0 = max(low0, slope0 - give), min(high0, slope0 + give)
+                low1, high1 = max(low1, slope1 - give), min(high1, slope1 + give)
+            i += 1
+        else:
+            a = i - 1
+            keep[count] = a
+            count += 1
+            low0, high0, low1, high1 = -1e300, 1e300, -1e300, 1e300
+    if keep[count - 1] != n - 1:
+        keep[count] = n - 1
+        count += 1
+    return keep[:count]
+
+
+def tangent(curve: np.ndarray, k: int, u: float, out: np.ndarray) -> None:
+    """Twin of `lines.curve.direction` for one place: the unit tangent into out (2,)."""
+    for attempt in range(2):
+        w = u
+        if attempt:
+            w = u + 1e-4 if u < 0.5 else u - 1e-4
+        v = 1.0 - w
+        for a in range(2):
+            d0, d1 = curve[k, 1, a] - curve[k, 0, a], curve[k, 2, a] - curve[k, 1, a]
+            d2 = curve[k, 3, a] - curve[k, 2, a]
+            out[a] = 3 * (v * v * d0 + 2 * v * w * d1 + w * w * d2)
+        size = math.sqrt(out[0] * out[0] + out[1] * out[1])
+        if size >= (1e-12 if attempt else 1e-9):
+            out /= size
+            return
+    out[:] = curve[k, 3] - curve[k, 0]
+    size = math.sqrt(out[0] * out[0] + out[1] * out[1])
+    if size < 1e-12:
+        out[0], out[1] = 1.0, 0.0
+    else:
+        out /= size
+
+
+def place(curve: np.ndarray, k: int, u: float, out: np.ndarray) -> None:
+    """Twin of `lines.curve.point` for one place: into out (2,)."""
+    v = 1.0 - u
+    b0, b1, b2, b3 = v * v * v, 3 * v * v * u, 3 * v * u * u, u * u * u
+    for a in range(2):
+        out[a] = b0 * curve[k, 0, a] + b1 * curve[k, 1, a] + b2 * curve[k, 2, a] + b3 * curve[k, 3, a]
+
+
+def discs(
+    curve: np.ndarray, joints: np.ndarray, counts: np.ndarray, s: np.ndarray, left: np.ndarray, right: np.ndarray
+) -> np.ndarray:
+    """Twin of `lines.outline._discs`: (n, 5) middle, radius and unit tangent of the discs along a line.
+
+    joints: arc lengths (m + 1,) where pieces meet; counts: steps (m,) in each piece; s, left, right: the half-widths.
+    """
+    m, knots = len(curve), len(s)
+    most = counts.sum() + 1 + knots + m
+    out = np.empty((most, 5))
+    at, b, d, before = np.empty(2), np.empty(2), np.empty(2), np.empty(2)
+    n, knot, seg = 0, 1, 0
+    for k in range(m):
+        steps = counts[k]
+        place(curve, k, 0.0, at)
+        chord = 0.0
+        for i in range(steps):
+            place(curve, k, (i + 1) / steps, b)
+            chord += math.sqrt((b[0] - at[0]) ** 2 + (b[1] - at[1]) ** 2)
+            at[:] = b
+        scale = (joints[k + 1] - joints[k]) / max(chord, 1e-12)
+        place(curve, k, 0.0, at)
+        here = joints[k]
+        for i in range(steps + 1):
+            if i == steps and k < m - 1:
+                break
+            u = i / steps
+            if i == steps:
+                here = joints[k + 1]
+            tangent(curve, k, u, d)
+            place(curve, k, u, at)
+            while seg < knots - 2 and s[seg + 1] < here:
+                seg += 1
+            gap = s[seg + 1] - s[seg]
+            share = min(max((here - s[seg]) / gap, 0.0), 1.0) if gap > 0.0 else 0.0
+            a0 = left[seg] + share * (left[seg + 1] - left[seg])
+            a1 = right[seg] + share * (right[seg + 1] - right[seg])
+            if i == 0 and k > 0:
+                tangent(curve, k - 1, 1.0, before)
+                if before[0] * d[0] + before[1] * d[1] < 0.9995:
+                    out[n, 0] = at[0] + before[1] * (a0 - a1) / 2.0
+                    out[n, 1] = at[1] - before[0] * (a0 - a1) / 2.0
+                    out[n, 2], out[n, 3], out[n, 4] = (a0 + a1) / 2.0, before[0], before[1]
+                    n += 1
+            out[n, 0], out[n, 1] = at[0] + d[1] * (a0 - a1) / 2.0, at[1] - d[0] * (a0 - a1) / 2.0
+            out[n, 2], out[n, 3], out[n, 4] = (a0 + a1) / 2.0, d[0], d[1]
+            n += 1
+            if i == steps:
+                break
+            place(curve, k, (i + 1) / steps, b)
+            after = here + math.sqrt((b[0] - at[0]) ** 2 + (b[1] - at[1]) ** 2) * scale
+            while knot < knots - 1 and s[knot] < after:
+                share = (s[knot] - here) / max(after - here, 1e-12)
+                if 0.02 < share < 0.98:
+                    place(curve, k, u + share / steps, b)
+                    tangent(curve, k, u + share / steps, d)
+                    a0, a1 = left[knot], right[knot]
+                    out[n, 0], out[n, 1] = b[0] + d[1] * (a0 - a1) / 2.0, b[1] - d[0] * (a0 - a1) / 2.0
+                    out[n, 2], out[n, 3], out[n, 4] = (a0 + a1) / 2.0, d[0], d[1]
+                    n += 1
+                knot += 1
+            here = after
+    return out[:n]
+
+
+def disc_steps(curve: np.ndarray, flat: float, most: float, reach: float) -> np.ndarray:
+    """Twin of `lines.outline._counts`: steps in each piece. flat: mm that chords may lie off; most: rad a step."""
+    m = len(curve)
+    out = np.empty(m, np.int64)
+    ways = np.empty((5, 2))
+    step = min(most, 2.0 * math.sqrt(2.0 * flat / max(reach, 0.02)))
+    for k in range(m):
+        tangent(curve, k, 0.0, ways[0])
+        tangent(curve, k, 1.0, ways[4])
+        long, bend = 0.0, 0.0
+        for j in range(3):
+            x, y = curve[k, j + 1, 0] - curve[k, j, 0], curve[k, j + 1, 1] - curve[k, j, 1]
+            size = max(math.sqrt(x * x + y * y), 1e-12)
+            long += size
+            ways[1 + j, 0], ways[1 + j, 1] = x / size, y / size
+            if j < 2:
+                x = curve[k, j, 0] - 2 * curve[k, j + 1, 0] + curve[k, j + 2, 0]
+                y = curve[k, j, 1] - 2 * curve[k, j + 1, 1] + curve[k, j + 2, 1]
+                bend = max(bend, math.sqrt(x * x + y * y))
+        turn = 0.0
+        for j in range(4):
+            dot = ways[j, 0] * ways[j + 1, 0] + ways[j, 1] * ways[j + 1, 1]
+            turn += math.acos(min(max(dot, -1.0), 1.0))
+        by_bend = max(1, math.ceil(math.sqrt(0.75 * bend / flat)))
+        out[k] = max(by_bend, math.ceil(turn / step), math.ceil(long / 2.0), 2)
+    return out
+
+
+def discs_along(
+    curve: np.ndarray, joints: np.ndarray, s: np.ndarray, left: np.ndarray, right: np.ndarray, settings: np.ndarray
+) -> np.ndarray:
+    """Twin of `lines.outline.discs_along`: see `discs`. settings: mm that chords may lie off, mm that widths may, most
+    rad of a step, the widest half-width."""
+    keep = sleeve(s, left, right, settings[1])
+    counts = disc_steps(curve, settings[0], settings[2], settings[3])
+    return discs(curve, joints, counts, s[keep], left[keep], right[keep])

@@ -12,9 +12,10 @@ import numpy as np
 from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import circle, direction, flat_counts, flatten, parameters, point, straight
 from plain_stride.lines.fit import fit_smooth, path_directions, sharp_points
-from plain_stride.lines.profile import Widths
+from plain_stride.lines.profile import Widths, sleeve
 
-FLAT_MM = 0.0008
+FLAT_MM = KNOT_MM = 0.0004
+"""How near the discs' places and their radii are to the line's own."""
 STEP_RAD = 0.08
 EDGE_FIT_MM, LOOSEST_EDGE_MM = 0.002, 0.012
 EDGE_CORNER_DEG = 18.0
@@ -22,7 +23,8 @@ DENSE_MM, LONG_EDGE_MM = 0.15, 0.6
 JUMP_BEND, JUMP_TIMES = 0.8, 5.0
 """A bend above JUMP_BEND per mm that begins this many times tighter than what leads to it gets a joint there."""
 CHUNK_RAD = 1.7
-WITHIN_MM = 0.00005
+WITHIN_MM, NOTCH_MM = 0.00005, 0.0004
+"""How far inside rounds the hulls of discs lie; how deep a notch between discs they fill."""
 SEAM_MM = 0.00015
 """Steps below this where stretches were joined are taken out of the edge."""
 MOST_PIECES = 4
@@ -39,28 +41,37 @@ class BrushDiscs:
         self.turn = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))
 
 
-def discs_along(curve: np.ndarray, arc_s: np.ndarray, widths: Widths, closed: bool, scale: float = 1.0) -> BrushDiscs:
+def discs_along(curve: np.ndarray, arc_s: np.ndarray, widths: Widths, scale: float = 1.0) -> BrushDiscs:
     """Discs close enough that the envelope of neighbours is the edge within about 0.002 mm / scale.
 
     arc_s: arc lengths at the curve's joints, as `Arc.at_piece_ends` gives them.
     """
     reach = max(float(widths.full.max()) / 2.0, 1e-6)
-    k, u = parameters(_counts(curve, reach, scale))
+    compiled = kernels()
+    if compiled is not None:
+        arrays = floats(curve, arc_s, widths.s, widths.left, widths.right)
+        found = compiled.discs_along(*arrays, np.array([FLAT_MM / scale, KNOT_MM / scale, 2.0 * STEP_RAD, reach]))
+        return BrushDiscs(found[:, :2], found[:, 2], found[:, 3:])
+    return _discs(curve, arc_s, _counts(curve, reach, scale), sleeve(widths, KNOT_MM / scale))
+
+
+def _discs(curve: np.ndarray, arc_s: np.ndarray, counts: np.ndarray, widths: Widths) -> BrushDiscs:
+    k, u = parameters(counts)
     p, d = point(curve, k, u), direction(curve, k, u)
     s = _arc_at(curve, arc_s, k, u)
-    left, right = widths.at(s)
     knots = widths.s[1:-1]
     if len(knots):
         cell = np.clip(np.searchsorted(s, knots, side="right") - 1, 0, len(s) - 2)
         share = (knots - s[cell]) / np.maximum(s[cell + 1] - s[cell], 1e-12)
-        inside = (share > 0.02) & (share < 0.98) & (k[cell] == k[cell + 1])
-        kk, uu = k[cell[inside]], (u[cell] + share * (u[cell + 1] - u[cell]))[inside]
+        inside = (share > 0.02) & (share < 0.98)
+        steps = counts[k[cell]]
+        kk, uu = k[cell[inside]], (u[cell] + share / steps)[inside]
         order = np.argsort(np.concatenate([s, knots[inside]]), kind="stable")
         p = np.concatenate([p, point(curve, kk, uu)])[order]
         d = np.concatenate([d, direction(curve, kk, uu)])[order]
         s = np.concatenate([s, knots[inside]])[order]
-        left, right = widths.at(s)
-    p, d, left, right = _corner_doubled(curve, k, u, p, d, s, arc_s, left, right, closed)
+    left, right = widths.at(s)
+    p, d, left, right = _corner_doubled(curve, p, d, s, arc_s, left, right)
     normal = np.column_stack([d[:, 1], -d[:, 0]])
     return BrushDiscs(p + normal * ((left - right) / 2.0)[:, None], (left + right) / 2.0, d)
 
@@ -136,7 +147,7 @@ def _arc_at(curve: np.ndarray, arc_s: np.ndarray, k: np.ndarray, u: np.ndarray) 
     return arc_s[kk] + (chord - chord[starts[:-1]][kk]) / lengths[kk] * np.diff(arc_s)[kk]
 
 
-def _corner_doubled(curve, k, u, p, d, s, arc_s, left, right, closed):  # type: ignore[no-untyped-def]
+def _corner_doubled(curve, p, d, s, arc_s, left, right):  # type: ignore[no-untyped-def]
     """Both directions at every corner (a joint where the direction jumps), so that its turn is seen."""
     a, b = direction_ends(curve)
     jump = np.flatnonzero((b[:-1] * a[1:]).sum(axis=1) < 0.9995) + 1
@@ -252,12 +263,11 @@ def _union_rings(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> li
     """The edge as the union of gentle stretches and of hulls of neighbouring discs."""
     import shapely
 
-    points, starts = _stretches(discs, closed, flat)
-    # A ring of shapely's repeats its first point, which it does by itself here.
-    pieces = shapely.polygons(
-        shapely.linearrings(points, indices=np.repeat(np.arange(len(starts) - 1), np.diff(starts)))
-    )
+    pieces = _polygons(*_stretches(discs, closed, flat, np.inf))
     crossed = ~shapely.is_valid(pieces)
+    if crossed.any():
+        pieces = _polygons(*_stretches(discs, closed, flat, CHUNK_RAD))
+        crossed = ~shapely.is_valid(pieces)
     pieces[crossed] = shapely.make_valid(pieces[crossed], method="structure")
     whole = shapely.unary_union(pieces[~shapely.is_empty(pieces)])
     plain = shapely.simplify(whole, SEAM_MM, preserve_topology=False)
@@ -273,28 +283,41 @@ def _union_rings(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> li
     return rings
 
 
-def _stretches(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> tuple[np.ndarray, np.ndarray]:
+def _polygons(points: np.ndarray, starts: np.ndarray) -> np.ndarray:
+    """Rings, one after the other, as polygons."""
+    import shapely
+
+    # A ring of shapely's repeats its first point, which it does by itself here.
+    rings = shapely.linearrings(points, indices=np.repeat(np.arange(len(starts) - 1), np.diff(starts)))
+    out: np.ndarray = shapely.polygons(rings)
+    return out
+
+
+def _stretches(
+    discs: BrushDiscs, closed: bool, flat: tuple[bool, bool], most_turn: float
+) -> tuple[np.ndarray, np.ndarray]:
     """(points (n, 2), starts): rings of gentle stretches and of hulls, one after the other; starts: where each begins,
-    and n."""
+    and n. most_turn: rad, after which a stretch is cut: one that turns back may cross itself."""
     tight = _tight(discs)
     compiled = kernels()
     if compiled is not None:
         ends = np.array([cut and not closed for cut in flat])
         arrays = floats(discs.middle, discs.radius, discs.travel, discs.turn)
-        points, starts = compiled.stretches(*arrays, tight, ends, np.array([CHUNK_RAD, WITHIN_MM, STEP_RAD]))
+        points, starts = compiled.stretches(*arrays, tight, ends, np.array([most_turn, WITHIN_MM, STEP_RAD, NOTCH_MM]))
         return points, starts
     n = len(tight)
     rings, start, turned = [], 0, 0.0
     for k in range(n + 1):
-        cut = k == n or tight[k] or turned + abs(discs.turn[k]) > CHUNK_RAD
+        cut = k == n or tight[k] or turned + abs(discs.turn[k]) > most_turn
         if cut and k > start:
             cuts = (flat[0] and start == 0 and not closed, flat[1] and k == n and not closed)
             rings.append(_strip(_part(discs, start, k), cuts))
             start, turned = k, 0.0
-        if k < n and tight[k]:
-            rings.append(_hull(discs, k))
-            start, turned = k + 1, 0.0
-        elif k < n:
+        if start <= k < n and tight[k]:
+            last = _huddle(discs, tight, k)
+            rings.append(_hull(discs, k) if last == k + 1 else _round_hull(_part(discs, k, last)))
+            start, turned = last, 0.0
+        elif start <= k < n:
             turned += abs(discs.turn[k])
     return np.concatenate(rings), np.cumsum([0, *map(len, rings)])
 
@@ -317,6 +340,28 @@ def _hull(discs: BrushDiscs, k: int) -> np.ndarray:
         angles = np.linspace(first, last, n)
         arcs.append(centre + radius * np.column_stack([np.cos(angles), np.sin(angles)]))
     return np.concatenate(arcs)
+
+
+def _huddle(discs: BrushDiscs, tight: np.ndarray, k: int) -> int:
+    """The last of the discs from k on that are tight and lie so near each other that the hull of them all fills no
+    notch between two of them deeper than NOTCH_MM: with middles d apart a notch is d^2 / 8 r deep."""
+    m, r, j = discs.middle, discs.radius, k + 1
+    while j < len(tight) and tight[j]:
+        thin = r[k : j + 2].min()
+        if (np.hypot(*(m[j + 1] - m[k : j + 1]).T) ** 2).max() > 8.0 * thin * NOTCH_MM:
+            return j
+        j += 1
+    return j
+
+
+def _round_hull(discs: BrushDiscs) -> np.ndarray:
+    """The hull of discs, inside it where it is round, so that it sticks out of no neighbour."""
+    n = _disc_corners(float(discs.radius.max()), WITHIN_MM)
+    angles = np.linspace(0.0, 2 * np.pi, n, endpoint=False)
+    ways = np.column_stack([np.cos(angles), np.sin(angles)])
+    far = (discs.middle @ ways.T + discs.radius[:, None]).argmax(axis=0)
+    out: np.ndarray = discs.middle[far] + discs.radius[far, None] * ways
+    return out
 
 
 def _disc(centre: np.ndarray, radius: float, within: bool = False) -> np.ndarray:

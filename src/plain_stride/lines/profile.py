@@ -4,6 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plain_stride.compiled import edge_loops
+from plain_stride.compiled.ready import floats, kernels
+
 SWELL_LIMIT = 0.35
 """Largest |dw/ds| of the full width, mm per mm: a faster rise is a blob."""
 GRID_MM = 0.2
@@ -121,6 +124,14 @@ def needed(x: np.ndarray, y: np.ndarray, tolerance: float) -> np.ndarray:
             keep.add(a + k)
             todo += [(a, a + k), (a + k, b)]
     return np.array(sorted(keep))
+
+
+def sleeve(widths: Widths, off: float) -> Widths:
+    """The same with fewer knots: the straights between those that are left pass all others within `off` mm. Linear in
+    the knots."""
+    compiled = kernels()
+    keep = (compiled or edge_loops).sleeve(*floats(widths.s, widths.left, widths.right), off)
+    return Widths(widths.s[keep], widths.left[keep], widths.right[keep])
 
 
 def _ease(u: np.ndarray) -> np.ndarray:

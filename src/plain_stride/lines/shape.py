@@ -88,7 +88,7 @@ class Shape:
 
     def discs(self, scale: float = 1.0) -> BrushDiscs:
         """The discs that the brush lays along it, in units of 1 / scale mm."""
-        return discs_along(self.curve, self.arc.at_piece_ends(), self.widths, self.closed, scale)
+        return discs_along(self.curve, self.arc.at_piece_ends(), self.widths, scale)
 
     @cached_property
     def smooth_rings(self) -> list[np.ndarray]:

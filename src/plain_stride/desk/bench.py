@@ -27,10 +27,10 @@ from plain_stride.job.changes import DEFAULT_PART, DEFAULT_TIER, Made, make, mak
 from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
 from plain_stride.job.history import RowChange
-from plain_stride.job.job import Job, Part, load
+from plain_stride.job.job import Part, open_job
 from plain_stride.job.records import PartRecord
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import beside, open_store
+from plain_stride.job.store import beside
 from plain_stride.lines.affine import Affine
 from plain_stride.lines.centre import Centreline, Following, centreline_of
 from plain_stride.lines.curve import flatten
@@ -77,11 +77,10 @@ class Bench(QObject):
         super().__init__()
         self.read_only = ""
         try:
-            store = open_store(path, write=True)
+            self.job, store = open_job(path, write=True)
         except JobError as fault:
-            store = open_store(path, write=False)
+            self.job, store = open_job(path, write=False)
             self.read_only = str(fault)
-        self.job: Job = load(store)
         self.shapes = Shapes(self.job, store)
         self.covers = Covers(self.job, self.shapes)
         for _, row in self.job.pencils():

@@ -476,11 +476,21 @@ def new_job(path: Path, page: Page) -> None:
 @contextmanager
 def opened(path: Path, write: bool = False) -> Iterator[tuple[Job, Store]]:
     """A job and its open file, closed afterwards. Raises JobError."""
-    store = open_store(path, write)
+    job, store = open_job(path, write)
     try:
-        yield load(store), store
+        yield job, store
     finally:
         store.close()
+
+
+def open_job(path: Path, write: bool) -> tuple[Job, Store]:
+    """A job and its open file, to be closed. Raises JobError, a file that is no whole job untouched."""
+    store = open_store(path, write, load)
+    try:
+        return load(store), store
+    except BaseException:
+        store.close()
+        raise
 
 
 def load(store: Store) -> Job:

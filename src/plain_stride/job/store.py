@@ -322,12 +322,13 @@ def create_store(path: Path, first: Commit | Whole) -> None:
     put_in_place(path, write)
 
 
-def open_store(path: Path, write: bool) -> Store:
+def open_store(path: Path, write: bool, look_over: Callable[[Store], object] | None = None) -> Store:
     """An existing job. Raises JobError for what is no whole job of ours, for a newer schema when writing, and, naming
     the holder, when another program is writing it. A file that cannot be used is never written to.
 
     One of an older schema is brought up to this one: on a copy that takes its place when it is whole, the old file
-    staying beside it; in memory where it is only looked at."""
+    staying beside it; in memory where it is only looked at. look_over: raises JobError where a store makes no whole
+    job; asked before a file is brought up, so that a damaged one stays as it was."""
     schema = _checked_header(path)
     if write and schema > SCHEMA_VERSION:
         raise JobError(
@@ -343,7 +344,9 @@ def open_store(path: Path, write: bool) -> Store:
         check_tables(db)
         if schema < SCHEMA_VERSION:
             if write:
-                db.close()
+                with closing(_updated_in_memory(db)) as new:
+                    if look_over is not None:
+                        look_over(Store(path, new, None, SCHEMA_VERSION, None))
                 _update_file(path)
                 db = _looked_at(path, False)
             else:

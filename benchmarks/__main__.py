@@ -3,7 +3,21 @@
 import argparse
 import sys
 
-from benchmarks import board, fitting, hand, liking, lines, pen, pixels, reading, smoothers, starting, steadying, svg_in
+from benchmarks import (
+    board,
+    drawing,
+    fitting,
+    hand,
+    liking,
+    lines,
+    pen,
+    pixels,
+    reading,
+    smoothers,
+    starting,
+    steadying,
+    svg_in,
+)
 
 BENCHES = {
     "hand": hand.main,
@@ -12,6 +26,7 @@ BENCHES = {
     "steadying": steadying.main,
     "fit": fitting.main,
     "lines": lines.main,
+    "drawing": drawing.main,
     "pixels": pixels.main,
     "svg": svg_in.main,
     "reading": reading.main,

@@ -14,11 +14,12 @@ import numpy as np
 import platformdirs
 
 from plain_stride import __version__
-from plain_stride.compiled import edge_loops, fill_loops, hand_loops, line_loops
+from plain_stride.compiled import contact_loops, edge_loops, fill_loops, hand_loops, line_loops
 
 _MATRIX, _CUBE, _VECTOR, _WHOLE = "float64[:,::1]", "float64[:,:,::1]", "float64[::1]", "int64[::1]"
 _PIXELS, _ROW, _SPANS = "float32[:,::1]", "float32[::1]", "int64[:,::1]"
-LOOPS = (hand_loops, line_loops, edge_loops, fill_loops)
+LOOPS = (hand_loops, line_loops, edge_loops, fill_loops, contact_loops)
+_LINE = f"{_MATRIX}, {_VECTOR}, {_VECTOR}, {_VECTOR}"
 SIGNATURES = {
     "solve": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX})",
     "read": f"{_MATRIX}({_VECTOR}, {_MATRIX}, {_VECTOR})",
@@ -61,6 +62,15 @@ SIGNATURES = {
     "discs": f"{_MATRIX}({_CUBE}, {_VECTOR}, {_WHOLE}, {_VECTOR}, {_VECTOR}, {_VECTOR})",
     "disc_steps": f"{_WHOLE}({_CUBE}, float64, float64, float64)",
     "discs_along": f"{_MATRIX}({_CUBE}, {_VECTOR}, {_VECTOR}, {_VECTOR}, {_VECTOR}, {_VECTOR})",
+    "locate": f"void({_MATRIX}, {_VECTOR}, float64, float64, {_VECTOR})",
+    "heading": f"int64({_MATRIX}, {_VECTOR}, float64, {_VECTOR})",
+    "facing": f"float64({_LINE}, {_VECTOR}, float64, float64, {_VECTOR})",
+    "note": f"void({_LINE}, {_LINE}, int64, {_VECTOR}, {_VECTOR}, {_VECTOR})",
+    "end_notes": f"int64({_LINE}, {_LINE}, boolean, boolean, float64, {_VECTOR}, {_MATRIX}, {_MATRIX}, int64)",
+    "crossing_places": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR})",
+    "at_chord": f"void({_MATRIX}, {_VECTOR}, float64, {_VECTOR})",
+    "wide": f"float64({_VECTOR}, {_VECTOR}, {_VECTOR}, float64)",
+    "touching": f"{_MATRIX}({_LINE}, {_LINE}, boolean[::1], {_VECTOR})",
     "thinned": f"void({_MATRIX}, {_WHOLE}, float64, uint8[::1])",
     "cross": f"void({_ROW}, int64, float64, float64, float64)",
     "edge": f"void({_ROW}, {_SPANS}, int64, float64, float64, float64, float64)",

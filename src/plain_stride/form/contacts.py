@@ -6,21 +6,24 @@ another line is a corner, a run-on or a tee. Then places where middles cross. Wh
 once for each stretch over which they are near, at its nearest place.
 """
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 
+from plain_stride.compiled.ready import floats, kernels
+
 LOOK_OUT_MM, JOINED_MM = 1.5, 0.4
 """How far between edges contacts are looked for; how near an end counts as joined."""
 RUN_ON_DEG = 35.0
 """Lines whose ends meet and turn by less run on into each other."""
-STEP_MM, CLEAR_MM, THIN_MM = 0.4, 2.0, 0.01
-"""Apart of places that are looked at along a line; so near an end or a crossing no 'beside' is told; middles are
-thinned to this."""
+STEP_MM, CLEAR_MM, NEARER_MM, THIN_MM = 0.4, 2.0, 0.05, 0.01
+"""Apart of places that are looked at along a line; so near an end or a crossing no 'beside' is told, unless the inks
+are nearer there by so much; middles are thinned to this."""
 CORNER, RUN_ON, TEE, CROSSING, BESIDE = KINDS = ("corner", "run-on", "tee", "crossing", "beside")
+_SETTINGS = np.array([LOOK_OUT_MM, JOINED_MM, np.cos(np.radians(RUN_ON_DEG)), STEP_MM, CLEAR_MM, NEARER_MM])
 
 
 @dataclass(frozen=True)
@@ -65,6 +68,11 @@ class Strand:
         return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(self.points, axis=0).T))])
 
     @cached_property
+    def arrays(self) -> list[np.ndarray]:
+        """As the compiled loops take it."""
+        return floats(self.points, self.chords, self.left, self.right)
+
+    @cached_property
     def widest(self) -> float:
         return float(max(self.left.max(), self.right.max()))
 
@@ -97,6 +105,10 @@ class Strand:
         out: np.ndarray = d / max(float(np.hypot(*d)), 1e-12)
         return out
 
+    def wide(self, chord: np.ndarray) -> np.ndarray:
+        """The larger half-width (k,) at lengths along its straights."""
+        return np.maximum(np.interp(chord, self.chords, self.left), np.interp(chord, self.chords, self.right))
+
     def half(self, chord: float, towards: np.ndarray) -> float:
         """The half-width on the side that faces a place."""
         way, off = self.way(chord), towards - self.place(np.array([chord]))[0]
@@ -109,70 +121,109 @@ class Strand:
 
 
 def contacts_between(a: Strand, b: Strand) -> list[Contact]:
-    """All contacts of two lines. Linear in the places along them times the logarithm of the other's."""
+    """All contacts of two lines, whichever comes first. Grows with the product of their points."""
+    a, b = (a, b) if a.id < b.id else (b, a)
+    compiled = kernels()
+    if compiled is None:
+        return _contacts_between(a, b)
+    rows = compiled.touching(*a.arrays, *b.arrays, np.array([a.closed, b.closed]), _SETTINGS)
+    out = []
+    for kind, x, y, on_first, on_second, gap, angle, swapped in rows.tolist():
+        one, two = (b, a) if swapped else (a, b)
+        places = (one.arc(on_first), two.arc(on_second))
+        out.append(Contact((one.id, two.id), KINDS[int(kind)], (x, y), places, gap, angle))
+    return out
+
+
+def _contacts_between(a: Strand, b: Strand) -> list[Contact]:
     import shapely
 
     if float(shapely.distance(a.line, b.line)) > LOOK_OUT_MM + a.widest + b.widest:
         return []
-    found = [*_end_contacts(a, b), *_end_contacts(b, a, skip_ends=True)]
-    taken = [np.array(c.at) for c in found]
-    for place in _crossings(a, b):
-        if all(np.hypot(*(place - other)) > JOINED_MM + a.widest + b.widest for other in taken):
+    crossings = _crossings(a, b)
+    open_ends = set(range(len(crossings)))
+    found = [*_end_contacts(a, b, crossings, open_ends), *_end_contacts(b, a, crossings, open_ends, skip_ends=True)]
+    for k in sorted(open_ends):
+        place = crossings[k]
+        if all(c.gap > 0.0 or np.hypot(*(place - c.at)) > JOINED_MM + a.widest + b.widest for c in found):
             found.append(_contact(a, b, CROSSING, place, place))
-            taken.append(place)
-    return found + list(_beside(a, b, taken))
+    return found + list(_beside(a, b, found))
 
 
-def _end_contacts(a: Strand, b: Strand, skip_ends: bool = False) -> Iterator[Contact]:
-    """Ends of a that lie on or near b. skip_ends: those at ends of b are left out, as told already."""
+def _end_contacts(
+    a: Strand, b: Strand, crossings: np.ndarray, unused: set[int], skip_ends: bool = False
+) -> Iterator[Contact]:
+    """Ends of a that lie on or near b. An end that only just crosses b meets it where it crosses; such a crossing is no
+    longer unused. skip_ends: those at ends of b are left out, as told already."""
     import shapely
 
     for end in a.ends:
         here = a.points[end]
+        k = _crossing_at(a, end, crossings, JOINED_MM + b.widest)
+        if k is not None:
+            here = crossings[k]
+            unused.discard(k)
         to = b.place(np.array([shapely.line_locate_point(b.line, shapely.Point(here))]))[0]
         contact = _contact(a, b, TEE, here, to)
         if contact.gap > LOOK_OUT_MM:
             continue
-        at_end = [k for k in b.ends if np.hypot(*(b.points[k] - to)) <= JOINED_MM + b.widest]
+        at_end = [j for j in b.ends if np.hypot(*(b.points[j] - to)) <= JOINED_MM + b.widest]
         if at_end and skip_ends:
             continue
         if at_end:
-            far = min(at_end, key=lambda k: float(np.hypot(*(b.points[k] - to))))
-            yield _contact(a, b, _end_kind(a, end, b, far), here, b.points[far])
+            far = min(at_end, key=lambda j: float(np.hypot(*(b.points[j] - to))))
+            yield _contact(a, b, _end_kind(a, end, b, far), here, b.points[far] if k is None else to)
         else:
             yield contact
+
+
+def _crossing_at(a: Strand, end: int, crossings: np.ndarray, reach: float) -> int | None:
+    """The crossing that lies nearest to an end of a, along it, within reach."""
+    import shapely
+
+    if not len(crossings):
+        return None
+    away = np.abs(shapely.line_locate_point(a.line, shapely.points(crossings)) - a.chords[end])
+    k = int(np.argmin(away))
+    return k if away[k] <= reach else None
 
 
 def _end_kind(a: Strand, end: int, b: Strand, far: int) -> str:
     """What two ends that meet are: whether one line goes on as the other."""
     out_of_a = -a.way(0.0) if end == 0 else a.way(float(a.chords[-1]))
     into_b = b.way(0.0) if far == 0 else -b.way(float(b.chords[-1]))
-    return RUN_ON if float(out_of_a @ into_b) > np.cos(np.radians(RUN_ON_DEG)) else CORNER
+    return RUN_ON if float(out_of_a @ into_b) > _SETTINGS[2] else CORNER
 
 
 def _crossings(a: Strand, b: Strand) -> np.ndarray:
-    """Places (k, 2) where middles cross."""
+    """Places (k, 2) where middles cross, in order along a."""
     import shapely
 
     meet = shapely.intersection(a.line, b.line)
-    return np.array([shapely.get_coordinates(part).mean(axis=0) for part in shapely.get_parts(meet)]).reshape(-1, 2)
+    parts = [part for part in shapely.get_parts(meet) if not part.is_empty]
+    places = np.array([shapely.get_coordinates(part).mean(axis=0) for part in parts]).reshape(-1, 2)
+    return places[np.argsort(shapely.line_locate_point(a.line, shapely.points(places)))]
 
 
-def _beside(a: Strand, b: Strand, taken: list[np.ndarray]) -> Iterator[Contact]:
-    """The nearest place of each stretch of a that runs near b, away from places that are told already."""
+def _beside(a: Strand, b: Strand, taken: list[Contact]) -> Iterator[Contact]:
+    """The nearest place of each stretch of a that runs near b, away from places that are told already, but where it
+    lies nearer than those."""
     import shapely
 
-    _, places = a.along
-    away = shapely.distance(shapely.points(places), b.line)
-    near = away <= LOOK_OUT_MM + a.widest + b.widest
-    for other in taken:
-        near &= np.hypot(*(places - other).T) > CLEAR_MM
-    for run in _runs(near):
-        k = run[int(np.argmin(away[run]))]
-        to = b.place(np.array([shapely.line_locate_point(b.line, shapely.Point(places[k]))]))[0]
-        contact = _contact(a, b, BESIDE, places[k], to)
-        if contact.gap <= LOOK_OUT_MM:
-            yield contact
+    at, places = a.along
+    on_b = shapely.line_locate_point(b.line, shapely.points(places))
+    gaps = np.hypot(*(b.place(on_b) - places).T) - a.wide(at) - b.wide(on_b)
+    near = gaps <= LOOK_OUT_MM
+    clear = np.ones(len(near), bool)
+    for told in taken:
+        nearer = gaps + NEARER_MM < told.gap
+        clear &= (np.hypot(*(places - told.at).T) > CLEAR_MM) | nearer
+    for run in _runs(near & clear):
+        k = run[int(np.argmin(gaps[run]))]
+        # Lines that come nearer towards what is told already belong to it.
+        if any(0 <= j < len(near) and not clear[j] for j in (k - 1, k + 1)):
+            continue
+        yield _contact(a, b, BESIDE, places[k], b.place(on_b[k : k + 1])[0])
 
 
 def _runs(mask: np.ndarray) -> list[np.ndarray]:
@@ -185,8 +236,7 @@ def _contact(a: Strand, b: Strand, kind: str, here: np.ndarray, there: np.ndarra
     import shapely
 
     on_a, on_b = (
-        float(shapely.line_locate_point(strand.line, shapely.Point(place)))
-        for strand, place in ((a, here), (b, there))
+        float(shapely.line_locate_point(strand.line, shapely.Point(place))) for strand, place in ((a, here), (b, there))
     )
     apart = float(np.hypot(*(there - here)))
     gap = apart - a.half(on_a, there) - b.half(on_b, here)
@@ -205,15 +255,28 @@ class Contacts:
         self._free: list[int] = list(range(64))
         self._ids: dict[int, str] = {}
         self._pairs: dict[str, dict[str, tuple[Contact, ...]]] = {}
+        self._told: dict[str, tuple[Contact, ...]] = {}
+        self._stale: set[str] = set()
 
     def of(self, line: str) -> tuple[Contact, ...]:
         """All contacts of a line."""
-        return tuple(contact for found in self._pairs.get(line, {}).values() for contact in found)
+        self._bring_up_to_date()
+        return self._told.get(line, ())
 
     def all(self) -> tuple[Contact, ...]:
         """Each contact once."""
         return tuple(c for line, others in self._pairs.items() for other, found in others.items() if line < other
                      for c in found)  # fmt: skip
+
+    def frozen(self) -> Mapping[str, tuple[Contact, ...]]:
+        """Contacts by line as they are now; lines without any are left out."""
+        self._bring_up_to_date()
+        return dict(self._told)
+
+    def _bring_up_to_date(self) -> None:
+        for line in self._stale:
+            self._tell(line)
+        self._stale.clear()
 
     def put(self, strand: Strand) -> None:
         """A line that is new, or another now. Linear in the lines for their boxes, then in those near it."""
@@ -227,6 +290,8 @@ class Contacts:
             if found:
                 self._pairs.setdefault(strand.id, {})[other] = found
                 self._pairs.setdefault(other, {})[strand.id] = found
+                self._stale.add(other)
+        self._stale.add(strand.id)
         self._boxes[row] = strand.box
 
     def drop(self, line: str) -> None:
@@ -239,10 +304,15 @@ class Contacts:
         del self._strands[line], self._ids[row]
         for other in self._pairs.pop(line, {}):
             del self._pairs[other][line]
+            self._stale.add(other)
+        self._stale.add(line)
 
-    def set(self, strands: Iterable[Strand]) -> None:
-        for strand in strands:
-            self.put(strand)
+    def _tell(self, line: str) -> None:
+        found = self._pairs.get(line)
+        if found:
+            self._told[line] = tuple(contact for contacts in found.values() for contact in contacts)
+        else:
+            self._told.pop(line, None)
 
     def _near(self, box: np.ndarray) -> list[str]:
         b = self._boxes
@@ -254,8 +324,3 @@ class Contacts:
         n = len(self._boxes)
         self._boxes = np.vstack([self._boxes, np.full((n, 4), np.nan)])
         self._free = list(range(n, 2 * n))
-
-
-def frozen(contacts: Contacts) -> Mapping[str, tuple[Contact, ...]]:
-    """What is kept of contacts at a moment: by line."""
-    return {line: contacts.of(line) for line in contacts._pairs}

@@ -1,0 +1,53 @@
+"""A job as a drawing: brought up to date with what changed, and no more."""
+
+from collections.abc import Iterable
+
+from plain_stride.form.drawing import Drawing, DrawingKeeper, DrawnLine, DrawnPart, Inked
+from plain_stride.job.board_facts import frames_of
+from plain_stride.job.covers import Covers
+from plain_stride.job.history import RowChange
+from plain_stride.job.job import Job
+from plain_stride.job.shapes import Shapes
+
+
+class JobDrawing:
+    """The drawing of a job. Tell it of changes as they are made; it works them out when it is asked for."""
+
+    def __init__(self, job: Job, shapes: Shapes, with_contacts: bool = True) -> None:
+        self._job, self._shapes, self._covers = job, shapes, Covers(job, shapes)
+        self._keeper = DrawingKeeper(with_contacts)
+        self._touched: dict[str, None] = dict.fromkeys(job.rows.lines)
+        self._plan = job.plan
+
+    def changed(self, rows: Iterable[RowChange]) -> None:
+        """Takes note of rows that changed."""
+        rows = tuple(rows)
+        self._touched |= dict.fromkeys(self._job.touched(rows))
+        parts = {change.id for change in rows if change.table == "parts"}
+        if parts:
+            self._touched |= {key: None for key, row in self._job.rows.lines.items() if row.part in parts}
+        if self._job.plan != self._plan:
+            self._plan = self._job.plan
+            self._touched |= dict.fromkeys(self._job.rows.lines)
+
+    def now(self) -> Drawing:
+        """The drawing as the job stands."""
+        if not self._touched and self._keeper.now.version:
+            return self._keeper.now
+        lines = self._job.rows.lines
+        gone = [key for key in self._touched if key not in lines]
+        fresh = [(self._drawn(key), self._shapes.worked(key)) for key in self._touched if key in lines]
+        self._touched = {}
+        parts = tuple(DrawnPart(p.id, p.name, p.order, p.tier, p.hidden, p.ink) for p in self._job.parts())
+        return self._keeper.change(parts, dict(self._covers.now()), fresh, gone)
+
+    def inked(self) -> Inked:
+        """The drawing with final widths, blacks and frames."""
+        drawing = self.now()
+        shapes = {key: self._shapes[key] for key in drawing.lines}
+        blacks = {key: self._shapes.black(key) for key in self._job.rows.blacks}
+        return Inked(drawing, shapes, blacks, tuple(frame.box for frame in frames_of(self._job).values()))
+
+    def _drawn(self, line: str) -> DrawnLine:
+        row, worked = self._job.rows.lines[line], self._shapes.worked(line)
+        return DrawnLine(line, row.part, row.place, row.roles, worked.path, worked.hand, row.family or "", row.draft)

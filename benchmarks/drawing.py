@@ -1,4 +1,4 @@
-"""The drawing as a value, on 5,000 lines: made, and made again after one line changed, with its contacts and without."""
+"""The drawing as a value, on 5,000 lines: made, and made again after a line changed, with its contacts and without."""
 
 import tempfile
 import time

@@ -7,16 +7,19 @@ import sys
 import warnings
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 from plain_stride import __version__
 from plain_stride.errors import StrideError
 from plain_stride.texts import clean, shortened
 
+if TYPE_CHECKING:
+    from plain_stride.finish.writers import Rasteriser
+
 NOT_YET = ("proof", "mend", "tone", "flats", "finish", "deliver", "log", "order", "forecast", "practice")
 MANY_LINES = 100
 """From so many lines on an export is quicker with the compiled loops, whose loading takes half a second."""
-NOT_YET_FORMATS = (".pdf", ".tif", ".tiff", ".ora", ".csv")
+NOT_YET_FORMATS = (".tif", ".tiff", ".ora", ".csv")
 
 
 class _Parser(argparse.ArgumentParser):
@@ -155,9 +158,9 @@ def _parser() -> argparse.ArgumentParser:
     weigh.add_argument("--json", action="store_true", help="report the weights as JSON")
     for late in ("--plan", "--light", "--light-at"):
         weigh.add_argument(late, help=argparse.SUPPRESS)
-    export = command("export", _export, "write final art: .svg, .png or .json")
+    export = command("export", _export, "write final art: .svg, .pdf, .png or .json")
     export.add_argument("job", type=Path, metavar="JOB")
-    export.add_argument("out", type=Path, metavar="OUT.svg|png|json")
+    export.add_argument("out", type=Path, metavar="OUT.svg|pdf|png|json")
     export.add_argument("--bw", action="store_true", help="PNG of one bit a pixel")
     export.add_argument("--transparent", action="store_true", help="PNG of ink on nothing")
     export.add_argument("--grain", choices=("vector", "pixels"), help="SVG: textured lines as outlines or as pictures")
@@ -439,6 +442,7 @@ def _weigh(a: argparse.Namespace) -> int | None:
 def _export(a: argparse.Namespace) -> int | None:
     from plain_stride.compiled.ready import load_if_compiled
     from plain_stride.finish.write import write_whole
+    from plain_stride.finish.writers import WRITERS, Choices
     from plain_stride.job import reports
     from plain_stride.job.art import art_of, drafts_of
     from plain_stride.job.board_facts import edges_of
@@ -448,12 +452,12 @@ def _export(a: argparse.Namespace) -> int | None:
     kind = a.out.suffix.lower()
     if kind in NOT_YET_FORMATS:
         return _refuse(2, f"export to {kind} is not in this version")
-    if kind not in (".svg", ".png", ".json"):
-        return _refuse(2, f"export to '{a.out.name}' is not known: .svg, .png or .json")
+    if kind not in (*WRITERS, ".json"):
+        return _refuse(2, f"export to '{a.out.name}' is not known: {', '.join(WRITERS)} or .json")
     if kind != ".png" and (a.bw or a.transparent):
         return _refuse(2, "--bw and --transparent go with a PNG")
     if kind != ".svg" and a.grain:
-        return _refuse(2, "--grain goes with an SVG: a PNG is pixels, JSON holds whole lines")
+        return _refuse(2, "--grain goes with an SVG: a PNG is pixels, a PDF outlines, JSON holds whole lines")
     if kind == ".json" and a.bleed:
         return _refuse(2, "--bleed goes with a picture: JSON holds whole lines")
     progress = _share_teller() if a.progress else _progress
@@ -465,24 +469,21 @@ def _export(a: argparse.Namespace) -> int | None:
         left_out = len(drafts_of(job))
         if kind == ".json":
             data = (json.dumps(reports.lines(job, shapes), ensure_ascii=False) + "\n").encode()
-        elif kind == ".svg":
-            from plain_stride.finish.svg import svg_text
-
-            picture = None
-            if a.grain == "pixels":
-                from plain_stride.render.export import grain_png
-
-                picture = grain_png
-            data = svg_text(art_of(job, shapes, bleed), progress, picture).encode()
         else:
-            from plain_stride.render.export import png_of
-
-            data = png_of(art_of(job, shapes, bleed), a.bw, a.transparent, progress)
+            writer, choices = WRITERS[kind], Choices(a.bw, a.transparent, a.grain == "pixels")
+            pixels = _pixels() if writer.needs_pixels(choices) else None
+            data = writer.write(art_of(job, shapes, bleed), choices, pixels, progress)
         _tell_apart(job)
     write_whole(a.out, data)
     if left_out and kind != ".json":
         print(f"plain-stride: {left_out} drafts are no ink yet and were left out: take or refuse them", file=sys.stderr)
     return None
+
+
+def _pixels() -> "Rasteriser":
+    from plain_stride.render.export import Pixels
+
+    return Pixels()
 
 
 def _demo(a: argparse.Namespace) -> int:

@@ -11,13 +11,14 @@ import svgelements
 from PIL import Image
 
 from plain_stride.cli import main
-from plain_stride.finish.svg import SvgError, SvgStopped, svg_text
+from plain_stride.finish.art import ExportStopped
+from plain_stride.finish.svg import SvgError, svg_text
 from plain_stride.finish.svg_in import read_svg
 from plain_stride.finish.write import WriteError, write_whole
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.art import art_of
-from plain_stride.render.export import grain_png, png_of
-from plain_stride.render.raster import Stopped, grey_page
+from plain_stride.render.export import Pixels, png_of
+from plain_stride.render.raster import grey_page
 
 U = np.linspace(0, 1, 60)
 
@@ -119,7 +120,7 @@ def test_a_textured_line_is_the_same_in_svg_and_pixels_and_comes_back_so(open_jo
     assert np.abs(ours[:rows] - theirs[:rows]).sum() < 0.02 * (255.0 - ours).sum()
     (line,) = read_svg(text.encode()).things
     assert line.grain == 0.1
-    pictured = svg_text(art(open_job), grain=grain_png)
+    pictured = svg_text(art(open_job), grain=Pixels().picture)
     drawn = resvg_py.svg_to_bytes(svg_string=pictured, dpi=art(open_job).page.dpi, background="#ffffff")
     drawn = np.asarray(Image.open(io.BytesIO(bytes(drawn))).convert("L"), float)
     assert pictured.count("<image ") == 1 and len(read_svg(pictured.encode()).things) == 1
@@ -199,9 +200,9 @@ def test_pencils_never_appear_in_an_export(drawn):
 
 
 def test_exports_can_be_stopped(drawn):
-    with pytest.raises(Stopped):
+    with pytest.raises(ExportStopped):
         png_of(art(drawn), False, False, lambda share: False)
-    with pytest.raises(SvgStopped):
+    with pytest.raises(ExportStopped):
         svg_text(art(drawn), lambda share: share < 0.5)
 
 

@@ -1,14 +1,24 @@
 """Final art: what every export is made from. Pencils are no part of it."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from plain_stride.board.page import Page
+from plain_stride.errors import StrideError
 from plain_stride.form.cover import Cover, seen_rings
 from plain_stride.lines.black import Black
 from plain_stride.lines.shape import Shape
+
+Ink = tuple[str, list[np.ndarray]]
+"""The name of an ink, and rings (n, 2) in mm that it fills."""
+Progress = Callable[[float], bool]
+"""Told the share done; answers False to stop."""
+
+
+class ExportStopped(StrideError):
+    """An export was stopped before it was done: nothing is written."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -12,7 +12,7 @@ import numpy as np
 
 from plain_stride import plain_json
 from plain_stride.errors import StrideError
-from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart, OwnCover
+from plain_stride.finish.art import Art, ArtBlack, ArtLine, ArtPart, ExportStopped, OwnCover
 from plain_stride.finish.svg_tree import SvgError, xml_root
 from plain_stride.form.cover import covered_rings
 from plain_stride.hand.nib import MAX_GRAIN_MM
@@ -30,10 +30,6 @@ GrainPicture = Callable[[str, list[np.ndarray], tuple[int, int], float], bytes]
 """Makes a PNG of ink on nothing: of an ink's name, rings in mm from its corner, pixels, dpi."""
 
 
-class SvgStopped(StrideError):
-    """The work was stopped before it was done."""
-
-
 @dataclass(frozen=True, eq=False)
 class SvgLine:
     """A line as our own SVG kept it; grain: mm of tooth in its edge."""
@@ -48,8 +44,8 @@ class SvgLine:
 
 
 def svg_text(art: Art, progress: Callable[[float], bool] | None = None, grain: GrainPicture | None = None) -> str:
-    """The whole file as text. progress: told the share done after each line; returning False raises SvgStopped. grain:
-    makes a picture of a textured line, which then stands in the file in place of its worn outline."""
+    """The whole file as text. progress: told the share done after each line; returning False raises ExportStopped.
+    grain: makes a picture of a textured line, which then stands in the file in place of its worn outline."""
     w, h = (_number(v) for v in art.whole.size_mm)
     corner = _number(-art.bleed)
     linked = ' xmlns:xlink="http://www.w3.org/1999/xlink"' if grain is not None else ""
@@ -68,7 +64,7 @@ def svg_text(art: Art, progress: Callable[[float], bool] | None = None, grain: G
             out.append(_pictured(line, part.ink, art, grain, taken) or _path(line, taken))
             done += 1
             if progress is not None and not progress(done / total):
-                raise SvgStopped("the export was stopped: no file was written")
+                raise ExportStopped("the export was stopped: no file was written")
         out.append("</g>")
     return "\n".join([*out, "</svg>", ""])
 

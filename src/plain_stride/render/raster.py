@@ -9,15 +9,11 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath
 from shiboken6 import VoidPtr
 
 from plain_stride.compiled.ready import kernels
-from plain_stride.errors import StrideError
+from plain_stride.finish.art import ExportStopped
 from plain_stride.render.fill import Inked, filled_bands
 from plain_stride.render.paths import path_of
 
 BAND_ROWS = 600
-
-
-class Stopped(StrideError):
-    """The work was stopped before it was done."""
 
 
 def grey_page(
@@ -50,7 +46,7 @@ def _bands(
     for top, grey, alpha in filled:
         yield top, grey, alpha
         if progress is not None and not progress((top + len(grey)) / pixels[1]):
-            raise Stopped("the export was stopped: no file was written")
+            raise ExportStopped("the export was stopped: no file was written")
 
 
 def _painted(

@@ -32,6 +32,7 @@ class HandOverNotes(Notes):
         self._pixels = Choice(PIXELS, PIXELS[0], "Pixels of the PNG")
         self._size = Sentence("", colour="faint")
         svg, png, data = Word("write SVG, lines as curves"), Word("write PNG"), Word("write JSON, lines with widths")
+        pdf = Word("write PDF, a page of curves")
         self._stop, self._done = Word("stop"), Sentence()
         self._stop.setVisible(False)
         self.column.addWidget(Heading("Final art"))
@@ -42,6 +43,7 @@ class HandOverNotes(Notes):
             Heading("Vector"),
             self._grain,
             svg,
+            pdf,
             data,
             Heading("Pixels"),
             self._pixels,
@@ -52,6 +54,7 @@ class HandOverNotes(Notes):
         ):
             self.column.addWidget(widget)
         svg.clicked.connect(lambda: self._ask("svg"))
+        pdf.clicked.connect(lambda: self._ask("pdf"))
         png.clicked.connect(lambda: self._ask("png"))
         data.clicked.connect(lambda: self._ask("json"))
         self._exporter = Errand(self, "the export", "no file was written")

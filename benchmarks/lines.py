@@ -9,11 +9,11 @@ import numpy as np
 from benchmarks.curves import fresh_seeds
 from benchmarks.idle import counted
 from plain_stride.compiled import ready
+from plain_stride.demo.job import make_demo
 from plain_stride.hand.nib import DEFAULT_NIB, Steadying
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.hand.steady import steady
 from plain_stride.job.covers import Covers
-from plain_stride.job.demo import make_demo
 from plain_stride.job.job import opened
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.centre import fitted

@@ -15,7 +15,7 @@ import numpy as np
 
 from benchmarks.big_job import big_job
 from benchmarks.idle import counted
-from plain_stride.job.demo import make_demo
+from plain_stride.demo.job import make_demo
 from tests.virtual_display import virtual_display
 
 SECONDS = 15.0

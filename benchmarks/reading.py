@@ -13,8 +13,8 @@ import numpy as np
 from HersheyFonts import HersheyFonts
 
 from benchmarks.scoring import Score, dense, mean_score, score
-from plain_stride.job.demo_draw import straight
-from plain_stride.job.demo_scene import SIZE_MM, guides, scene, seen
+from plain_stride.demo.draw import straight
+from plain_stride.demo.scene import SIZE_MM, guides, scene, seen
 from plain_stride.pencils.picture import darkness
 from plain_stride.pencils.read.reading import Reading, read_pencils
 from plain_stride.pencils.scanner import LEVELS, scan

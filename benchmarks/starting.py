@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.idle import counted
-from plain_stride.job.demo import make_demo
+from plain_stride.demo.job import make_demo
 from tests.virtual_display import virtual_display
 
 MOST_S, RUNS = 1.0, 7

@@ -493,7 +493,7 @@ def _demo(a: argparse.Namespace) -> int:
         return tour(a.tour)
     if a.job is not None:
         from plain_stride.compiled.ready import load_if_compiled
-        from plain_stride.job.demo import make_demo
+        from plain_stride.demo.job import make_demo
 
         load_if_compiled()
         make_demo(a.job)

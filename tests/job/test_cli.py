@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from plain_stride.cli import main
+from plain_stride.demo.scene import crosses, scene, seen
 from plain_stride.job import reports
-from plain_stride.job.demo_scene import crosses, scene, seen
 from plain_stride.job.job import opened
 from plain_stride.job.shapes import Shapes
 from tests.conftest import samples_along

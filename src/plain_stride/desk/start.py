@@ -55,7 +55,7 @@ def start_demo() -> int:
     if not has_display():
         print(NO_DISPLAY, file=sys.stderr)
         return 1
-    from plain_stride.job.demo import demo_path, ensure_demo
+    from plain_stride.demo.job import demo_path, ensure_demo
 
     path = demo_path()
     if not path.exists():

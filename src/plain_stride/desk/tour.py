@@ -32,7 +32,7 @@ def tour(folder: Path) -> int:
     except OSError as fault:
         raise TourError(f"{folder} cannot be made: {fault.strerror}") from None
     from plain_stride.compiled.ready import load_if_compiled
-    from plain_stride.job.demo import DEMO_NAME, make_demo
+    from plain_stride.demo.job import DEMO_NAME, make_demo
 
     load_if_compiled()
     with tempfile.TemporaryDirectory() as temporary:
@@ -46,9 +46,9 @@ def tour(folder: Path) -> int:
 
 def _final_art(path: Path, out: Path) -> None:
     """The demo inked to the end, exported at its full size."""
+    from plain_stride.demo.job import make_demo
     from plain_stride.finish.write import write_whole
     from plain_stride.job.art import art_of
-    from plain_stride.job.demo import make_demo
     from plain_stride.job.job import opened
     from plain_stride.job.shapes import Shapes
     from plain_stride.render.export import png_of

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from plain_stride.job.demo_draw import Thing, box, curve, ring, straight
+from plain_stride.demo.draw import Thing, box, curve, ring, straight
 
 
 def beam_top(x: float) -> float:

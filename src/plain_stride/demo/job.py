@@ -8,11 +8,11 @@ import numpy as np
 import platformdirs
 
 from plain_stride.board.page import Page
+from plain_stride.demo.draw import Thing
+from plain_stride.demo.scene import SIZE_MM, crosses, guides, scene, seen
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.changes import Made, make, make_all
-from plain_stride.job.demo_draw import Thing
-from plain_stride.job.demo_scene import SIZE_MM, crosses, guides, scene, seen
 from plain_stride.job.job import Job, new_job, opened
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import Store

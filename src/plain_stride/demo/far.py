@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from plain_stride.job.demo_draw import Points, Thing, box, curve, ring, straight
+from plain_stride.demo.draw import Points, Thing, box, curve, ring, straight
 
 DUSK_SEED = 19
 

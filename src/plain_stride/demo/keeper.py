@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from plain_stride.job.demo_draw import Thing, box, curve, ring
+from plain_stride.demo.draw import Thing, box, curve, ring
 
 
 def keeper() -> list[Thing]:

@@ -7,10 +7,10 @@ them. All in mm on a sheet of 240 x 160.
 
 import numpy as np
 
-from plain_stride.job.demo_draw import SceneLine, Thing, cross, straight
-from plain_stride.job.demo_far import bridge, cottage, dusk, land, poplars, sky
-from plain_stride.job.demo_keeper import keeper
-from plain_stride.job.demo_lock import beam, cat, gate, gear, lockside, water
+from plain_stride.demo.draw import SceneLine, Thing, cross, straight
+from plain_stride.demo.far import bridge, cottage, dusk, land, poplars, sky
+from plain_stride.demo.keeper import keeper
+from plain_stride.demo.lock import beam, cat, gate, gear, lockside, water
 
 SIZE_MM = (240.0, 160.0)
 LEAST_MM = 1.2

@@ -5,13 +5,14 @@ import json
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, fields
+from functools import lru_cache
 from typing import Any, ClassVar, Self
 
 import numpy as np
 
 from plain_stride import plain_json
 from plain_stride.errors import StrideError
-from plain_stride.hand.nib import nib_from_row
+from plain_stride.hand.nib import Nib, nib_from_row
 from plain_stride.hand.pull import KEPT, Pull, View
 from plain_stride.job.errors import DamagedError
 from plain_stride.lines.black import RULES, Black, packed, unpacked
@@ -88,6 +89,12 @@ def _json_of(text: object) -> Any:
         raise DamagedError("a column holds no JSON") from None
 
 
+@lru_cache(4096)
+def _nib_of(text: str) -> Nib:
+    """The nib that JSON says: thousands of pulls are drawn with a few."""
+    return nib_from_row(_json_of(text))
+
+
 def _far(places: np.ndarray) -> bool:
     return bool(np.abs(places).max(initial=0.0) > FARTHEST_MM)
 
@@ -111,7 +118,7 @@ class PullRow(Kept):
     def check(self) -> None:
         samples = _table(self.samples, KEPT, 5)
         _wanted(bool(np.isfinite(samples[:, :4]).all()), "its samples are no numbers")
-        nib_from_row(_json_of(self.nib))
+        _nib_of(self.nib)
         _wanted(_real(self.scale) and self.scale > 0.0 and _real(self.turn), "its view")
         _wanted(isinstance(self.device, str) and isinstance(self.clock, str), "its device")
         _wanted(all(v is None or _real(v) for v in (self.glass_x, self.glass_y)), "its view")
@@ -120,7 +127,7 @@ class PullRow(Kept):
         samples = np.frombuffer(self.samples, KEPT).reshape(-1, 5).astype(float)
         origin = (self.glass_x, self.glass_y) if self.glass_x is not None and self.glass_y is not None else None
         view = View(self.scale, self.turn, bool(self.mirror), origin)
-        return Pull(samples, nib_from_row(json.loads(self.nib)), view, self.device, self.clock)
+        return Pull(samples, _nib_of(self.nib), view, self.device, self.clock)
 
     @property
     def too_far(self) -> bool:

@@ -98,15 +98,18 @@ def _maybe(value: Any) -> float | None:
     return None if value is None else _numbers((value,), 1, FARTHEST_OWN)[0]
 
 
-_shared: dict[Nib, Nib] = {}
+_nibs: dict[str, Nib] = {}
 
 
 def _nib(row: Any) -> Nib:
-    """Thousands of lines are drawn with a few nibs: they share them."""
-    nib = nib_from_row(row)
-    if len(_shared) > MOST_SHARED:
-        _shared.clear()
-    return _shared.setdefault(nib, nib)
+    """Thousands of lines are drawn with a few nibs: each is made and checked once, and they share it."""
+    words = repr(row)
+    nib = _nibs.get(words)
+    if nib is None:
+        if len(_nibs) > MOST_SHARED:
+            _nibs.clear()
+        nib = _nibs[words] = nib_from_row(row)
+    return nib
 
 
 class Record:

@@ -16,7 +16,7 @@ from plain_stride.hand.nib import Nib, standard_nibs
 from plain_stride.hand.pull import Pull
 from plain_stride.job.blobs import BLOB_TABLES, Blobs, blob_keys
 from plain_stride.job.commit import Commit, Forgetting, Whole, now
-from plain_stride.job.errors import DamagedError, JobError
+from plain_stride.job.errors import DamagedError, JobError, job_error
 from plain_stride.job.history import History, RowChange, merged
 from plain_stride.job.kept import ImageRow, Kept, form_row, outline_row, path_row, pull_row
 from plain_stride.job.records import (
@@ -32,7 +32,7 @@ from plain_stride.job.records import (
     Record,
     Tables,
 )
-from plain_stride.job.store import Store, create_store, job_error, open_store
+from plain_stride.job.store import Store, create_store, open_store
 from plain_stride.lines.black import Black
 from plain_stride.lines.given import Form
 from plain_stride.lines.shape import FixedPath

@@ -22,7 +22,7 @@ from plain_stride.job.checking import (
     record_of,
 )
 from plain_stride.job.commit import Commit, Forgetting, Whole, now
-from plain_stride.job.errors import DamagedError, JobError, OverwrittenError
+from plain_stride.job.errors import DamagedError, JobError, OverwrittenError, job_error
 from plain_stride.job.history import RowChange, Step
 from plain_stride.job.kept import KEPT_ROWS, checked_rows
 from plain_stride.job.records import RECORDS, as_json
@@ -514,17 +514,3 @@ def _has_log(path: Path) -> bool:
         return Path(f"{path}-wal").stat().st_size > 0
     except OSError:
         return False
-
-
-def job_error(path: Path, fault: Exception) -> JobError:
-    """What went wrong with a job's file, in a sentence."""
-    text = " ".join(str(fault).split())[:200]
-    if isinstance(fault, DamagedError):
-        return JobError(f"{path.name} is damaged ({text}): it was not touched; open a copy of it")
-    if "full" in text:
-        return JobError(f"the disk is full: {path.name} stays as it was; free some room and do it again")
-    if "readonly" in text or "unable to open" in text:
-        return JobError(f"{path.name} cannot be written there: nothing was changed; copy it to a folder of yours")
-    if "malformed" in text or "not a database" in text or isinstance(fault, OverflowError | UnicodeError):
-        return JobError(f"{path.name} is damaged: it was not touched; open a copy of it")
-    return JobError(f"{path.name} cannot be used ({text}): nothing was changed")

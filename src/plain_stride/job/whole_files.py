@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
-from plain_stride.job.errors import JobError
+from plain_stride.job.errors import JobError, job_error
 
 MOST_NAME = 240
 """Bytes of a job's file name: what stands beside it has a longer one, and 255 is what file systems take."""
@@ -57,8 +57,6 @@ def put_in_place(path: Path, write: Callable[[Path], None]) -> None:
         except FileExistsError:
             raise JobError(f"{path.name} is there already and was not touched: choose another name") from None
         except sqlite3.Error as fault:
-            from plain_stride.job.store import job_error
-
             raise job_error(path, fault) from None
         except OSError as fault:
             raise JobError(f"{path.name} cannot be written there: {why(fault)}") from None

@@ -20,6 +20,7 @@ from plain_stride.job import shapes
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import new_job, opened
 from plain_stride.job.store import Store
+from plain_stride.lines import recipe as recipe_module
 from plain_stride.pencils.scanner import SOFT, scan
 from tests.desk.test_window import press, said, type_into, verb
 
@@ -361,6 +362,44 @@ def test_a_drawing_is_not_read_on_the_windows_thread(window, tmp_path, monkeypat
     assert not laid_by(window, tmp_path, monkeypatch, svg_in, "walk_svg")
 
 
-@pytest.mark.xfail(strict=True, reason="'Laid anew': the standing worker lays imports, with progress and Stop")
 def test_no_line_of_a_drawing_is_worked_out_on_the_windows_thread(window, tmp_path, monkeypatch):
-    assert not laid_by(window, tmp_path, monkeypatch, shapes, "shape_of")
+    own = []
+    monkeypatch.setattr(
+        shapes, "worked", lambda recipe, before=None: own.append(before) or recipe_module.worked(recipe, before)
+    )
+    assert not laid_by(window, tmp_path, monkeypatch, recipe_module, "path_of")
+    # The job takes over what the thread worked out: nothing of it is made again.
+    assert own and own[0] is not None and own[0].shape is next(iter(window.bench.shapes._kept.values()))[1].shape
+
+
+def many_lines(tmp_path, count):
+    paths = "".join(f'<path d="M5 {5 + n % 30}L50 {6 + n % 29}" stroke="black"/>' for n in range(count))
+    file = tmp_path / "many.svg"
+    file.write_text('<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">'
+                    f"<g fill='none'>{paths}</g></svg>")  # fmt: skip
+    return file
+
+
+def test_a_large_drawing_is_laid_by_a_process_with_progress(window, tmp_path, monkeypatch):
+    told, own = [], []
+    window.bench.laying.progressed.connect(told.append)
+    real = recipe_module.path_of
+    monkeypatch.setattr(recipe_module, "path_of", lambda recipe: own.append(1) or real(recipe))
+    assert lay_file(window.bench, many_lines(tmp_path, 120)) and len(window.lines()) == 120
+    assert not own and told[-1] is None and told[-2] == 1.0 and len(told) > 3
+    window.bench.undo()
+    assert not window.lines()
+
+
+def test_laying_is_stopped_with_esc_and_goes_on_after_its_process_died(window, tmp_path):
+    file = many_lines(tmp_path, 120)
+    laying = window.bench.laying
+    laying.progressed.connect(lambda share: share is not None and window.shell._give_up())
+    assert not lay_file(window.bench, file) and not window.lines()
+    assert "stopped: nothing was laid" in said(window) and window.shell.stride.progress is None
+    laying.progressed.disconnect()
+    for process in laying._process._processes.values():
+        process.kill()
+        process.join()
+    assert not lay_file(window.bench, file) and "ended early" in said(window)
+    assert lay_file(window.bench, file) and len(window.lines()) == 120

@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from plain_stride.desk.aside import Aside
 from plain_stride.desk.finisher import Coming, Finisher
 from plain_stride.desk.keeper import Keeper
+from plain_stride.desk.laying import Laying
 from plain_stride.desk.refreshing import Refreshing
 from plain_stride.desk.step_words import step_words
 from plain_stride.desk.strip_picture import StripPicture
@@ -28,6 +29,7 @@ from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
 from plain_stride.job.history import RowChange
 from plain_stride.job.job import Part, open_job
+from plain_stride.job.laying_out import sheets_of
 from plain_stride.job.records import PartRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import beside
@@ -94,7 +96,7 @@ class Bench(QObject):
         self.keeper.packed.connect(self._say_packed)
         self.keeper.sized.connect(self._say_sizes)
         self.refreshing = Refreshing()
-        self.aside = Aside()
+        self.aside, self.laying = Aside(), Laying()
         self._trying = Trying()
         self._trying.answered.connect(self._show_tried)
         self._finisher = Finisher()
@@ -351,6 +353,24 @@ class Bench(QObject):
         self.settle()
         return self._made(lambda: make_all(self.job, self.shapes, wanted, words))
 
+    def lay_import(self, wanted: list[tuple[str, dict[str, Any]]], words: str) -> Made | None:
+        """Makes the changes of an import as one step; its lines are worked out beside the window first."""
+        if not self._writable():
+            return None
+        self.settle()
+        changes, sheets = sheets_of(self.job, wanted)
+        try:
+            lines = self.laying.worked(sheets)
+        except StrideError as fault:
+            self.said.emit(f"{fault}. The job is as it was.", True)
+            return None
+        self.settle()
+        self.shapes.expect_all(zip((sheet.source for sheet in sheets), lines, strict=True))
+        try:
+            return self._made(lambda: make_all(self.job, self.shapes, changes, words))
+        finally:
+            self.shapes.expect_all(())
+
     def lay_pull(
         self,
         samples: np.ndarray,
@@ -539,6 +559,7 @@ class Bench(QObject):
         self.refreshing.close()
         self._trying.close()
         self._finisher.close()
+        self.laying.close()
         self.keeper.close()
 
     def _writable(self) -> bool:

@@ -88,7 +88,7 @@ def lay_svg(bench: Bench, data: bytes, what: str) -> bool:
     except StrideError as fault:
         bench.said.emit(f"{fault}. The job is as it was.", True)
         return False
-    made = bench.make_several(wanted, f"import of {what}")
+    made = bench.lay_import(wanted, f"import of {what}")
     if made is None:
         return False
     keys = [r for (name, _), r in zip(wanted, made.results, strict=True) if name in ("line", "black")]

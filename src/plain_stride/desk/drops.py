@@ -50,5 +50,5 @@ def lay_file(bench: Bench, path: Path) -> bool:
     except StrideError as fault:
         bench.said.emit(f"{fault}. The job is as it was.", True)
         return False
-    made = bench.make_several(wanted, f"import of {path.name}")
+    made = bench.lay_import(wanted, f"import of {path.name}")
     return made is not None

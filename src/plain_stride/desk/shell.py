@@ -246,6 +246,7 @@ class Shell(QWidget):
         bench.refreshing.add(self._refresh_notes)
         bench.refreshing.add(self._order_focus)
         bench.said.connect(self.say)
+        bench.laying.progressed.connect(self.stride.show_progress)
         bench.changed.connect(lambda _: self._cause_gone())
         bench.saving.connect(self._show_saving)
         bench.take(unsteadied=frozenset(str(self.settings.get("unsteadied", "")).split()))
@@ -633,6 +634,8 @@ class Shell(QWidget):
     def _give_up(self) -> None:
         """What was begun and not done is left; else nothing is chosen any more."""
         self.keys.let_all_go()
+        if self.bench.laying.stop():
+            return
         if self.sheet.key_pen.give_up():
             self.say("The points were dropped: no line was pulled.", False)
         elif self.bench.again:

@@ -58,7 +58,8 @@ class Pull:
 
     def as_kept(self) -> "Pull":
         """The same pull as it comes back out of a job's file."""
-        return replace(self, samples=self.samples.astype(KEPT).astype(float))
+        kept = self.samples.astype(KEPT).astype(float)
+        return self if np.array_equal(kept, self.samples, equal_nan=True) else replace(self, samples=kept)
 
 
 def _check_places(samples: np.ndarray) -> None:

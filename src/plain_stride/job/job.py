@@ -432,7 +432,8 @@ class _Draft:
         self.job._put(table, key, row)
 
     def add_pull(self, pull: Pull) -> str:
-        return self._keep(pull_row(self.job.new_id("p"), pull))
+        kept = pull.as_kept()
+        return self._keep(pull_row(self.job.new_id("p"), kept), kept)
 
     def add_form(self, form: Form) -> str:
         return self._keep(form_row(self.job.new_id("f"), form), form)

@@ -1,7 +1,7 @@
 """The finished lines of a job, each worked out once from its recipe and again when something of it changes."""
 
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,6 +17,7 @@ from plain_stride.lines.black import Black
 from plain_stride.lines.centre import CENTRE_VERSION, Centreline, Following, centreline_of
 from plain_stride.lines.edits import End
 from plain_stride.lines.family import Member, mapped_member, parallel_member
+from plain_stride.lines.given import Form
 from plain_stride.lines.recipe import Recipe, Worked, even_profile, fixed_centreline, given_centreline, worked
 from plain_stride.lines.shape import Shape
 from plain_stride.weight.report import ceiling
@@ -48,6 +49,7 @@ class Shapes:
         self._hands: dict[str, tuple[Worked, Worked]] = {}
         self._fresh: list[tuple[str, str, str]] = []
         self._prepared: Prepared | None = None
+        self._laid: dict[int, tuple[Pull | Form, Worked]] = {}
         self._of_states: dict[tuple[int, ...], tuple[Token, Worked]] = {}
         self._shared: dict[tuple[int, ...], tuple[Token, Worked]] | None = None
         if store is not None:
@@ -65,14 +67,24 @@ class Shapes:
         if kept is not None and _same(kept[0], token):
             return kept[1]
         if self._shared is None:
-            ready = self._prepared
-            now = worked(
-                self._recipe(line), kept[1] if kept is not None else ready.worked if ready is not None else None
-            )
+            now = worked(self._recipe(line), kept[1] if kept is not None else self._ready(line))
         else:
             now = self._shared_worked(line, token)
         self._kept[line] = (token, now)
         return now
+
+    def _ready(self, line: str) -> Worked | None:
+        """What was worked out for a new line already, to be taken over as far as it is the same."""
+        row = self.job.rows.lines[line]
+        laid = self._laid_of(row)
+        return laid or (self._prepared.worked if self._prepared is not None else None)
+
+    def _laid_of(self, row: LineRecord) -> Worked | None:
+        if not self._laid or row.family is not None:
+            return None
+        source = self.job.pull(row.pull) if row.pull is not None else self.job.form(str(row.form))
+        kept = self._laid.get(id(source))
+        return kept[1] if kept is not None and kept[0] is source else None
 
     def _token(self, line: str) -> Token:
         row = self.job.rows.lines[line]
@@ -147,7 +159,7 @@ class Shapes:
 
     def centre(self, row: LineRecord) -> Centreline:
         """The centreline of a line as it was laid, before it was moved or trimmed. KeyError for one of a family."""
-        centre = self._pulled(row) if row.pull is not None else self._given(str(row.form))
+        centre = self._pulled(row) if row.pull is not None else self._given(row)
         if row.fixed is None:
             return centre
         kept = self._fixed.get(row.fixed)
@@ -155,10 +167,11 @@ class Shapes:
             kept = self._fixed[row.fixed] = (centre, fixed_centreline(self.job.fixed_path(row.fixed), centre))
         return kept[1]
 
-    def _given(self, form: str) -> Centreline:
-        key = (form, "form", "")
+    def _given(self, row: LineRecord) -> Centreline:
+        key = (str(row.form), "form", "")
         if key not in self._centres:
-            self._centres[key] = given_centreline(self.job.form(form).curve)
+            laid = self._laid_of(row)
+            self._centres[key] = laid.recipe.centre if laid else given_centreline(self.job.form(key[0]).curve)
         return self._centres[key]
 
     def _pulled(self, row: LineRecord) -> Centreline:
@@ -166,7 +179,10 @@ class Shapes:
         key = (str(row.pull), setting.school, _leeway_key(setting) + _follow_key(following))
         if key not in self._centres:
             ready, pull = self._prepared, self.job.pull(key[0])
-            if ready is not None and _is_of(ready, row, pull):
+            laid = self._laid_of(row) if following is None and setting == pull.nib.steadying else None
+            if laid is not None:
+                self._centres[key] = laid.recipe.centre
+            elif ready is not None and _is_of(ready, row, pull):
                 self._centres[key] = ready.worked.recipe.centre
             else:
                 self._centres[key] = centreline_of(pull, setting, following)
@@ -186,6 +202,10 @@ class Shapes:
             return Prepared(pull, now, follow)
 
         return prepare
+
+    def expect_all(self, laid: Iterable[tuple[Pull | Form, Worked | None]]) -> None:
+        """Lines that are laid next, by what they are made of, where they have been worked out already."""
+        self._laid = {id(source): (source, line) for source, line in laid if line is not None}
 
     def expect(self, prepared: Prepared | None) -> None:
         """The line that is laid next, where it has been worked out already."""

@@ -12,6 +12,7 @@ from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.changes import make, make_all
 from plain_stride.job.job import new_job, opened
+from plain_stride.job.schema import SCHEMA_VERSION
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.centre import CENTRE_VERSION
 from plain_stride.pencils.scanner import scan
@@ -25,7 +26,7 @@ SHORTER = 0.42
 
 def big_job() -> Path:
     """The job, made once for this user (a minute or two) and kept in the cache; to be copied before it is changed."""
-    path = Path(platformdirs.user_cache_dir("plain-stride")) / f"bench-{CENTRE_VERSION}-{LINES}.stride"
+    path = Path(platformdirs.user_cache_dir("plain-stride")) / f"bench-{CENTRE_VERSION}-{SCHEMA_VERSION}-{LINES}.stride"
     if not path.exists():
         path.parent.mkdir(parents=True, exist_ok=True)
         ready.load()

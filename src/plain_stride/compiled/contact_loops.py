@@ -70,7 +70,7 @@ def end_notes(
     crossings (k, 5): x, y, chord on the first, on the second line, 1 once it is used; second: a is the second line,
     whose ends at ends of b are told already.
     """
-    here, there, out_of, into = np.empty(4), np.empty(4), np.empty(2), np.empty(2)
+    here, there, out_of, into, other_way = np.empty(4), np.empty(4), np.empty(2), np.empty(2), np.zeros(8)
     for end in range(2):
         k = 0 if end == 0 else len(pa) - 1
         here[0], here[1], here[2], here[3] = 0.0, ca[k], pa[k, 0], pa[k, 1]
@@ -103,9 +103,13 @@ def end_notes(
                 turn = -turn
             if far != 0:
                 turn = -turn
-            if best < 0:
-                there[1], there[2], there[3] = cb[far], pb[far, 0], pb[far, 1]
-            note(pa, ca, la, ra, pb, cb, lb, rb, RUN_ON if turn > settings[2] else CORNER, here, there, rows[n])
+            kind = RUN_ON if turn > settings[2] else CORNER
+            note(pa, ca, la, ra, pb, cb, lb, rb, kind, here, there, rows[n])
+            there[1], there[2], there[3] = cb[far], pb[far, 0], pb[far, 1]
+            locate(pa, ca, there[2], there[3], here)
+            note(pa, ca, la, ra, pb, cb, lb, rb, kind, here, there, other_way)
+            if other_way[5] < rows[n, 5]:
+                rows[n] = other_way
         n += 1
     return n
 
@@ -206,7 +210,15 @@ def touching(
         elif inside:
             # Lines that come nearer towards what is told already belong to it.
             if clear_at[best_at] == 1 and clear_at[best_at + 2] == 1:
-                at_chord(pa, ca, last * best_at / (samples - 1), here)
+                first, step = max(best_at - 1, 0), last / (samples - 1)
+                until, finer = min(best_at + 1, samples - 1), int(settings[6])
+                nearest, chord = 1e300, 0.0
+                for j in range(finer):
+                    at_chord(pa, ca, step * (first + (until - first) * j / (finer - 1)), here)
+                    locate(pb, cb, here[2], here[3], there)
+                    if there[0] < nearest:
+                        nearest, chord = there[0], here[1]
+                at_chord(pa, ca, chord, here)
                 locate(pb, cb, here[2], here[3], there)
                 note(pa, ca, la, ra, pb, cb, lb, rb, BESIDE, here, there, rows[n])
                 n += 1

@@ -20,10 +20,11 @@ LOOK_OUT_MM, JOINED_MM = 1.5, 0.4
 RUN_ON_DEG = 35.0
 """Lines whose ends meet and turn by less run on into each other."""
 STEP_MM, CLEAR_MM, NEARER_MM, THIN_MM = 0.4, 2.0, 0.05, 0.01
+FINER = 17
 """Apart of places that are looked at along a line; so near an end or a crossing no 'beside' is told, unless the inks
 are nearer there by so much; middles are thinned to this."""
 CORNER, RUN_ON, TEE, CROSSING, BESIDE = KINDS = ("corner", "run-on", "tee", "crossing", "beside")
-_SETTINGS = np.array([LOOK_OUT_MM, JOINED_MM, np.cos(np.radians(RUN_ON_DEG)), STEP_MM, CLEAR_MM, NEARER_MM])
+_SETTINGS = np.array([LOOK_OUT_MM, JOINED_MM, np.cos(np.radians(RUN_ON_DEG)), STEP_MM, CLEAR_MM, NEARER_MM, FINER])
 
 
 @dataclass(frozen=True)
@@ -172,7 +173,10 @@ def _end_contacts(
             continue
         if at_end:
             far = min(at_end, key=lambda j: float(np.hypot(*(b.points[j] - to))))
-            yield _contact(a, b, _end_kind(a, end, b, far), here, b.points[far] if k is None else to)
+            kind, there = _end_kind(a, end, b, far), b.points[far]
+            near = a.place(np.array([shapely.line_locate_point(a.line, shapely.Point(there))]))[0]
+            # The ink of two ends is nearest where either of them comes nearest to the other line.
+            yield min(_contact(a, b, kind, here, to), _contact(a, b, kind, near, there), key=lambda c: c.gap)
         else:
             yield contact
 
@@ -223,7 +227,11 @@ def _beside(a: Strand, b: Strand, taken: list[Contact]) -> Iterator[Contact]:
         # Lines that come nearer towards what is told already belong to it.
         if any(0 <= j < len(near) and not clear[j] for j in (k - 1, k + 1)):
             continue
-        yield _contact(a, b, BESIDE, places[k], b.place(on_b[k : k + 1])[0])
+        fine = np.linspace(at[max(k - 1, 0)], at[min(k + 1, len(at) - 1)], FINER)
+        here = a.place(fine)
+        there = b.place(shapely.line_locate_point(b.line, shapely.points(here)))
+        j = int(np.argmin(np.hypot(*(there - here).T)))
+        yield _contact(a, b, BESIDE, here[j], there[j])
 
 
 def _runs(mask: np.ndarray) -> list[np.ndarray]:

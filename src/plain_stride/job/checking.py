@@ -8,17 +8,18 @@ sentence, and the file is not touched. A cache that fails is no damage: it is wo
 import math
 import sqlite3
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any
 
 from plain_stride import plain_json
 from plain_stride.errors import StrideError
 from plain_stride.job.errors import DamagedError
 from plain_stride.job.kept import KEPT_ROWS
-from plain_stride.job.records import RECORDS, Record
+from plain_stride.job.records import RECORDS, Column
 from plain_stride.job.schema import BLOBS
 
 OWN_TABLES = {*RECORDS, *BLOBS, "steps", "step_rows", "marks", "state", "log", "fits"}
-MOST_TEXT, MOST_JSON = 100_000, 64_000_000
+MOST_TEXT, MOST_JSON, SHORT = 100_000, 64_000_000, 1000
 MOST_BLOB, MOST_BLOBS = 128_000_000, 2_000_000_000
 """Bytes of one row that never changes, pictures left out, and of all of them."""
 MOST_FITS, MOST_FIT = 1_000_000_000, 16_000_000
@@ -69,9 +70,20 @@ def _blob_columns(table: str) -> tuple[str, ...]:
 
 
 def json_of(text: object) -> Any:
-    """JSON text of a file as data. Raises DamagedError."""
+    """JSON text of a file as data, which is not to be changed. Raises DamagedError."""
+    words = str(text)
+    return _json_once(words) if len(words) < SHORT else _json(words)
+
+
+@lru_cache(8192)
+def _json_once(words: str) -> Any:
+    """Thousands of lines say the same of their roles, ends and nibs."""
+    return _json(words)
+
+
+def _json(words: str) -> Any:
     try:
-        return plain_json.loads(str(text))
+        return plain_json.loads(words)
     except (ValueError, RecursionError):
         raise DamagedError("a column holds no JSON") from None
 
@@ -84,13 +96,12 @@ def record_of(table: str, key: object, row: Any) -> Any:
     if kind is None or set(row) != set(kind.columns()):
         raise DamagedError(f"row '{key[:40]}' of '{table}' has other columns than a job's")
     try:
-        return kind(**{name: _value(kind, name, row[name]) for name in kind.columns()})
+        return kind(**{name: _value(name, column, row[name]) for name, column in kind.columns().items()})
     except (StrideError, KeyError, TypeError, ValueError, IndexError, AttributeError, OverflowError) as fault:
         raise DamagedError(f"row '{key[:40]}' of '{table}': {fault}") from None
 
 
-def _value(kind: type[Record], name: str, value: Any) -> Any:
-    column = kind.columns()[name]
+def _value(name: str, column: Column, value: Any) -> Any:
     if value is None:
         if not column.nullable:
             raise DamagedError(f"it lacks '{name}'")

@@ -118,6 +118,7 @@ class Record:
     table: ClassVar[str]
     renamed: ClassVar[Mapping[str, str]] = {}
     _columns: ClassVar[dict[str, Column]]
+    _added: ClassVar[dict[str, Any]]
 
     @classmethod
     def columns(cls) -> Mapping[str, Column]:
@@ -129,8 +130,10 @@ class Record:
     @classmethod
     def added(cls) -> Mapping[str, Any]:
         """Columns that came after schema 1, with what they hold for rows of before."""
-        return {f.name: None if f.default is None else cls.columns()[f.name].encode(f.default)
-                for f in fields(cls) if cls.columns()[f.name].since > 1}  # type: ignore[arg-type]  # fmt: skip
+        if "_added" not in cls.__dict__:
+            cls._added = {f.name: None if f.default is None else cls.columns()[f.name].encode(f.default)
+                          for f in fields(cls) if cls.columns()[f.name].since > 1}  # type: ignore[arg-type]  # fmt: skip
+        return cls._added
 
     def plain(self) -> dict[str, Any]:
         """The row as SQL and JSON hold it; columns of kind json as data."""

@@ -75,6 +75,7 @@ class Job:
         self.version = 0
         self._parts: list[Part] = []
         self._order: list[str] | None = None
+        self._plan: tuple[PlanRecord, Plan] | None = None
         self._tops: dict[str, float] = {}
         self._families: dict[str, dict[str, None]] = {}
         self._used: set[str] | None = None
@@ -132,7 +133,10 @@ class Job:
 
     @property
     def plan(self) -> Plan:
-        return self.rows.plan[PLAN].plan
+        row = self.rows.plan[PLAN]
+        if self._plan is None or self._plan[0] is not row:
+            self._plan = (row, row.plan)
+        return self._plan[1]
 
     def nibs(self) -> dict[str, Nib]:
         return {key: row.nib for key, row in sorted(self.rows.nibs.items())}

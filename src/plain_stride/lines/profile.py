@@ -1,5 +1,6 @@
 """Widths along a line: left and right half-widths at arc lengths, read linearly between them."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -48,7 +49,7 @@ def joined(a: np.ndarray, b: np.ndarray) -> np.ndarray:
 
 def grid_for(length: float) -> np.ndarray:
     """Arc lengths (n,) on which widths of a line of this length are worked out."""
-    return np.linspace(0.0, length, int(np.clip(np.ceil(length / GRID_MM), 8, 20000)) + 1)
+    return np.linspace(0.0, length, int(min(max(math.ceil(length / GRID_MM), 8), 20000)) + 1)
 
 
 def limit_slope(w: np.ndarray, s: np.ndarray, limit: float = SWELL_LIMIT) -> np.ndarray:
@@ -60,8 +61,11 @@ def limit_slope(w: np.ndarray, s: np.ndarray, limit: float = SWELL_LIMIT) -> np.
 def limited(widths: Widths, limit: float = SWELL_LIMIT) -> Widths:
     """Widths whose full width obeys the slope limit; both sides give in proportion."""
     full = widths.full
+    held = limit_slope(full, widths.s, limit)
+    if np.array_equal(held, full):
+        return widths
     with np.errstate(invalid="ignore", divide="ignore"):
-        share = np.where(full > 0, limit_slope(full, widths.s, limit) / full, 1.0)
+        share = np.where(full > 0, held / full, 1.0)
     return widths.scaled(share)
 
 
@@ -90,9 +94,12 @@ def with_knots(widths: Widths, at: np.ndarray) -> Widths:
     return Widths(s, *widths.at(s))
 
 
+_TIP_SHARES = np.linspace(0.0, 1.0, 25) ** 2
+
+
 def point_knots(length: float, start_mm: float, end_mm: float) -> np.ndarray:
     """Where a pointed line needs knots: dense towards each tip, where the width falls fastest."""
-    share = np.linspace(0.0, 1.0, 25) ** 2
+    share = _TIP_SHARES
     reach = (min(start_mm, length / 3.0), min(end_mm, length / 3.0))
     return joined(share * reach[0], length - share * reach[1])
 
@@ -105,7 +112,7 @@ def pointed(widths: Widths, start_mm: float, end_mm: float, strength: float = 1.
     for away, mm in ((s, start_mm), (length - s, end_mm)):
         reach = min(mm, length / 3.0)
         if reach > 0:
-            u = np.clip(away / reach, 0.0, 1.0)
+            u = np.minimum(np.maximum(away / reach, 0.0), 1.0)
             factor *= TIP + (1.0 - TIP) * np.sin(np.pi / 2.0 * u) ** POINT_POWER
     return widths.scaled(factor**strength)
 

@@ -169,7 +169,7 @@ def path_of(recipe: Recipe) -> Path:
 
 def _path(curve: np.ndarray, closed: bool, s: np.ndarray, own: np.ndarray, arc: Arc) -> Path:
     s = np.concatenate([[0.0], s[1:-1], [arc.length]])
-    return Path(curve, closed, np.clip(np.maximum.accumulate(s), 0.0, arc.length), own, arc)
+    return Path(curve, closed, np.minimum(np.maximum(np.maximum.accumulate(s), 0.0), arc.length), own, arc)
 
 
 def _stretched(centre: Centreline, arc: Arc) -> np.ndarray:
@@ -245,7 +245,11 @@ def body_of(mixed: Widths, recipe: Recipe, path: Path) -> Widths:
     widths = mixed
     for edit in recipe.edits:
         widths = _EDITS[type(edit)](widths, edit, path)
-    return limited(widths) if recipe.given is None and recipe.nib.limited else widths
+    if recipe.given is not None or not recipe.nib.limited:
+        return widths
+    # What the hand pressed is held to the limit already.
+    by_hand = not recipe.edits and (recipe.plan is None or recipe.share <= 0.0)
+    return widths if by_hand else limited(widths)
 
 
 def _swelled(widths: Widths, edit: Swell, path: Path) -> Widths:

@@ -33,11 +33,11 @@ class Run:
         watch()
         small = job.with_name("small.stride")
         new_job(small, Page((100.0, 100.0), 300.0))
-        self.shell = WatchedShell(small, Settings())
-        self.shell.resize(1280, 800)
-        self.shell.show()
+        self.main_window = WatchedShell(small, Settings())
+        self.main_window.resize(1280, 800)
+        self.main_window.show()
         self.flushed = 0.0
-        self.shell.flushed = self._flushed  # type: ignore[method-assign]
+        self.main_window.flushed = self._flushed  # type: ignore[method-assign]
         warm = threading.Thread(target=warm_up, daemon=True)
         warm.start()
         self.until(lambda: not warm.is_alive())
@@ -52,23 +52,27 @@ class Run:
             time.sleep(rest_s)
 
     def quiet(self) -> None:
-        layer = self.shell.sheet.layer
-        self.until(lambda: not layer.busy and not self.shell.bench.coming() and not self.shell.bench.refreshing.busy)
+        layer = self.main_window.sheet.layer
+        self.until(
+            lambda: (
+                not layer.busy and not self.main_window.session.coming() and not self.main_window.session.updates.busy
+            )
+        )
         end = time.perf_counter() + 0.4
         self.until(lambda: time.perf_counter() > end and not layer.busy)
 
     def opened(self) -> dict[str, float]:
         before, begun = memory.now(), time.perf_counter()
-        self.shell.open_job(self.job)
+        self.main_window.open_job(self.job)
         self.until(lambda: self.flushed > begun, 0.0)
         first = self.flushed - begun
-        self.until(lambda: not self.shell.sheet.layer.busy, 0.0)
+        self.until(lambda: not self.main_window.sheet.layer.busy, 0.0)
         whole = time.perf_counter() - begun
         self.quiet()
         return {"first": first, "whole": whole, "before": before, "after": memory.now()}
 
     def frames(self, scale: float) -> dict[str, list[float]]:
-        sheet = self.shell.sheet
+        sheet = self.main_window.sheet
         middle = QPointF(sheet.width() / 2.0, sheet.height() / 2.0)
         sheet.set_view(sheet.view.enlarged(scale / sheet.view.scale, middle))
         self.quiet()
@@ -91,16 +95,16 @@ class Run:
         return self.flushed - begun
 
     def changes(self) -> dict[str, list[tuple[float, float, float]]]:
-        bench, sheet = self.shell.bench, self.shell.sheet
+        session, sheet = self.main_window.session, self.main_window.sheet
         x, y = sheet.view.to_board(QPointF(sheet.width() / 2.0, sheet.height() / 2.0))
         shown = sorted(sheet.layer.index.touching((x - 40, y - 25, x + 40, y + 25)))
-        added = bench.job.pull(str(bench.job.rows.lines[shown[0]].pull)).samples
+        added = session.job.pull(str(session.job.rows.lines[shown[0]].pull)).samples
         out: dict[str, list[tuple[float, float, float]]] = {"added": [], "changed": []}
         for n in range(CHANGES):
             samples = added.copy()
             samples[:, :2] += (x, y) - samples[0, :2] + (n, 2 * n % 7)
-            out["added"].append(self._change(lambda s=samples: bench.lay_pull(s, View(), "pen", "")))
-            out["changed"].append(self._change(lambda n=n: bench.make("swell", line=shown[n], factor=1.5)))
+            out["added"].append(self._change(lambda s=samples: session.lay_pull(s, View(), "pen", "")))
+            out["changed"].append(self._change(lambda n=n: session.make("swell", line=shown[n], factor=1.5)))
         return out
 
     def _change(self, work: Callable[[], object]) -> tuple[float, float, float]:
@@ -109,7 +113,7 @@ class Run:
         begun = time.perf_counter()
         work()
         held.append((time.perf_counter(), time.perf_counter() - begun))
-        self.until(lambda: not self.shell.bench.coming() and not self.shell.sheet.layer.busy)
+        self.until(lambda: not self.main_window.session.coming() and not self.main_window.sheet.layer.busy)
         whole = time.perf_counter()
         QApplication.processEvents()
         spent = [s for at, s in held if at <= whole + 0.02]
@@ -122,7 +126,7 @@ def main() -> None:
     told = {"open": run.opened()}
     told["frames"] = {scale: run.frames(scale) for scale in SCALES}
     told["changes"] = run.changes()
-    run.shell.close()
+    run.main_window.close()
     json.dump(told, sys.stdout)
 
 

@@ -33,17 +33,19 @@ class Run:
     def __init__(self, job: Path, seconds: float, scale: float, anew: bool, reading: bool) -> None:
         self.app = application()
         watch()
-        self.shell = WatchedShell(job, Settings())
-        self.shell.resize(1280, 800)
-        self.shell.show()
-        self.shell.flushed = self._flushed  # type: ignore[method-assign]
+        self.main_window = WatchedShell(job, Settings())
+        self.main_window.resize(1280, 800)
+        self.main_window.show()
+        self.main_window.flushed = self._flushed  # type: ignore[method-assign]
         threading.Thread(target=warm_up, daemon=True).start()
         if scale:
-            view = self.shell.sheet.view
-            self.shell.sheet.set_view(view.enlarged(scale / view.scale, self.shell.sheet.rect().center().toPointF()))
-        self.pen = PenPlayer(self.shell.sheet)
+            view = self.main_window.sheet.view
+            self.main_window.sheet.set_view(
+                view.enlarged(scale / view.scale, self.main_window.sheet.rect().center().toPointF())
+            )
+        self.pen = PenPlayer(self.main_window.sheet)
         self.seconds = seconds
-        self.lines_before = set(self.shell.bench.job.rows.lines)
+        self.lines_before = set(self.main_window.session.job.rows.lines)
         self.waiting: list[float] = []
         self.latency: list[tuple[float, float]] = []
         self.sent = 0
@@ -58,20 +60,20 @@ class Run:
             return moved
 
         Store.commit = timed  # type: ignore[method-assign]
-        self.shell.bench.saving.connect(self._saving)
+        self.main_window.session.saving.connect(self._saving)
         self._rest = b""
         self.anew = QTimer()
         self.anew.timeout.connect(self._anew)
         if anew:
             self.anew.start(ANEW_MS)
-        self.reader = self.shell.pencils().reader
+        self.reader = self.main_window.pencils().reader
         if reading:
             self.reader.changed.connect(self._read_again)
             self.reader.read()
         QTimer.singleShot(SETTLE_MS if not scale else FULL_SETTLE_MS, self._begin)
 
     def _begin(self) -> None:
-        sheet = self.shell.sheet
+        sheet = self.main_window.sheet
         box = [str(v) for v in (self.seconds, 40, 40, sheet.width() - 80, sheet.height() - 80)]
         self.source = subprocess.Popen([sys.executable, "-m", "benchmarks.pen_source", *box], stdout=subprocess.PIPE)
         assert self.source.stdout is not None
@@ -103,13 +105,13 @@ class Run:
 
     def _anew(self) -> None:
         """The whole view is painted again as soon as it is whole."""
-        if not self.shell.sheet.layer.busy:
-            self.shell.sheet.redraw()
+        if not self.main_window.sheet.layer.busy:
+            self.main_window.sheet.redraw()
 
     def _end(self) -> None:
         """Ends the run when all is saved."""
-        bench = self.shell.bench
-        if bench.coming() or bench.keeper.pending():
+        session = self.main_window.session
+        if session.coming() or session.writer.pending():
             QTimer.singleShot(50, self._end)
         else:
             QTimer.singleShot(50, self.app.quit)
@@ -126,10 +128,10 @@ class Run:
     def go(self) -> dict[str, object]:
         self.app.exec()
         self.source.wait()
-        job = self.shell.bench.job
+        job = self.main_window.session.job
         fresh = [row for key, row in job.rows.lines.items() if key not in self.lines_before]
         stored = sum(len(job.pull(str(row.pull)).samples) for row in fresh)
-        self.shell.close()
+        self.main_window.close()
         stamps, late = np.array(self.latency).T
         held = [longest(a, b) for a, b in zip(self.lifts, self.saved, strict=True)]
         told, durable = ([b - a for a, b in zip(self.lifts, ends, strict=True)] for ends in (self.saved, self.written))

@@ -39,18 +39,18 @@ def once(job: Path, env: dict[str, str]) -> float:
 def _open(job: str) -> None:
     """Opens the job as `plain-stride open` does; tells when the first frame was out and ends."""
     from plain_stride import cli
-    from plain_stride.desk.shell import Shell
+    from plain_stride.desk.main_window import MainWindow
 
-    first = Shell.event
+    first = MainWindow.event
 
-    def watched(shell: Shell, event) -> bool:  # type: ignore[no-untyped-def]
-        done = first(shell, event)
+    def watched(main_window: MainWindow, event) -> bool:  # type: ignore[no-untyped-def]
+        done = first(main_window, event)
         if event.type() == event.Type.UpdateRequest:
             print(time.perf_counter(), flush=True)
-            shell.close()
+            main_window.close()
         return done
 
-    Shell.event = watched  # type: ignore[method-assign]
+    MainWindow.event = watched  # type: ignore[method-assign]
     cli.main(["open", job])
 
 

@@ -5,16 +5,16 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent
 
-from plain_stride.desk.bench import Bench
-from plain_stride.desk.refreshing import Refreshing
+from plain_stride.desk.main_window import MainWindow
+from plain_stride.desk.session import Session
 from plain_stride.desk.sheet import SheetView
-from plain_stride.desk.shell import Shell
+from plain_stride.desk.update_scheduler import UpdateScheduler
 
 held: list[tuple[float, float]] = []
 """(when it ended, s; how long it took, s) of every stretch of work on the window's thread."""
 
 
-class WatchedShell(Shell):
+class WatchedShell(MainWindow):
     """Knows when a frame has been painted and flushed."""
 
     flushed = staticmethod(lambda: None)
@@ -34,9 +34,9 @@ def watch() -> None:
         (SheetView, "tabletEvent"),
         (SheetView, "_catch_up"),
         (SheetView, "_paint_slice"),
-        (Bench, "_lay_worked"),
-        (Bench, "_tell_laid"),
-        (Refreshing, "_next"),
+        (Session, "_lay_worked"),
+        (Session, "_tell_laid"),
+        (UpdateScheduler, "_next"),
     ):
         setattr(kind, name, _timed(getattr(kind, name)))
 

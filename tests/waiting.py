@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QCoreApplication
 
-from plain_stride.desk.shell import Shell
+from plain_stride.desk.main_window import MainWindow
 
 
 def wait_until(true: Callable[[], object], seconds: float = 20.0) -> None:
@@ -17,11 +17,11 @@ def wait_until(true: Callable[[], object], seconds: float = 20.0) -> None:
     assert true()
 
 
-def rest(shell: Shell) -> None:
+def rest(main_window: MainWindow) -> None:
     """Until pulls are lines, pictures whole, facts shown (while the pen is up) and all is painted."""
     QCoreApplication.processEvents()
-    wait_until(lambda: not (shell.bench.coming() or shell.sheet.layer.busy))
-    wait_until(lambda: shell.sheet.live is not None or not shell.bench.refreshing.busy)
+    wait_until(lambda: not (main_window.session.coming() or main_window.sheet.layer.busy))
+    wait_until(lambda: main_window.sheet.live is not None or not main_window.session.updates.busy)
     for _ in range(3):
         time.sleep(0.004)
         QCoreApplication.processEvents()

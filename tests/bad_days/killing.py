@@ -19,9 +19,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from plain_stride.board.page import Page
+from plain_stride.desk.main_window import MainWindow
 from plain_stride.desk.player import PenPlayer, on_glass
 from plain_stride.desk.settings import Settings
-from plain_stride.desk.shell import Shell
 from plain_stride.desk.start import application
 from plain_stride.hand.pull import Pull
 from plain_stride.job.changes import make
@@ -39,15 +39,15 @@ def wave(n: int) -> np.ndarray:
 
 def window(path: Path, tell: Tell) -> None:
     application()
-    shell = Shell(path, Settings())
-    shell.resize(1100, 720)
-    shell.show()
-    QTest.qWaitForWindowExposed(shell)
-    keeper, lines = shell.bench.keeper, shell.bench.job.rows.lines
-    keeper.saved.connect(lambda waiting: tell(sorted(lines)) if not waiting else None)
+    main_window = MainWindow(path, Settings())
+    main_window.resize(1100, 720)
+    main_window.show()
+    QTest.qWaitForWindowExposed(main_window)
+    writer, lines = main_window.session.writer, main_window.session.job.rows.lines
+    writer.saved.connect(lambda waiting: tell(sorted(lines)) if not waiting else None)
     for n in itertools.count():
-        rows = on_glass(wave(n), shell.sheet.view.to_glass)
-        PenPlayer(shell.sheet).play(rows, by_clock=True, between=QApplication.processEvents)
+        rows = on_glass(wave(n), main_window.sheet.view.to_glass)
+        PenPlayer(main_window.sheet).play(rows, by_clock=True, between=QApplication.processEvents)
         time.sleep(0.002)
 
 

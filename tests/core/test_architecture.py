@@ -7,7 +7,7 @@ from pathlib import Path
 from plain_stride.finish.writers import WRITERS
 from plain_stride.form.contacts import KINDS
 from plain_stride.job import changes  # noqa: F401
-from plain_stride.job.making import CHANGES
+from plain_stride.job.change_context import CHANGES
 from plain_stride.job.records import RECORDS
 from plain_stride.lines import recipe
 

@@ -8,9 +8,9 @@ from PySide6.QtCore import QCoreApplication, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from plain_stride.board.page import Page
+from plain_stride.desk.main_window import MainWindow
 from plain_stride.desk.player import PenPlayer, on_glass
 from plain_stride.desk.settings import Settings
-from plain_stride.desk.shell import Shell
 from plain_stride.desk.start import application
 from plain_stride.job.job import new_job
 from tests.conftest import samples_along
@@ -26,29 +26,29 @@ def qapp():
 
 
 class Window:
-    """A shell with the ways a hand has of driving it. Places are mm on the sheet."""
+    """A main_window with the ways a hand has of driving it. Places are mm on the sheet."""
 
-    def __init__(self, shell: Shell) -> None:
-        self.shell = shell
-        self.pen = PenPlayer(shell.sheet)
+    def __init__(self, main_window: MainWindow) -> None:
+        self.main_window = main_window
+        self.pen = PenPlayer(main_window.sheet)
 
     @property
-    def bench(self):
-        return self.shell.bench
+    def session(self):
+        return self.main_window.session
 
     @property
     def sheet(self):
-        return self.shell.sheet
+        return self.main_window.sheet
 
     def lines(self):
-        self.bench.settle()
-        return self.bench.job.rows.lines
+        self.session.settle()
+        return self.session.job.rows.lines
 
     def px(self, mm) -> QPointF:
         return QPointF(*self.sheet.view.to_glass(np.array([mm], float))[0])
 
     def settle(self):
-        rest(self.shell)
+        rest(self.main_window)
 
     def wait_until(self, true, seconds=20.0):
         """Lets the window and its threads work until something is true."""
@@ -69,15 +69,15 @@ class Window:
         QTest.mouseMove(self.sheet, self.px(mm).toPoint())
 
     def tap(self, key):
-        QTest.keyClick(self.shell.windowHandle(), key)
+        QTest.keyClick(self.main_window.windowHandle(), key)
         self.settle()
 
     def hold(self, key):
-        QTest.keyPress(self.shell.windowHandle(), key)
-        self.shell.keys.begin_hold()
+        QTest.keyPress(self.main_window.windowHandle(), key)
+        self.main_window.keys.begin_hold()
 
     def let_go(self, key):
-        QTest.keyRelease(self.shell.windowHandle(), key)
+        QTest.keyRelease(self.main_window.windowHandle(), key)
         self.settle()
 
     def mouse_pull(self, *points):
@@ -107,20 +107,20 @@ def window_on(qapp):
     opened = []
 
     def open_on(path) -> Window:
-        shell = Shell(path, Settings())
-        shell.resize(1280, 800)
-        shell.show()
-        shell.activateWindow()
-        QTest.qWaitForWindowActive(shell)
-        opened.append(shell)
-        return Window(shell)
+        main_window = MainWindow(path, Settings())
+        main_window.resize(1280, 800)
+        main_window.show()
+        main_window.activateWindow()
+        QTest.qWaitForWindowActive(main_window)
+        opened.append(main_window)
+        return Window(main_window)
 
     yield open_on
-    for shell in opened:
+    for main_window in opened:
         # A test that leaves something unsaved on purpose is not asked about it.
-        shell.asks.ask_unsaved = lambda *_: "go"
-        shell.close()
-        shell.deleteLater()
+        main_window.dialogs.ask_unsaved = lambda *_: "go"
+        main_window.close()
+        main_window.deleteLater()
     qapp.processEvents()
 
 

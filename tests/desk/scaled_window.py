@@ -10,9 +10,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from plain_stride.desk.ink_layer import InkLayer
+from plain_stride.desk.main_window import MainWindow
 from plain_stride.desk.player import PenPlayer, on_glass
 from plain_stride.desk.settings import Settings
-from plain_stride.desk.shell import Shell
 from plain_stride.desk.start import application
 from tests.conftest import samples_along
 from tests.waiting import rest
@@ -26,17 +26,17 @@ def pixels(image: QImage) -> np.ndarray:
 
 def main() -> None:
     application()
-    shell = Shell(Path(sys.argv[1]), Settings())
-    shell.resize(1280, 800)
-    shell.show()
-    sheet = shell.sheet
-    QTest.qWaitForWindowExposed(shell)
+    main_window = MainWindow(Path(sys.argv[1]), Settings())
+    main_window.resize(1280, 800)
+    main_window.show()
+    sheet = main_window.sheet
+    QTest.qWaitForWindowExposed(main_window)
     for y in (20, 34, 48):
         rows = on_glass(samples_along([(10, y), (60, y + 14), (110, y)], 0.3), sheet.view.to_glass)
         PenPlayer(sheet).play(rows, between=QApplication.processEvents)
-        rest(shell)
+        rest(main_window)
     ratio = sheet.devicePixelRatioF()
-    fresh = InkLayer(shell.bench)
+    fresh = InkLayer(main_window.session)
     fresh.begin(sheet.view, sheet.size(), ratio)
     while fresh.busy:
         fresh.work(1.0)
@@ -48,10 +48,10 @@ def main() -> None:
         "pixels": [sheet.layer.image.width() / sheet.width(), sheet.layer.image.height() / sheet.height()],
         "mended": int(np.abs(kept - pixels(fresh.image)).max()),
         "shown otherwise": float((apart[40:-40, 40:-40] > 8).mean()),
-        "lines": len(shell.bench.job.rows.lines),
+        "lines": len(main_window.session.job.rows.lines),
         "ink": int((shown < 60).sum()),
     }
-    shell.close()
+    main_window.close()
     print(json.dumps(seen))
 
 

@@ -23,14 +23,16 @@ def told(widget):
 
 def reachable(window):
     return [
-        w for w in window.shell.findChildren(QWidget) if w.isVisible() and w.focusPolicy() & Qt.FocusPolicy.TabFocus
+        w
+        for w in window.main_window.findChildren(QWidget)
+        if w.isVisible() and w.focusPolicy() & Qt.FocusPolicy.TabFocus
     ]
 
 
 def at_every_station(window):
-    pages = window.shell.stations["Pull"]
-    for name in window.shell.stations:
-        window.shell.show_station(name)
+    pages = window.main_window.stations["Pull"]
+    for name in window.main_window.stations:
+        window.main_window.show_station(name)
         for page in pages._pages if name == "Pull" else [""]:
             if page:
                 pages.show_page(page)
@@ -53,31 +55,31 @@ def test_every_control_has_a_name_and_a_role(window):
 
 
 def test_sliders_tell_their_value(window):
-    window.shell.show_station("Weigh")
-    track = next(t for t in window.shell.findChildren(Track) if t.isVisible())
+    window.main_window.show_station("Weigh")
+    track = next(t for t in window.main_window.findChildren(Track) if t.isVisible())
     face = told(track)
     assert face.role() == ROLE.Slider and face.text(TEXT.Name) == "Hand and plan"
-    window.bench.make("plan", share=40.0)
+    window.session.make("plan", share=40.0)
     window.settle()
     assert face.valueInterface().currentValue() == 400 and face.text(TEXT.Description) == "40 %"
 
 
 def test_every_line_of_the_sheet_is_told_and_chosen_by_key(window):
     a, b = window.pull((10, 20), (60, 20)), window.pull((10, 40), (100, 40))
-    window.shell.show_station("Pull")
-    window.shell.stations["Pull"].show_page("Line")
+    window.main_window.show_station("Pull")
+    window.main_window.stations["Pull"].show_page("Line")
     window.settle()
-    lines = window.shell.findChild(LinesList)
+    lines = window.main_window.findChild(LinesList)
     face = told(lines)
     names = [face.child(k).text(TEXT.Name) for k in range(face.childCount())]
     assert face.role() == ROLE.List and len(names) == 2
     assert "Lines (middle): outer, 90.0 mm long" in names[0] and "wide" in names[1]
     lines.setFocus()
     QTest.keyClick(lines, Qt.Key.Key_Down)
-    assert window.bench.chosen == [b] or window.bench.chosen == [a]
+    assert window.session.chosen == [b] or window.session.chosen == [a]
     QTest.keyClick(lines, Qt.Key.Key_End)
-    assert window.bench.chosen == [a]
-    window.bench.choose([b])
+    assert window.session.chosen == [a]
+    window.session.choose([b])
     window.settle()
     assert [i.row() for i in lines.selectedIndexes()] == [0]
 
@@ -85,34 +87,34 @@ def test_every_line_of_the_sheet_is_told_and_chosen_by_key(window):
 def test_sheet_strip_and_gauge_say_what_they_show(window):
     window.pull((10, 20), (60, 20))
     window.settle()
-    assert "mm long" in told(window.shell.strip).text(TEXT.Description)
-    assert "one pixel" in told(window.shell.gauge).text(TEXT.Description)
-    assert "of print size" in told(window.shell.arms._small).text(TEXT.Description)
+    assert "mm long" in told(window.main_window.strip).text(TEXT.Description)
+    assert "one pixel" in told(window.main_window.gauge).text(TEXT.Description)
+    assert "of print size" in told(window.main_window.arms._small).text(TEXT.Description)
 
 
 def test_tab_goes_from_region_to_region_and_back_round(window):
     window.pull((10, 20), (60, 20))
-    window.shell.activateWindow()
-    window.wait_until(window.shell.isActiveWindow)
-    regions = {"stride": window.shell.stride, "notes": window.shell.notes}
-    first = next(iter(window.shell.stride.words.values()))
+    window.main_window.activateWindow()
+    window.wait_until(window.main_window.isActiveWindow)
+    regions = {"stride": window.main_window.stride, "notes": window.main_window.notes}
+    first = next(iter(window.main_window.stride.words.values()))
     first.setFocus(Qt.FocusReason.TabFocusReason)
     seen = []
     for _ in range(80):
         now = QApplication.focusWidget()
         where = next((n for n, r in regions.items() if r.isAncestorOf(now)), now.metaObject().className())
         seen.append(where)
-        QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_Tab)
+        QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_Tab)
         if QApplication.focusWidget() is first:
             break
     assert [k for k, _ in itertools.groupby(seen)] == ["stride", "notes", "SheetView", "Strip", "Gauge"]
 
 
 def test_the_sheet_shows_its_ring_for_the_keyboard_only(window):
-    window.shell.strip.setFocus()
+    window.main_window.strip.setFocus()
     window.sheet.setFocus(Qt.FocusReason.TabFocusReason)
     assert window.sheet._ringed
-    window.shell.strip.setFocus()
+    window.main_window.strip.setFocus()
     window.sheet.setFocus(Qt.FocusReason.MouseFocusReason)
     assert not window.sheet._ringed
 
@@ -160,7 +162,7 @@ def clipped(window):
     """Texts that have less room than they need, of widgets that are in sight; those that shorten themselves do so with
     an ellipsis of their own, and tell the whole on hover."""
     out = []
-    for widget in window.shell.findChildren(QWidget):
+    for widget in window.main_window.findChildren(QWidget):
         if not widget.isVisible() or isinstance(widget, QLineEdit | PartRow):
             continue
         if isinstance(widget, QLabel) and widget.text():
@@ -177,7 +179,7 @@ def clipped(window):
 def overlapping(window):
     """Pairs of siblings in the notes that lie over each other."""
     out = []
-    inner = window.shell.findChild(QScrollArea).widget()
+    inner = window.main_window.findChild(QScrollArea).widget()
     for parent in [inner, *inner.findChildren(QWidget)]:
         boxes = [(w, w.geometry()) for w in parent.children() if isinstance(w, QWidget) and w.isVisible()]
         out += [(a, b) for (a, g), (b, h) in itertools.combinations(boxes, 2) if g.adjusted(1, 1, -1, -1).intersects(h)]
@@ -186,10 +188,10 @@ def overlapping(window):
 
 def beyond(window):
     """Words and sentences that reach past the right edge of the notes."""
-    right = window.shell.notes.width()
-    return [w.accessibleName() for w in window.shell.notes.findChildren(QWidget)
+    right = window.main_window.notes.width()
+    return [w.accessibleName() for w in window.main_window.notes.findChildren(QWidget)
             if w.isVisible() and isinstance(w, QLabel | QAbstractButton)
-            and w.mapTo(window.shell.notes, QPoint(w.width(), 0)).x() > right]  # fmt: skip
+            and w.mapTo(window.main_window.notes, QPoint(w.width(), 0)).x() > right]  # fmt: skip
 
 
 LONG = "A part whose name goes on and on, since somebody wrote down everything that lies in it, number"
@@ -211,7 +213,7 @@ def scaled(request, window_on, tmp_path):
 
 def test_nothing_is_clipped_with_forty_parts_of_long_names(scaled):
     window = scaled
-    window.bench.make_several(
+    window.session.make_several(
         [("part", {"name": f"{LONG} {n}", "tier": ("near", "middle", "far")[n % 3]}) for n in range(40)], "parts"
     )
     window.pull((10, 20), (60, 20))
@@ -220,23 +222,23 @@ def test_nothing_is_clipped_with_forty_parts_of_long_names(scaled):
         assert clipped(window) == [], place
         assert overlapping(window) == [], place
         assert beyond(window) == [], place
-    rows = window.shell.findChildren(PartRow)
+    rows = window.main_window.findChildren(PartRow)
     assert len(rows) >= 40 and all(LONG in row.toolTip() for row in rows if "goes on" in row.text())
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1024, 700)])
 def test_the_sheet_has_its_share_of_the_window(window, size):
-    window.shell.resize(*size)
-    window.shell.fold_strip()
+    window.main_window.resize(*size)
+    window.main_window.fold_strip()
     QApplication.processEvents()
     share = window.sheet.width() * window.sheet.height() / (size[0] * size[1])
-    assert window.shell.strip.isHidden()
+    assert window.main_window.strip.isHidden()
     assert share >= (0.64 if size[0] == 1280 else 0.55)
 
 
 def test_text_size_is_chosen_from_the_menu_and_kept(window):
     asked = []
-    window.shell.made_anew.connect(lambda: asked.append(True))
-    window.shell.use_text_scale(1.25)
-    assert asked and window.shell.settings.number("text_scale", 1.0) == 1.25
-    assert QRect(window.shell.rect()).contains(window.sheet.geometry().topLeft())
+    window.main_window.made_anew.connect(lambda: asked.append(True))
+    window.main_window.use_text_scale(1.25)
+    assert asked and window.main_window.settings.number("text_scale", 1.0) == 1.25
+    assert QRect(window.main_window.rect()).contains(window.sheet.geometry().topLeft())

@@ -24,7 +24,7 @@ def pulled(window, samples, pen=None):
 
 def strayed(window, key):
     """Largest distance (mm) of the line's places from the way that was meant."""
-    points = window.bench.shapes[key].arc.point(np.linspace(0.0, window.bench.shapes[key].length, 200))
+    points = window.session.shapes[key].arc.point(np.linspace(0.0, window.session.shapes[key].length, 200))
     return float(shapely.distance(shapely.points(points), shapely.LineString(WAY)).max())
 
 
@@ -32,8 +32,8 @@ def test_a_pen_without_pressure_draws_with_the_middle_of_the_nib(window):
     samples = MEANT.copy()
     samples[:, 2] = 0.0
     key = pulled(window, samples, PenPlayer(window.sheet, presses=False))
-    widths = window.bench.shapes[key].body.full
-    assert widths == pytest.approx(window.bench.nib.middle, abs=0.01) and strayed(window, key) < 0.25
+    widths = window.session.shapes[key].body.full
+    assert widths == pytest.approx(window.session.nib.middle, abs=0.01) and strayed(window, key) < 0.25
 
 
 @pytest.mark.parametrize("pressure", [0.0, 0.37, 1.0])
@@ -41,13 +41,13 @@ def test_a_pen_of_one_pressure_draws_evenly_and_is_told_once(window, pressure):
     samples = MEANT.copy()
     samples[:, 2] = pressure
     key = pulled(window, samples)
-    width = float(window.bench.nib.width(np.array([pressure]))[0])
-    assert window.bench.shapes[key].body.full == pytest.approx(width, abs=0.01)
+    width = float(window.session.nib.width(np.array([pressure]))[0])
+    assert window.session.shapes[key].body.full == pytest.approx(width, abs=0.01)
     assert "one pressure" not in said(window)
     for _ in range(2):
         pulled(window, samples)
     assert "one pressure" in said(window) and f"{pressure:.0%}" in said(window)
-    window.bench.said.emit("", False)
+    window.session.said.emit("", False)
     pulled(window, samples)
     assert "one pressure" not in said(window)
 
@@ -64,7 +64,7 @@ def test_a_lone_jump_is_left_out_of_the_line_and_kept_in_the_pull(window):
     samples[90, :2] = (5.0, 85.0)
     key = pulled(window, samples)
     assert strayed(window, key) < 0.25
-    kept = window.bench.job.pull(window.lines()[key].pull).samples
+    kept = window.session.job.pull(window.lines()[key].pull).samples
     assert len(kept) == 200 and np.hypot(*(kept[90, :2] - (5.0, 85.0))) < 0.2
     assert len(working_samples(kept)) == 199
 
@@ -81,7 +81,9 @@ def test_a_corner_and_a_dash_are_no_jumps():
 def test_slow_and_quick_pens_draw_the_same_line(window, rate):
     key = pulled(window, samples_along(WAY, 1.0, rate))
     assert strayed(window, key) < 0.25
-    assert window.bench.shapes[key].length == pytest.approx(np.hypot(*np.diff(MEANT[:, :2], axis=0).T).sum(), rel=0.02)
+    assert window.session.shapes[key].length == pytest.approx(
+        np.hypot(*np.diff(MEANT[:, :2], axis=0).T).sum(), rel=0.02
+    )
 
 
 def test_a_lift_that_never_comes_ends_with_the_next_press(window):
@@ -91,5 +93,5 @@ def test_a_lift_that_never_comes_ends_with_the_next_press(window):
     pulled_then = on_glass(samples_along([(20, 70), (100, 70)], 0.6, 120), window.sheet.view.to_glass)
     window.pen.play(pulled_then)
     window.settle()
-    lengths = sorted(window.bench.shapes[key].length for key in window.lines())
+    lengths = sorted(window.session.shapes[key].length for key in window.lines())
     assert len(lengths) == 2 and lengths == pytest.approx([54.0, 80.0], abs=3.0)

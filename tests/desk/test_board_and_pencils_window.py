@@ -22,30 +22,30 @@ LINES = [np.array([[10.0, 45.0], [110.0, 45.0]]), np.array([[30.0, 10.0], [30.0,
 
 
 def board(window, page):
-    window.shell.show_station("Board")
-    notes = window.shell.stations["Board"]
+    window.main_window.show_station("Board")
+    notes = window.main_window.stations["Board"]
     notes.show_page(page)
     return notes.page(page)
 
 
 def pencils(window, page, lines=LINES):
-    if lines is not None and not window.bench.job.pencils():
-        window.bench.make("pencils-add", data=scan(lines, (120.0, 90.0), 200.0, 1, SOFT), name="r")
-    window.shell.show_station("Pencils")
-    notes = window.shell.pencils()
+    if lines is not None and not window.session.job.pencils():
+        window.session.make("pencils-add", data=scan(lines, (120.0, 90.0), 200.0, 1, SOFT), name="r")
+    window.main_window.show_station("Pencils")
+    notes = window.main_window.pencils()
     notes.show_page(page)
     window.settle()
     return notes.page(page)
 
 
 def sheet_row(window):
-    return window.bench.job.pencils()[-1][1]
+    return window.session.job.pencils()[-1][1]
 
 
 def read_them(window):
     pencils(window, "Read")
     press(window, "read the pencils")
-    reader = window.shell.pencils().reader
+    reader = window.main_window.pencils().reader
     window.wait_until(lambda: not reader.running and reader.reading is not None, 60)
     return reader
 
@@ -58,12 +58,12 @@ def test_frames_are_drawn_sized_and_moved_by_mouse_and_pen(window):
     press(window, "draw and drag frames")
     assert isinstance(window.sheet.tool, FrameTool)
     window.mouse_pull((20, 20), (60, 50))
-    (key,) = frames_of(window.bench.job)
-    assert frames_of(window.bench.job)[key].box == pytest.approx((20, 20, 60, 50), abs=0.5)
+    (key,) = frames_of(window.session.job)
+    assert frames_of(window.session.job)[key].box == pytest.approx((20, 20, 60, 50), abs=0.5)
     window.pull((60, 35), (80, 35))
-    assert frames_of(window.bench.job)[key].box == pytest.approx((20, 20, 80, 50), abs=0.6)
+    assert frames_of(window.session.job)[key].box == pytest.approx((20, 20, 80, 50), abs=0.6)
     window.pull((40, 35), (45, 40))
-    assert frames_of(window.bench.job)[key].box == pytest.approx((25, 25, 85, 55), abs=0.8)
+    assert frames_of(window.session.job)[key].box == pytest.approx((25, 25, 85, 55), abs=0.8)
     assert window.lines() == {}
     window.tap(KEY.Key_Escape)
     assert window.sheet.tool is None
@@ -71,40 +71,40 @@ def test_frames_are_drawn_sized_and_moved_by_mouse_and_pen(window):
 
 
 def test_a_frame_comes_to_rest_on_the_margin(window):
-    window.bench.make("board", margin_mm=10)
+    window.session.make("board", margin_mm=10)
     board(window, "Frames")
     press(window, "draw and drag frames")
     window.mouse_pull((10.8, 9.4), (60, 50))
-    (frame,) = frames_of(window.bench.job).values()
+    (frame,) = frames_of(window.session.job).values()
     # The first corner is where the pen came down; the second rests where lines call it.
     window.mouse_pull((60, 50), (109.3, 79.4))
-    (frame,) = frames_of(window.bench.job).values()
+    (frame,) = frames_of(window.session.job).values()
     assert frame.box[2:] == pytest.approx((110, 80), abs=1e-6)
 
 
 def test_frames_by_numbers_split_merged_and_lined(window):
     page = board(window, "Frames")
     type_into(window, "Even rows × columns", "2 x 2")
-    assert len(frames_of(window.bench.job)) == 4
+    assert len(frames_of(window.session.job)) == 4
     press(window, "split down")
-    assert len(frames_of(window.bench.job)) == 5
+    assert len(frames_of(window.session.job)) == 5
     press(window, "merge with next")
-    assert len(frames_of(window.bench.job)) == 4
+    assert len(frames_of(window.session.job)) == 4
     type_into(window, "From the left", "3 mm")
-    assert next(iter(frames_of(window.bench.job).values())).x == 3.0
+    assert next(iter(frames_of(window.session.job).values())).x == 3.0
     type_into(window, "Even rows × columns", "many")
     assert "rows × columns" in page._fault.accessibleName()
     press(window, "line all frames")
     assert len(window.lines()) == 4
     press(window, "remove all")
-    assert frames_of(window.bench.job) == {}
+    assert frames_of(window.session.job) == {}
     assert "no frames" in page._what.accessibleName()
 
 
 def test_n_brings_the_frame_under_the_pen_up_and_back(window):
     window.tap(KEY.Key_N)
     assert "no frames" in said(window)
-    window.bench.make("frame", x=60, y=40, w=30, h=20)
+    window.session.make("frame", x=60, y=40, w=30, h=20)
     window.hover((75, 50))
     before = window.sheet.view
     window.tap(KEY.Key_N)
@@ -117,26 +117,26 @@ def test_n_brings_the_frame_under_the_pen_up_and_back(window):
 def test_a_print_target_is_chosen_altered_given_and_taken(window, tmp_path):
     page = board(window, "Print")
     next(a for a in page.choices().actions() if a.text().startswith("newsprint")).trigger()
-    assert target_of(window.bench.job).name == "newsprint"
+    assert target_of(window.session.job).name == "newsprint"
     window.settle()
     assert "0.250 mm" in page._floor.accessibleName()
     assert "ask your printer" in page._source.accessibleName()
     assert "lost" in page._ladder.accessibleName()
     type_into(window, "Thinnest line", "0,3 mm")
-    assert target_of(window.bench.job).line_mm == 0.3
+    assert target_of(window.session.job).line_mm == 0.3
     type_into(window, "Thinnest line", "no")
     assert "not a length" in page._fault.accessibleName()
     page.add_own("riso")
-    assert target_of(window.bench.job).name == "riso"
+    assert target_of(window.session.job).name == "riso"
     page.give(tmp_path / "t.json")
     assert {t["name"] for t in json.loads((tmp_path / "t.json").read_text())["targets"]} == {"newsprint", "riso"}
     press(window, "back to common values")
-    assert target_of(window.bench.job).name == "fine offset"
+    assert target_of(window.session.job).name == "fine offset"
     page.take(tmp_path / "t.json")
     page.take(tmp_path / "none.json")
     assert "as they were" in page._fault.accessibleName()
     window.settle()
-    assert window.shell.gauge.figures()["floor"] == pytest.approx(0.09)
+    assert window.main_window.gauge.figures()["floor"] == pytest.approx(0.09)
 
 
 def test_the_job_sheet_and_edges_are_typed(window):
@@ -144,14 +144,14 @@ def test_the_job_sheet_and_edges_are_typed(window):
     type_into(window, "It is for", "almanac")
     press_choice(window, "for print")
     type_into(window, "Due", "2020-01-01")
-    assert (sheet_of(window.bench.job).purpose, sheet_of(window.bench.job).finish) == ("almanac", "for print")
+    assert (sheet_of(window.session.job).purpose, sheet_of(window.session.job).finish) == ("almanac", "for print")
     assert "ago" in page._left.accessibleName()
     type_into(window, "Due", "soon")
     assert "is no date" in said(window)
     board(window, "Sheet")
     type_into(window, "Bleed beyond the trim", "3 mm")
     type_into(window, "Safe margin", "0.25 in")
-    assert (edges_of(window.bench.job).bleed, edges_of(window.bench.job).margin) == (3.0, 6.35)
+    assert (edges_of(window.session.job).bleed, edges_of(window.session.job).margin) == (3.0, 6.35)
 
 
 def press_choice(window, text):
@@ -164,7 +164,7 @@ def press_choice(window, text):
 
 def test_a_scan_is_moved_scaled_and_turned_by_dragging(window):
     pencils(window, "Place")
-    window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], placed_mm=[20, 20, 60, 45])
+    window.session.make("pencils", sheet=window.session.job.pencils()[0][0], placed_mm=[20, 20, 60, 45])
     press(window, "drag it in place")
     window.pull((50, 40), (60, 35))
     assert sheet_row(window).placing.x == pytest.approx(30, abs=0.5)
@@ -205,21 +205,21 @@ def test_sheets_are_listed_locked_renamed_and_pinned(window, tmp_path):
     page = pencils(window, "Place")
     Image.new("L", (300, 200), 120).save(tmp_path / "heron.png")
     page.place_file(tmp_path / "heron.png", "reference")
-    notes = window.shell.pencils()
+    notes = window.main_window.pencils()
     window.settle()
     assert [notes._sheets.item(k).text() for k in range(2)] == ["heron · reference", "r · rough"]
     notes._sheets.setCurrentRow(1)
     press(window, "lock it")
-    assert window.bench.job.pencils()[0][1].locked == 1
+    assert window.session.job.pencils()[0][1].locked == 1
     window.settle()
     assert notes._sheets.item(1).text() == "r · rough · locked"
     press(window, "take it off the board")
     assert "locked" in said(window)
     press(window, "unlock it")
     press_choice(window, "layout")
-    assert window.bench.job.pencils()[0][1].kind == "layout"
+    assert window.session.job.pencils()[0][1].kind == "layout"
     page.write_original(tmp_path / "again.png")
-    assert (tmp_path / "again.png").read_bytes() == window.bench.job.image(window.bench.job.pencils()[0][1].image)
+    assert (tmp_path / "again.png").read_bytes() == window.session.job.image(window.session.job.pencils()[0][1].image)
     page.place_file(tmp_path / "none.png")
     assert "as it was" in page._fault.accessibleName()
 
@@ -248,7 +248,7 @@ def test_passes_are_pencilled_with_the_pen_and_make_the_reading_old(window):
     reader = read_them(window)
     press(window, "pencil a pass")
     window.pull((20, 70), (100, 70))
-    assert window.lines() == {} and len(window.bench.job.rows.passes) == 1
+    assert window.lines() == {} and len(window.session.job.rows.passes) == 1
     assert reader.stale
     window.tap(KEY.Key_Escape)
     press(window, "read the pencils again")
@@ -262,10 +262,10 @@ def test_areas_are_drawn_round_and_taken_off(window):
     window.pull((20, 20), (60, 20), (60, 60), (20, 60), (20, 22))
     press(window, "mark an area to fill…")
     window.pull((70, 20), (100, 20), (100, 60), (70, 60), (70, 22))
-    assert len(areas_of(window.bench.job, NO_NEED)) == len(areas_of(window.bench.job, FILL)) == 1
+    assert len(areas_of(window.session.job, NO_NEED)) == len(areas_of(window.session.job, FILL)) == 1
     press(window, "ink is needed everywhere")
     press(window, "take the marks off")
-    assert window.bench.job.rows.areas == {}
+    assert window.session.job.rows.areas == {}
 
 
 def test_x_marks_found_become_areas(window):
@@ -277,7 +277,7 @@ def test_x_marks_found_become_areas(window):
     pencils(window, "Read", [*box, *cross])
     read_them(window)
     press(window, "mark these areas to be filled")
-    (area,) = areas_of(window.bench.job, FILL)
+    (area,) = areas_of(window.session.job, FILL)
     assert area.found and np.ptp(area.outline, axis=0) == pytest.approx([40, 40], abs=1.5)
 
 
@@ -301,22 +301,22 @@ def test_drafts_are_laid_by_loop_and_by_line_and_taken_or_refused(window):
     pencils(window, "Draft")
     press(window, "draft where I draw round…")
     window.pull((22, 5), (40, 5), (40, 44), (22, 44), (22, 7))
-    (one,) = drafts_of(window.bench.job)
-    assert window.bench.shapes[one].length == pytest.approx(33, abs=1.5)
+    (one,) = drafts_of(window.session.job)
+    assert window.session.shapes[one].length == pytest.approx(33, abs=1.5)
     press(window, "draft line by line…")
     QTest.mouseClick(
         window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, window.px((60, 45)).toPoint()
     )
-    assert len(drafts_of(window.bench.job)) == 2
+    assert len(drafts_of(window.session.job)) == 2
     window.tap(KEY.Key_Escape)
-    window.bench.choose([one])
+    window.session.choose([one])
     window.settle()
     press(window, "take the chosen")
-    assert len(drafts_of(window.bench.job)) == 1 and not window.lines()[one].draft
+    assert len(drafts_of(window.session.job)) == 1 and not window.lines()[one].draft
     press(window, "refuse them all")
     assert set(window.lines()) == {one}
-    window.bench.undo()
-    assert len(drafts_of(window.bench.job)) == 1
+    window.session.undo()
+    assert len(drafts_of(window.session.job)) == 1
 
 
 def test_own_pressure_without_pulls_is_said(window):
@@ -341,9 +341,9 @@ def test_coverage_straying_and_what_was_lost_are_told_and_shown(window):
     assert 0.6 < reader.coverage().inked < 0.9
     press(window, "show what has no ink yet")
     assert reader.shown == "bare"
-    assert "inked" in window.shell.stride.words["Pull"].fact or window.bench.inked_share is not None
+    assert "inked" in window.main_window.stride.words["Pull"].fact or window.session.inked_share is not None
     page._strays.setCurrentRow(0)
-    assert len(window.bench.chosen) == 1
+    assert len(window.session.chosen) == 1
     window.hold(KEY.Key_L)
     assert reader.shown == "lost" and window.sheet.layer.pencils_off
     window.let_go(KEY.Key_L)

@@ -23,49 +23,49 @@ def choose(menu: QMenu, words: str) -> None:
 @pytest.fixture
 def covered(window):
     """A far line, and a box in front of it whose cover is on."""
-    window.bench.make("part", name="Hill", tier="far")
-    window.bench.take(part="Hill", role="inner")
+    window.session.make("part", name="Hill", tier="far")
+    window.session.take(part="Hill", role="inner")
     window.pull((10, 45), (110, 45))
-    window.bench.make("part", name="Box", tier="near")
-    window.bench.take(part="Box", role="outer")
+    window.session.make("part", name="Box", tier="near")
+    window.session.take(part="Box", role="outer")
     window.box = window.pull(*ROUND, seconds=4.0, n=800)
-    choose(cover_menu(window.shell, window.bench, lambda: None), "hides what lies behind")
+    choose(cover_menu(window.main_window, window.session, lambda: None), "hides what lies behind")
     return window
 
 
 def test_a_cover_hides_on_the_sheet_and_can_be_taken_off(covered):
     assert covered.ink_at((60, 45)) < 40 and covered.ink_at((20, 45)) > 150
-    row = next(r for r in covered.shell.parts.rows() if r.part.name == "Box")
+    row = next(r for r in covered.main_window.parts.rows() if r.part.name == "Box")
     assert "covers" in row.accessibleName()
-    choose(cover_menu(covered.shell, covered.bench, lambda: None), "hides what lies behind")
+    choose(cover_menu(covered.main_window, covered.session, lambda: None), "hides what lies behind")
     assert covered.ink_at((60, 45)) > 150
-    covered.bench.undo()
+    covered.session.undo()
     assert covered.ink_at((60, 45)) < 40
 
 
 @pytest.mark.parametrize("change", ["line of the edge gone", "swollen", "undone", "new line behind"])
 def test_a_changed_edge_repaints_what_it_hid(covered, change):
-    covered.bench.make("cover", name="Box", gap=1.0)
+    covered.session.make("cover", name="Box", gap=1.0)
     covered.settle()
     if change == "line of the edge gone":
-        covered.bench.make("delete", lines=[covered.box])
+        covered.session.make("delete", lines=[covered.box])
     elif change == "swollen":
-        covered.bench.make("swell", line=covered.box, factor=4.0)
+        covered.session.make("swell", line=covered.box, factor=4.0)
     elif change == "undone":
-        covered.bench.make("swell", line=covered.box, factor=4.0)
+        covered.session.make("swell", line=covered.box, factor=4.0)
         covered.settle()
-        covered.bench.undo()
+        covered.session.undo()
     else:
-        covered.bench.take(part="Hill")
+        covered.session.take(part="Hill")
         covered.pull((10, 30), (110, 60))
     covered.settle()
     # A line that a cover reaches is painted by its outline, any other in a small view by a strip within 0.02 mm: the
     # rest of a line that has just come free may still be the one where a new picture has the other.
-    assert np.abs(pixels(covered.sheet.layer.image) - whole(InkLayer(covered.bench), covered)).max() <= 50
+    assert np.abs(pixels(covered.sheet.layer.image) - whole(InkLayer(covered.session), covered)).max() <= 50
 
 
 def test_pulling_behind_a_cover_shows_the_hidden_stretch_pale(covered):
-    covered.bench.take(part="Hill")
+    covered.session.take(part="Hill")
     samples = on_glass(samples_along([(10, 55), (70, 55)], 0.6, 120), covered.sheet.view.to_glass)
     covered.pen.send(QEvent.Type.TabletPress, samples[0], Qt.MouseButton.LeftButton)
     for row in samples[1:]:
@@ -83,36 +83,36 @@ def test_what_is_hidden_is_not_under_the_pen(covered):
 
 
 def test_a_cover_is_drawn_by_the_next_pull(covered):
-    choose(cover_menu(covered.shell, covered.bench, lambda: None), "draw its edge")
+    choose(cover_menu(covered.main_window, covered.session, lambda: None), "draw its edge")
     assert "becomes its cover" in said(covered)
     count = len(covered.lines())
     covered.pull((15, 40), (35, 40), (35, 50), (15, 50), (15, 41), seconds=2.0, n=400)
     assert len(covered.lines()) == count
     assert covered.ink_at((25, 45)) < 40 and covered.ink_at((60, 45)) > 150
-    choose(cover_menu(covered.shell, covered.bench, lambda: None), "edge found")
+    choose(cover_menu(covered.main_window, covered.session, lambda: None), "edge found")
     assert covered.ink_at((25, 45)) > 150 and covered.ink_at((60, 45)) < 40
 
 
 def test_escape_gives_the_drawing_of_a_cover_up(covered):
-    covered.bench.draw_cover()
-    QTest.keyClick(covered.shell, Qt.Key.Key_Escape)
+    covered.session.draw_cover()
+    QTest.keyClick(covered.main_window, Qt.Key.Key_Escape)
     assert covered.pull((10, 80), (60, 80)) is not None
 
 
 def test_a_cover_that_encloses_nothing_says_so(window):
     window.pull((10, 20), (60, 20))
-    window.bench.make("cover", name="Lines", on=True)
+    window.session.make("cover", name="Lines", on=True)
     assert "enclose nothing yet" in said(window)
 
 
 @pytest.mark.parametrize(("typed", "gap"), [("0,7", 0.7), ("1 mm", 1.0), ("much", 0.0)])
 def test_another_gap_is_typed(covered, typed, gap):
-    covered.shell.parts._ask_gap()
-    entry = covered.shell.parts.findChild(QLineEdit)
+    covered.main_window.parts._ask_gap()
+    entry = covered.main_window.parts.findChild(QLineEdit)
     entry.clear()
     QTest.keyClicks(entry, typed)
     QTest.keyClick(entry, Qt.Key.Key_Return)
-    assert covered.bench.part.cover_gap == gap
+    assert covered.session.part.cover_gap == gap
 
 
 # The pen's button
@@ -126,7 +126,7 @@ def press_button(window, mm, down=True):
 
 def test_the_pens_button_is_the_key_that_was_chosen(window):
     """Held it is the held key: here D, which moves the board under the pen."""
-    window.shell.use_pen_button("D")
+    window.main_window.use_pen_button("D")
     before = window.sheet.view
     press_button(window, (60, 45))
     for mm in ((60, 45), (62, 47), (64, 49)):
@@ -135,12 +135,12 @@ def test_the_pens_button_is_the_key_that_was_chosen(window):
     press_button(window, (64, 49), down=False)
     assert window.sheet.view.centre != before.centre and window.lines() == {}
     assert window.sheet.held == ""
-    assert window.shell.settings.get("pen_button") == "D"
+    assert window.main_window.settings.get("pen_button") == "D"
 
 
 def test_a_short_press_of_the_pens_button_is_a_tap(window):
     window.pull((10, 20), (60, 20))
-    window.shell.use_pen_button("Z")
+    window.main_window.use_pen_button("Z")
     press_button(window, (60, 45))
     press_button(window, (60, 45), down=False)
     assert window.lines() == {}
@@ -151,28 +151,28 @@ def test_a_short_press_of_the_pens_button_is_a_tap(window):
 
 def test_the_history_tells_its_size_and_forgets_before_a_mark(window, monkeypatch):
     window.pull((10, 20), (60, 20))
-    window.bench.mark("First line")
+    window.session.mark("First line")
     window.pull((10, 40), (60, 40))
-    window.bench.keeper.tell_sizes()
+    window.session.writer.tell_sizes()
     window.wait_until(lambda: "steps of its history take" in said(window))
 
     def forget_button(box):
         return next(button for button in box.buttons() if button.text() == "Forget them")
 
-    monkeypatch.setattr("plain_stride.desk.asks.QMessageBox.exec", lambda box: forget_button(box).click())
-    monkeypatch.setattr("plain_stride.desk.asks.QMessageBox.clickedButton", forget_button)
-    window.shell.asks.ask_forget("First line")
+    monkeypatch.setattr("plain_stride.desk.dialogs.QMessageBox.exec", lambda box: forget_button(box).click())
+    monkeypatch.setattr("plain_stride.desk.dialogs.QMessageBox.clickedButton", forget_button)
+    window.main_window.dialogs.ask_forget("First line")
     window.wait_until(lambda: "takes" in said(window) and "of it history" in said(window))
-    window.bench.undo()
+    window.session.undo()
     assert len(window.lines()) == 1
-    window.bench.undo()
+    window.session.undo()
     assert len(window.lines()) == 1 and "Nothing is left" in said(window)
 
 
 def test_other_parts_are_dimmed_while_o_is_held(window):
-    window.bench.make("part", name="Hut", tier="far")
+    window.session.make("part", name="Hut", tier="far")
     window.pull((10, 20), (90, 20))
-    window.bench.take(part="Hut")
+    window.session.take(part="Hut")
     window.pull((10, 50), (90, 50))
     window.settle()
 

@@ -43,7 +43,7 @@ def key_to(widget, key, text=""):
 
 
 def test_every_use_has_a_place_of_its_own_for_either_hand(window):
-    uses = window.shell.uses
+    uses = window.main_window.uses
     for left in (False, True):
         plan = KeyPlan(left_handed=left)
         places = [plan.place(use) for use in uses]
@@ -52,7 +52,7 @@ def test_every_use_has_a_place_of_its_own_for_either_hand(window):
 
 
 def test_a_key_is_moved_and_a_clash_refused(window):
-    sheet = KeySheet(window.shell, window.shell.uses, KEYS, window.shell.keys_changed)
+    sheet = KeySheet(window.main_window, window.main_window.uses, KEYS, window.main_window.keys_changed)
     sheet.show()
     sheet.words["A"].click()
     key_to(sheet, KEY.Key_S, "s")
@@ -68,14 +68,14 @@ def test_a_key_is_moved_and_a_clash_refused(window):
     assert KEYS.place("A") == "P" and sheet.words["A"].text() == "P"
     sheet.close()
     window.settle()
-    window.shell.activateWindow()
+    window.main_window.activateWindow()
     window.settle()
     window.hold(KEY.Key_P)
     assert window.sheet.layer.pencils_off
     window.let_go(KEY.Key_P)
     assert not window.sheet.layer.pencils_off
     again = KeyPlan()
-    again.load(window.shell.settings)
+    again.load(window.main_window.settings)
     assert again.place("A") == "P"
     sheet._as_made()
     assert KEYS.place("A") == "A"
@@ -84,19 +84,22 @@ def test_a_key_is_moved_and_a_clash_refused(window):
 
 def test_left_handed_mirrors_keys_and_margins(window):
     gauge, notes = (
-        window.shell.gauge.mapTo(window.shell, QPoint()).x(),
-        window.shell.notes.mapTo(window.shell, QPoint()).x(),
+        window.main_window.gauge.mapTo(window.main_window, QPoint()).x(),
+        window.main_window.notes.mapTo(window.main_window, QPoint()).x(),
     )
     assert gauge < notes
-    window.shell.toggle_hand()
+    window.main_window.toggle_hand()
     QApplication.processEvents()
-    assert window.shell.gauge.mapTo(window.shell, QPoint()).x() > window.shell.notes.mapTo(window.shell, QPoint()).x()
+    assert (
+        window.main_window.gauge.mapTo(window.main_window, QPoint()).x()
+        > window.main_window.notes.mapTo(window.main_window, QPoint()).x()
+    )
     window.hold(KEY.Key_Semicolon)
     assert window.sheet.layer.pencils_off
     window.let_go(KEY.Key_Semicolon)
-    role = window.bench.in_hand.role
+    role = window.session.in_hand.role
     window.tap(KEY.Key_X)  # the mirror of the full stop
-    assert window.bench.in_hand.role != role
+    assert window.session.in_hand.role != role
     kept = KeyPlan()
     kept.load(Settings())
     assert kept.left_handed
@@ -115,9 +118,9 @@ def test_the_sheet_shows_what_is_printed_here(window, monkeypatch):
 
 
 def test_unreadable_settings_count_as_not_set(window):
-    window.shell.settings.put("keys", "nonsense")
+    window.main_window.settings.put("keys", "nonsense")
     plan = KeyPlan()
-    plan.load(window.shell.settings)
+    plan.load(window.main_window.settings)
     assert plan.own == {}
 
 
@@ -125,14 +128,16 @@ def test_unreadable_settings_count_as_not_set(window):
 
 
 def spot(window, use):
-    return next(s for s in window.shell.spots.spots if s.use == use)
+    return next(s for s in window.main_window.spots.spots if s.use == use)
 
 
 def test_hold_spots_latch_by_mouse_and_hold_by_finger(window):
-    assert window.shell.spots.isHidden()
-    window.shell.toggle_spots()
+    assert window.main_window.spots.isHidden()
+    window.main_window.toggle_spots()
     QApplication.processEvents()
-    assert window.shell.spots.isVisible() and {s.use for s in window.shell.spots.spots} <= set(window.shell.uses)
+    assert window.main_window.spots.isVisible() and {s.use for s in window.main_window.spots.spots} <= set(
+        window.main_window.uses
+    )
     QTest.mouseClick(spot(window, "D"), Qt.MouseButton.LeftButton)
     assert window.sheet.held == "move" and spot(window, "D").isChecked()
     before = window.sheet.view
@@ -143,15 +148,15 @@ def test_hold_spots_latch_by_mouse_and_hold_by_finger(window):
     assert window.sheet.held == "" and not spot(window, "D").isChecked()
     at = spot(window, "A").rect().center()
     QTest.touchEvent(spot(window, "A"), TOUCH).press(0, at, spot(window, "A")).commit()
-    window.shell.keys.begin_hold()
+    window.main_window.keys.begin_hold()
     assert window.sheet.layer.pencils_off
     QTest.touchEvent(spot(window, "A"), TOUCH).release(0, at, spot(window, "A")).commit()
     assert not window.sheet.layer.pencils_off
-    assert set(SPOTS) <= set(window.shell.uses)
+    assert set(SPOTS) <= set(window.main_window.uses)
 
 
 def test_a_short_touch_is_a_tap(window):
-    window.shell.toggle_spots()
+    window.main_window.toggle_spots()
     window.pull((10, 20), (60, 20))
     at = spot(window, "Z").rect().center()
     QTest.touchEvent(spot(window, "Z"), TOUCH).press(0, at, spot(window, "Z")).commit()
@@ -177,12 +182,12 @@ def test_w_held_nudges_a_line_and_draws_round_many(window):
     window.hold(KEY.Key_W)
     drag(window, (30, 20), (35, 25), (40, 30))
     window.let_go(KEY.Key_W)
-    assert window.bench.shapes[a].flat[0][:, 1].mean() == pytest.approx(30, abs=0.5)
+    assert window.session.shapes[a].flat[0][:, 1].mean() == pytest.approx(30, abs=0.5)
     window.hold(KEY.Key_W)
     drag(window, (5, 15), (115, 15), (115, 60), (5, 60), (5, 15))
     window.let_go(KEY.Key_W)
-    assert set(window.bench.chosen) == {a, b}
-    QTest.keyClick(window.shell.windowHandle(), KEY.Key_Delete)
+    assert set(window.session.chosen) == {a, b}
+    QTest.keyClick(window.main_window.windowHandle(), KEY.Key_Delete)
     assert set(window.lines()) == {far}
 
 
@@ -193,20 +198,20 @@ def test_the_right_button_draws_round_as_well(window):
     for at in loop[1:]:
         QTest.mouseMove(window.sheet, at)
     QTest.mouseRelease(window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, loop[-1])
-    assert window.bench.chosen == [a]
+    assert window.session.chosen == [a]
     assert b in window.lines()
 
 
 def test_chosen_lines_move_by_arrows_while_nudge_is_held(window):
     key = window.pull((10, 20), (60, 20))
-    window.bench.choose([key])
-    x = window.bench.shapes[key].flat[0][:, 0].mean()
+    window.session.choose([key])
+    x = window.session.shapes[key].flat[0][:, 0].mean()
     window.sheet.setFocus()
     window.hold(KEY.Key_W)
     QTest.keyClick(window.sheet, KEY.Key_Right)
     QTest.keyClick(window.sheet, KEY.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     window.let_go(KEY.Key_W)
-    assert window.bench.shapes[key].flat[0][:, 0].mean() == pytest.approx(x + 1.1, abs=0.01)
+    assert window.session.shapes[key].flat[0][:, 0].mean() == pytest.approx(x + 1.1, abs=0.01)
 
 
 def test_points_are_dropped_by_escape_and_taken_back_by_backspace(window):
@@ -214,7 +219,7 @@ def test_points_are_dropped_by_escape_and_taken_back_by_backspace(window):
     for key in (KEY.Key_Return, KEY.Key_Right, KEY.Key_Right, KEY.Key_Return, KEY.Key_Backspace):
         QTest.keyClick(window.sheet, key)
     assert len(window.sheet.key_pen.points) == 1
-    QTest.keyClick(window.shell.windowHandle(), KEY.Key_Escape)
+    QTest.keyClick(window.main_window.windowHandle(), KEY.Key_Escape)
     assert window.sheet.key_pen.points == [] and window.lines() == {}
 
 
@@ -226,7 +231,7 @@ def test_pressure_by_plus_and_minus_swells_the_line(window):
         for key in keys:
             QTest.keyClick(window.sheet, key)
     window.settle()
-    shape = window.bench.shapes[next(iter(window.lines()))]
+    shape = window.session.shapes[next(iter(window.lines()))]
     w = np.interp([10, 30], shape.body.s, shape.body.full)
     assert shape.length == pytest.approx(40, abs=0.5) and w[1] > w[0] * 1.4
 
@@ -235,11 +240,11 @@ def test_home_and_end_go_from_line_to_line_and_say_which(window):
     a, b = window.pull((10, 20), (60, 20)), window.pull((10, 40), (60, 40))
     window.sheet.setFocus()
     QTest.keyClick(window.sheet, KEY.Key_End)
-    assert window.bench.chosen == [a] and "mm long" in window.sheet.accessibleDescription()
+    assert window.session.chosen == [a] and "mm long" in window.sheet.accessibleDescription()
     QTest.keyClick(window.sheet, KEY.Key_End)
-    assert window.bench.chosen == [b]
+    assert window.session.chosen == [b]
     QTest.keyClick(window.sheet, KEY.Key_Home)
-    assert window.bench.chosen == [a]
+    assert window.session.chosen == [a]
 
 
 def test_true_print_size_by_key_without_pencils(window):
@@ -251,22 +256,22 @@ def test_true_print_size_by_key_without_pencils(window):
 
 
 def test_the_strip_is_large_while_v_is_held_and_folds_by_station(window):
-    high = window.shell.strip.height()
+    high = window.main_window.strip.height()
     window.hold(KEY.Key_V)
     QApplication.processEvents()
-    assert window.shell.strip.height() > 2 * high
+    assert window.main_window.strip.height() > 2 * high
     window.let_go(KEY.Key_V)
     window.tap(KEY.Key_V)
-    assert window.shell.strip.isHidden()
-    window.shell.show_station("Board")
-    assert not window.shell.strip.isHidden()
-    window.shell.show_station("Pull")
-    assert window.shell.strip.isHidden()
+    assert window.main_window.strip.isHidden()
+    window.main_window.show_station("Board")
+    assert not window.main_window.strip.isHidden()
+    window.main_window.show_station("Pull")
+    assert window.main_window.strip.isHidden()
 
 
 def test_a_touch_mirrors_arms_length(window):
-    QTest.mouseClick(window.shell.arms._small, Qt.MouseButton.LeftButton)
-    assert window.shell.arms.mirrored
+    QTest.mouseClick(window.main_window.arms._small, Qt.MouseButton.LeftButton)
+    assert window.main_window.arms.mirrored
 
 
 # Blacks on the sheet
@@ -274,17 +279,17 @@ def test_a_touch_mirrors_arms_length(window):
 
 def test_a_black_is_chosen_shown_and_taken_away(window):
     ring = np.array([(20, 20), (60, 20), (60, 60), (20, 60)], float)
-    window.bench.make("black", black=black_of_rings([ring]), part="Lines")
+    window.session.make("black", black=black_of_rings([ring]), part="Lines")
     assert window.ink_at((40, 40)) > 200
     at = window.px((40, 40)).toPoint()
     QTest.mouseClick(window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, at)
-    assert len(window.bench.chosen) == 1
-    window.bench.make("move", lines=list(window.bench.chosen), by=[45.0, 0.0])
+    assert len(window.session.chosen) == 1
+    window.session.make("move", lines=list(window.session.chosen), by=[45.0, 0.0])
     assert window.ink_at((40, 40)) < 40 and window.ink_at((90, 40)) > 200
-    QTest.keyClick(window.shell.windowHandle(), KEY.Key_Delete)
+    QTest.keyClick(window.main_window.windowHandle(), KEY.Key_Delete)
     assert window.ink_at((90, 40)) < 40
-    for notes in window.shell.stations.values():
-        window.shell.show_station(notes.name)  # none of them minds a black that is chosen
+    for notes in window.main_window.stations.values():
+        window.main_window.show_station(notes.name)  # none of them minds a black that is chosen
 
 
 # Clipboard and drops
@@ -296,24 +301,24 @@ def test_copy_carries_svg_and_pastes_into_another_job(window, window_on, tmp_pat
 
     key = window.pull((10, 20), (60, 20))
     control = Qt.KeyboardModifier.ControlModifier
-    QTest.keyClick(window.shell, KEY.Key_C, control)
+    QTest.keyClick(window.main_window, KEY.Key_C, control)
     assert "Nothing is chosen" in said(window)
-    window.bench.choose([key])
-    QTest.keyClick(window.shell, KEY.Key_C, control)
+    window.session.choose([key])
+    QTest.keyClick(window.main_window, KEY.Key_C, control)
     data = QGuiApplication.clipboard().mimeData()
     assert data.hasFormat(OWN) and data.hasFormat(SVG) and data.text().startswith("<?xml")
     assert len(read_svg(bytes(data.data(SVG).data())).things) == 1
     path = tmp_path / "other.stride"
     new_job(path, Page((120.0, 90.0), 300.0))
     other = window_on(path)
-    QTest.keyClick(other.shell, KEY.Key_V, control)
+    QTest.keyClick(other.main_window, KEY.Key_V, control)
     other.settle()
     new = next(iter(other.lines()))
-    assert np.allclose(other.bench.shapes[new].curve, window.bench.shapes[key].curve)
-    assert other.bench.job.rows.lines[new].pull is not None and other.bench.chosen == [new]
-    QTest.keyClick(other.shell, KEY.Key_D, control)
+    assert np.allclose(other.session.shapes[new].curve, window.session.shapes[key].curve)
+    assert other.session.job.rows.lines[new].pull is not None and other.session.chosen == [new]
+    QTest.keyClick(other.main_window, KEY.Key_D, control)
     assert len(other.lines()) == 2
-    QTest.keyClick(other.shell, KEY.Key_X, control)
+    QTest.keyClick(other.main_window, KEY.Key_X, control)
     assert len(other.lines()) == 1
 
 
@@ -322,7 +327,7 @@ def test_damaged_clipboards_change_nothing(window, data):
     mime = QMimeData()
     mime.setData(OWN, data)
     QGuiApplication.clipboard().setMimeData(mime)
-    window.shell.paste()
+    window.main_window.paste()
     assert window.lines() == {}
     assert "damaged" in said(window) or "no lines" in said(window)
 
@@ -330,7 +335,7 @@ def test_damaged_clipboards_change_nothing(window, data):
 def dropped(window, mime):
     event = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton,
                        Qt.KeyboardModifier.NoModifier)  # fmt: skip
-    window.shell.dropEvent(event)
+    window.main_window.dropEvent(event)
     window.settle()
 
 
@@ -349,15 +354,15 @@ def test_what_is_dropped_finds_its_place(window, tmp_path):
     lines.write_text(json.dumps({"lines": [{"points": [[10, 10], [50, 10]]}]}))
     rough.write_bytes(scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 100.0, 1))
     dropped(window, files(svg, lines, rough))
-    assert len(window.lines()) == 2 and len(window.bench.job.rows.pencils) == 1
-    assert window.shell.station() == "Pencils"
+    assert len(window.lines()) == 2 and len(window.session.job.rows.pencils) == 1
+    assert window.main_window.station() == "Pencils"
     svg.write_text("<svg")
     dropped(window, files(svg))
     assert "cannot be read" in said(window) and len(window.lines()) == 2
     job = tmp_path / "d.stride"
     new_job(job, Page((50.0, 50.0), 300.0))
     dropped(window, files(job))
-    assert window.bench.job.path == job
+    assert window.session.job.path == job
 
 
 def test_what_cannot_be_read_of_a_drawing_is_told(window, tmp_path):
@@ -365,15 +370,15 @@ def test_what_cannot_be_read_of_a_drawing_is_told(window, tmp_path):
     svg.write_text('<svg xmlns="http://www.w3.org/2000/svg"><path d="M9 9h99" stroke="red"/><text>x</text></svg>')
     dropped(window, files(svg))
     assert "texts" in said(window)
-    steps = window.bench.job.history.undo_count()
-    window.bench.undo()
+    steps = window.session.job.history.undo_count()
+    window.session.undo()
     assert window.lines() == {} and steps == 1
 
 
 def test_nothing_is_copied_of_a_job_that_changed_meanwhile(window):
     key = window.pull((10, 20), (60, 20))
-    window.bench.choose([key])
-    assert copy_chosen(window.bench)
-    make(window.bench.job, window.bench.shapes, "delete", {"lines": [key]})
-    window.shell.paste()
+    window.session.choose([key])
+    assert copy_chosen(window.session)
+    make(window.session.job, window.session.shapes, "delete", {"lines": [key]})
+    window.main_window.paste()
     assert len(window.lines()) == 1

@@ -38,15 +38,15 @@ def test_a_touch_of_the_eraser_trims(window):
     key = window.pull((10, 20), (110, 20))
     window.pull((80, 10), (80, 40))
     rub(window, (100, 20))
-    assert window.bench.shapes[key].length == pytest.approx(70, abs=1)
-    assert window.bench.job.history.steps[window.bench.job.history.head].name == "trim"
+    assert window.session.shapes[key].length == pytest.approx(70, abs=1)
+    assert window.session.job.history.steps[window.session.job.history.head].name == "trim"
 
 
 def test_a_stroke_of_the_eraser_shaves(window):
     key = window.pull((10, 50), (110, 50))
-    before = window.bench.shapes[key].body.full.max()
+    before = window.session.shapes[key].body.full.max()
     rub(window, (60, 50), (60, 46), (60, 40))
-    assert window.bench.shapes[key].widths.full[len(window.bench.shapes[key].widths.s) // 2] < before * 0.9
+    assert window.session.shapes[key].widths.full[len(window.session.shapes[key].widths.s) // 2] < before * 0.9
     assert len(window.lines()) == 1
 
 
@@ -84,13 +84,13 @@ def test_a_tablet_that_goes_away_keeps_the_line_so_far(window):
     QApplication.sendEvent(QApplication.instance(), QEvent(QEvent.Type.TabletLeaveProximity))
     window.settle()
     (key,) = window.lines()
-    assert len(window.bench.job.pull(window.lines()[key].pull).samples) == 70
+    assert len(window.session.job.pull(window.lines()[key].pull).samples) == 70
     assert "kept" in said(window)
 
 
 def test_the_screen_is_measured_with_a_ruler(window):
     glass = window.sheet.glass_px_per_mm
-    window.shell.show_station("Board")
+    window.main_window.show_station("Board")
     type_into(window, "100 mm measure", "96 mm")
     assert window.sheet.glass_px_per_mm == pytest.approx(glass / 0.96)
     assert window.sheet.per_cent() == pytest.approx(100)

@@ -19,8 +19,10 @@ def history(window):
     opened = []
 
     def show():
-        shell = window.shell
-        opened.append(History(shell, shell.bench, shell.sheet.layer, lambda step: None, lambda: None))
+        main_window = window.main_window
+        opened.append(
+            History(main_window, main_window.session, main_window.sheet.layer, lambda step: None, lambda: None)
+        )
         opened[-1].show()
         return opened[-1]
 
@@ -32,8 +34,8 @@ def history(window):
 
 def test_ways_not_taken_stay_and_are_gone_back_to(window, history):
     left = window.pull((10, 20), (60, 20))
-    old = window.bench.job.history.head
-    window.bench.undo()
+    old = window.session.job.history.head
+    window.session.undo()
     other = window.pull((10, 40), (60, 40))
     box = history()
     told = [box.moments.data(box.moments.index(row)) for row in range(box.moments.rowCount())]
@@ -47,7 +49,9 @@ def test_ways_not_taken_stay_and_are_gone_back_to(window, history):
     assert window.lines() == {}
     states = [box.moments.state(step) for step in box.moments.steps]
     assert states == ["taken back", "a way not taken", "now"]
-    QTest.keyClick(window.shell, KEY.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    QTest.keyClick(
+        window.main_window, KEY.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    )
     assert set(window.lines()) == {other}
 
 
@@ -70,32 +74,32 @@ def test_small_pictures_show_each_state(window, history):
 
 def test_the_history_is_still_there_after_a_restart(window, window_on, history):
     window.pull((10, 20), (60, 20))
-    old = window.bench.job.history.head
-    window.bench.undo()
+    old = window.session.job.history.head
+    window.session.undo()
     window.pull((10, 40), (60, 40))
-    window.shell.close()
-    again = window_on(window.bench.job.path)
-    again.bench.go_to(old)
-    again.bench.save_all()
-    assert len(again.lines()) == 1 and again.bench.job.history.head == old
+    window.main_window.close()
+    again = window_on(window.session.job.path)
+    again.session.go_to(old)
+    again.session.save_all()
+    assert len(again.lines()) == 1 and again.session.job.history.head == old
 
 
 def test_the_list_goes_with_its_job(window, tmp_path):
     window.pull((10, 20), (60, 20))
-    window.shell.asks.show_history()
-    assert window.shell.asks.history.isVisible()
+    window.main_window.dialogs.show_history()
+    assert window.main_window.dialogs.history.isVisible()
     path = tmp_path / "walk copy.stride"
-    window.bench.keeper.do(lambda store: store.save_copy(path))
-    window.shell.open_job(path)
-    assert window.shell.asks.history is None
+    window.session.writer.do(lambda store: store.save_copy(path))
+    window.main_window.open_job(path)
+    assert window.main_window.dialogs.history is None
 
 
 def test_q_marks_and_shows_what_was(window):
     window.pull((10, 20), (60, 20))
     window.tap(KEY.Key_Q)
-    assert len(window.bench.job.history.marks) == 1 and "Marked as" in said(window)
+    assert len(window.session.job.history.marks) == 1 and "Marked as" in said(window)
     window.tap(KEY.Key_Q)
-    assert "marked already" in said(window) and len(window.bench.job.history.marks) == 1
+    assert "marked already" in said(window) and len(window.session.job.history.marks) == 1
     window.pull((10, 40), (60, 40))
     window.hold(KEY.Key_Q)
     assert window.ink_at((40, 40)) < 40 and window.ink_at((40, 20)) > 150
@@ -109,33 +113,33 @@ def test_another_job_is_opened_while_what_was_is_shown(window, tmp_path):
     window.pull((10, 20), (60, 20))
     window.hold(KEY.Key_Z)
     path = tmp_path / "walk copy.stride"
-    window.bench.keeper.do(lambda store: store.save_copy(path))
-    assert window.shell.open_job(path)
+    window.session.writer.do(lambda store: store.save_copy(path))
+    assert window.main_window.open_job(path)
     window.let_go(KEY.Key_Z)
-    assert window.ink_at((40, 20)) > 150 and not window.bench.looking_back
+    assert window.ink_at((40, 20)) > 150 and not window.session.looking_back
 
 
 def test_then_and_now_side_by_side(window):
     window.pull((10, 20), (60, 20))
     window.tap(KEY.Key_Q)
-    marked = window.bench.job.history.head
+    marked = window.session.job.history.head
     window.pull((10, 40), (60, 40))
-    box = Compare(window.shell, window.bench, window.sheet.layer, window.bench.step_before())
+    box = Compare(window.main_window, window.session, window.sheet.layer, window.session.step_before())
     box.show()
     window.wait_until(lambda: not (box.then.busy or box.now.busy))
     assert "now 2" in box._figures.accessibleName() and "1 new" in box._figures.accessibleName()
-    assert [a.text() for a in box.menu().actions()] == list(window.bench.job.history.marks)
+    assert [a.text() for a in box.menu().actions()] == list(window.session.job.history.marks)
     box._mirror()
     assert box.then.mirrored and box.now.mirrored
     box.back.click()
-    assert window.bench.job.history.head == marked and len(window.lines()) == 1
+    assert window.session.job.history.head == marked and len(window.lines()) == 1
     box.deleteLater()
 
 
 def test_nothing_goes_back_in_a_job_for_reading_only(window, window_on):
     window.pull((10, 20), (60, 20))
-    reader = window_on(window.bench.job.path)
-    reader.bench.go_to(0)
+    reader = window_on(window.session.job.path)
+    reader.session.go_to(0)
     assert len(reader.lines()) == 1
     assert "reading it works" in said(reader)
 
@@ -144,44 +148,44 @@ def test_nothing_goes_back_in_a_job_for_reading_only(window, window_on):
 
 
 def rows(window):
-    window.wait_until(lambda: window.shell.stations["Weigh"]._shown is not None)
-    return {row.text(): row for row in window.shell.stations["Weigh"].findChildren(MeasureRow)}
+    window.wait_until(lambda: window.main_window.stations["Weigh"]._shown is not None)
+    return {row.text(): row for row in window.main_window.stations["Weigh"].findChildren(MeasureRow)}
 
 
 def test_weigh_tells_tiers_and_roles_and_chooses_their_lines(window):
-    window.bench.make("part", name="Hill", tier="far")
+    window.session.make("part", name="Hill", tier="far")
     a = window.pull((10, 20), (100, 20), pressure=1.0)
-    window.bench.take(part="Hill", role="detail")
+    window.session.take(part="Hill", role="detail")
     b = window.pull((10, 60), (100, 60), pressure=0.1)
-    window.shell.show_station("Weigh")
+    window.main_window.show_station("Weigh")
     shown = rows(window)
     assert "1 line, " in shown["Far"].accessibleName() and "mean" in shown["Middle"].accessibleName()
     assert not shown["Near"].isEnabled()
     shown["detail"].click()
-    assert window.bench.chosen == [b]
+    assert window.session.chosen == [b]
     shown["Middle"].click()
-    assert window.bench.chosen == [a]
+    assert window.session.chosen == [a]
 
 
 def test_weigh_names_lines_past_the_ceiling_and_chooses_them(window):
     window.pull((10, 20), (100, 20), pressure=0.2)
-    window.bench.take(role="inner")
+    window.session.take(role="inner")
     heavy = window.pull((10, 60), (100, 60), pressure=1.0)
     window.pull((10, 70), (100, 70), pressure=0.05)
-    window.shell.show_station("Weigh")
+    window.main_window.show_station("Weigh")
     rows(window)
-    notes = window.shell.stations["Weigh"]
+    notes = window.main_window.stations["Weigh"]
     assert "1 inner line" in notes._ceiling.accessibleName()
     word = next(w for w in notes._past.children() if hasattr(w, "text") and "over" in w.text())
     word.click()
-    assert window.bench.chosen == [heavy]
-    window.bench.make("swell", line=heavy, factor=0.2)
+    assert window.session.chosen == [heavy]
+    window.session.make("swell", line=heavy, factor=0.2)
     window.wait_until(lambda: "No inner line" in notes._ceiling.accessibleName())
 
 
 def test_h_lifts_the_plan_while_held(window):
     window.pull((10, 45), (110, 45), pressure=0.05)
-    window.bench.make("plan", share=100.0)
+    window.session.make("plan", share=100.0)
     window.settle()
     at = (60.0, 45.0 + 0.2)
     assert window.ink_at(at) > 120

@@ -14,7 +14,7 @@ def test_every_sample_of_a_pen_is_kept(window):
     samples = pulled(np.array([[10.0, 20.0], [60.0, 40.0], [110.0, 20.0]]), HANDS["average"], "normal", 1)
     window.pen.play(on_glass(samples, window.sheet.view.to_glass))
     (row,) = window.lines().values()
-    pull = window.bench.job.pull(row.pull)
+    pull = window.session.job.pull(row.pull)
     assert len(pull.samples) == len(samples) + 0  # the lift itself brings no new place
     assert pull.samples[:, :2] == pytest.approx(samples[:, :2], abs=1e-3)
     assert pull.samples[:, 2] == pytest.approx(samples[:, 2], abs=1e-4)
@@ -26,13 +26,13 @@ def test_a_pull_remembers_how_the_board_lay(window):
     window.sheet.set_view(window.sheet.view.turned(30, window.px((60, 45))))
     window.tap(Qt.Key.Key_X)
     key = window.pull((30, 40), (80, 40))
-    pull = window.bench.job.pull(window.lines()[key].pull)
+    pull = window.session.job.pull(window.lines()[key].pull)
     assert pull.view.turn == pytest.approx(-30)
     assert pull.view.mirror
     assert pull.view.scale == pytest.approx(window.sheet.view.scale / window.sheet.glass_px_per_mm)
-    assert pull.nib == window.bench.nib
+    assert pull.nib == window.session.nib
     assert pull.device == "pen"
-    ends = window.bench.shapes[key].curve[[0, -1], [0, 3]]
+    ends = window.session.shapes[key].curve[[0, -1], [0, 3]]
     assert ends == pytest.approx(np.array([[30, 40], [80, 40]]), abs=0.05)
 
 
@@ -50,15 +50,15 @@ def test_there_is_ink_in_every_frame_and_its_ends_stay(window):
     window.pen.send(QEvent.Type.TabletRelease, rows[-1])
     assert window.ink_at(middle) > 200
     (key,) = window.lines()
-    assert np.hypot(*(window.bench.shapes[key].curve[-1, 3] - tip)) <= 0.05
+    assert np.hypot(*(window.session.shapes[key].curve[-1, 3] - tip)) <= 0.05
 
 
 def test_the_mouse_is_an_equal(window):
     key = window.mouse_pull((10, 60), (60, 70), (110, 60))
-    shape = window.bench.shapes[key]
+    shape = window.session.shapes[key]
     assert shape.curve[0, 0] == pytest.approx([10, 60], abs=0.3)
-    assert np.median(shape.body.full) == pytest.approx(window.bench.nib.middle, abs=1e-6)
-    assert window.bench.job.pull(window.lines()[key].pull).device == "mouse"
+    assert np.median(shape.body.full) == pytest.approx(window.session.nib.middle, abs=1e-6)
+    assert window.session.job.pull(window.lines()[key].pull).device == "mouse"
 
 
 def test_a_click_is_a_dot(window):
@@ -66,13 +66,13 @@ def test_a_click_is_a_dot(window):
         window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, window.px((50, 50)).toPoint()
     )
     (key,) = window.lines()
-    assert window.bench.shapes[key].length < 0.01
+    assert window.session.shapes[key].length < 0.01
     assert window.ink_at((50, 50)) > 150
 
 
 def test_steadying_and_nib_in_hand_go_with_the_pull(window):
-    window.bench.take(nib="5", role="detail")
-    window.bench.make("nib", key="5", school="off")
+    window.session.take(nib="5", role="detail")
+    window.session.make("nib", key="5", school="off")
     key = window.pull((10, 20), (60, 20))
     row = window.lines()[key]
     assert (row.school, row.nib.heaviest, row.role) == ("off", 2.0, "detail")
@@ -81,9 +81,9 @@ def test_steadying_and_nib_in_hand_go_with_the_pull(window):
 @pytest.mark.parametrize("state", ["locked", "hidden"])
 def test_a_part_that_cannot_be_inked_is_said_at_once(window, state):
     window.pull((10, 20), (60, 20))
-    window.bench.make("part", name="Lines", **{state: True})
+    window.session.make("part", name="Lines", **{state: True})
     assert window.pull((10, 40), (60, 40)) is None
-    assert state in window.shell.message.accessibleName()
+    assert state in window.main_window.message.accessibleName()
 
 
 def test_a_pen_button_chooses(window):
@@ -91,7 +91,7 @@ def test_a_pen_button_chooses(window):
     row = np.array([*window.sheet.view.to_glass(np.array([[40.0, 20.0]]))[0], 0.0, 0.0, np.nan])
     window.pen.send(QEvent.Type.TabletPress, row, Qt.MouseButton.RightButton)
     window.pen.send(QEvent.Type.TabletRelease, row, Qt.MouseButton.RightButton)
-    assert window.bench.chosen == [key]
+    assert window.session.chosen == [key]
     assert len(window.lines()) == 1
 
 
@@ -99,35 +99,35 @@ def test_the_right_button_chooses_and_shift_adds(window):
     a, b = window.pull((10, 20), (60, 20)), window.pull((10, 50), (60, 50))
     for mm, keys in (((30, 20), Qt.KeyboardModifier.NoModifier), ((30, 50), Qt.KeyboardModifier.ShiftModifier)):
         QTest.mouseClick(window.sheet, Qt.MouseButton.RightButton, keys, window.px(mm).toPoint())
-    assert window.bench.chosen == [a, b]
+    assert window.session.chosen == [a, b]
     QTest.mouseClick(
         window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.ShiftModifier, window.px((30, 20)).toPoint()
     )
-    assert window.bench.chosen == [b]
+    assert window.session.chosen == [b]
     QTest.mouseClick(
         window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, window.px((90, 80)).toPoint()
     )
-    assert window.bench.chosen == []
+    assert window.session.chosen == []
 
 
 def test_lines_and_their_absence_are_painted(window):
     key = window.pull((10, 20), (110, 20), pressure=0.9)
     assert window.ink_at((60, 20)) > 200
-    window.bench.make("swell", line=key, factor=3.0)
+    window.session.make("swell", line=key, factor=3.0)
     assert window.ink_at((60, 20.8)) > 150
-    window.bench.undo()
+    window.session.undo()
     assert window.ink_at((60, 20.8)) < 40
-    window.bench.make("delete", lines=[key])
+    window.session.make("delete", lines=[key])
     assert window.ink_at((60, 20)) < 40
 
 
 def test_a_far_part_is_painted_under_a_near_one(window):
     window.pull((60, 10), (60, 80), pressure=1.0)
-    window.bench.take(part="white")
-    window.bench.make("part", name="white", ink="white")
+    window.session.take(part="white")
+    window.session.make("part", name="white", ink="white")
     window.pull((60, 10), (60, 80), pressure=1.0)
     assert window.ink_at((60, 45)) > 150  # the new part stands behind
-    window.bench.make("part", name="white", tier="near")
+    window.session.make("part", name="white", tier="near")
     assert window.ink_at((60, 45)) < 40
 
 
@@ -158,4 +158,4 @@ def test_no_nib_no_pressure_pens_still_draw(window):
     samples = samples_along([(10, 20), (60, 20)], 0.5, 60, 0.0)
     window.pen.play(on_glass(samples, window.sheet.view.to_glass))
     (key,) = window.lines()
-    assert np.median(window.bench.shapes[key].widths.full) == pytest.approx(0.2, abs=1e-6)
+    assert np.median(window.session.shapes[key].widths.full) == pytest.approx(0.2, abs=1e-6)

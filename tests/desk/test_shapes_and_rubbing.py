@@ -13,8 +13,8 @@ KEY = Qt.Key
 
 
 def shapes(window):
-    window.shell.show_station("Pull")
-    window.shell.stations["Pull"].show_page("Shape")
+    window.main_window.show_station("Pull")
+    window.main_window.stations["Pull"].show_page("Shape")
     window.settle()
 
 
@@ -32,15 +32,15 @@ def test_straights_chain_and_a_bow_is_pulled_by_its_middle(window):
     window.pull((10, 10), (60, 10))
     window.mouse_pull((60.3, 10.2), (60, 40))
     one, two = window.lines()
-    assert window.bench.shapes[one].curve[-1, 3] == pytest.approx(window.bench.shapes[two].curve[0, 0], abs=1e-3)
+    assert window.session.shapes[one].curve[-1, 3] == pytest.approx(window.session.shapes[two].curve[0, 0], abs=1e-3)
     press(window, "a bow…")
     window.pull((20, 60), (80, 60))
     assert len(window.lines()) == 2
     window.pull((50, 60), (50, 50))
     bow = list(window.lines())[-1]
-    assert window.bench.shapes[bow].flat[0][:, 1].min() == pytest.approx(50, abs=0.6)
+    assert window.session.shapes[bow].flat[0][:, 1].min() == pytest.approx(50, abs=0.6)
     window.tap(KEY.Key_Escape)
-    assert window.bench.job.rows.lines[window.pull((10, 80), (60, 80))].pull
+    assert window.session.job.rows.lines[window.pull((10, 80), (60, 80))].pull
 
 
 def test_circles_and_ellipses_three_ways(window):
@@ -53,7 +53,7 @@ def test_circles_and_ellipses_three_ways(window):
     ):
         press(window, verb)
         window.mouse_pull(*drag)
-        shape = window.bench.shapes[list(window.lines())[-1]]
+        shape = window.session.shapes[list(window.lines())[-1]]
         assert shape.closed
         assert np.ptp(shape.flat[0], axis=0) == pytest.approx(size, abs=0.6)
 
@@ -64,7 +64,7 @@ def test_parallels_mirror_and_turn_from_the_line_in_hand(window):
     type_into(window, "How many", "2")
     press(window, "beside the line in hand")
     assert len(window.lines()) == 3
-    window.bench.choose([key])
+    window.session.choose([key])
     window.settle()
     press(window, "mirror it about an axis…")
     window.pull((60, 10), (60, 80))
@@ -75,7 +75,7 @@ def test_parallels_mirror_and_turn_from_the_line_in_hand(window):
     assert len(window.lines()) == 9
     type_into(window, "How many", "some")
     press(window, "beside the line in hand")
-    page = window.shell.stations["Pull"].page("Shape")
+    page = window.main_window.stations["Pull"].page("Shape")
     assert "no whole number" in page._fault.accessibleName()
 
 
@@ -83,10 +83,10 @@ def test_a_pull_is_made_straight_and_comes_back_in_one_undo(window):
     key = window.pull((20, 30), (60, 36), (100, 30))
     shapes(window)
     press(window, "make it straight")
-    assert window.bench.shapes[key].flat[0][:, 1] == pytest.approx(30, abs=0.3)
-    window.bench.undo()
+    assert window.session.shapes[key].flat[0][:, 1] == pytest.approx(30, abs=0.3)
+    window.session.undo()
     assert window.lines()[key].pull
-    window.bench.make("part", name="Lines", locked=True)
+    window.session.make("part", name="Lines", locked=True)
     press(window, "straights…")
     window.pull((10, 10), (60, 10))
     assert "locked" in said(window) and len(window.lines()) == 1
@@ -94,13 +94,13 @@ def test_a_pull_is_made_straight_and_comes_back_in_one_undo(window):
 
 def test_the_pens_other_end_cuts_or_takes_the_line(window):
     key = window.pull((20, 30), (100, 30))
-    window.shell.use_rub("cut")
+    window.main_window.use_rub("cut")
     touch(window, (60, 30))
     assert len(window.lines()) == 2
-    window.shell.use_rub("whole")
+    window.main_window.use_rub("whole")
     touch(window, (40, 30))
     assert key not in window.lines() and len(window.lines()) == 1
-    assert window.shell.settings.get("rub") == "whole"
+    assert window.main_window.settings.get("rub") == "whole"
 
 
 def test_a_pull_off_the_board_is_said_and_not_hindered(window):

@@ -31,8 +31,8 @@ def drawn(window):
 
 
 def test_slices_and_one_stroke_paint_the_same_picture(drawn):
-    at_once = whole(InkLayer(drawn.bench), drawn)
-    layer = InkLayer(drawn.bench)
+    at_once = whole(InkLayer(drawn.session), drawn)
+    layer = InkLayer(drawn.session)
     layer.begin(drawn.sheet.view, drawn.sheet.size(), 1.0)
     slices = 0
     while layer.busy:
@@ -49,18 +49,18 @@ def test_a_mended_picture_is_that_of_a_new_one(drawn, change):
     if change == "pull":
         drawn.pull((20, 20), (100, 70))
     elif change == "swell":
-        drawn.bench.make("swell", line=key, factor=1.8)
+        drawn.session.make("swell", line=key, factor=1.8)
     elif change == "delete":
-        drawn.bench.make("delete", lines=[key])
+        drawn.session.make("delete", lines=[key])
     else:
-        drawn.bench.undo()
+        drawn.session.undo()
     drawn.settle()
-    assert np.abs(pixels(drawn.sheet.layer.image) - whole(InkLayer(drawn.bench), drawn)).max() <= 2
+    assert np.abs(pixels(drawn.sheet.layer.image) - whole(InkLayer(drawn.session), drawn)).max() <= 2
 
 
 def test_a_turned_board_is_shown_at_once_and_sharp_soon_after(drawn):
     drawn.sheet.set_view(drawn.sheet.view.turned(30, QPointF(300, 300)))
-    assert drawn.ink_at(drawn.bench.shapes[next(iter(drawn.lines()))].arc.point(np.array([50.0]))[0]) > 100
+    assert drawn.ink_at(drawn.session.shapes[next(iter(drawn.lines()))].arc.point(np.array([50.0]))[0]) > 100
     drawn.wait_until(lambda: drawn.sheet.layer.view == drawn.sheet.view and not drawn.sheet.layer.busy)
 
 
@@ -68,7 +68,7 @@ def test_a_change_while_a_view_is_being_painted_is_in_it(drawn):
     layer = drawn.sheet.layer
     layer.begin(drawn.sheet.view, drawn.sheet.size(), 1.0)
     layer.work(0.0)
-    drawn.bench.make("delete", lines=list(drawn.lines()))
+    drawn.session.make("delete", lines=list(drawn.lines()))
     drawn.sheet.repaint()
     while layer.busy:
         layer.work(1.0)
@@ -76,13 +76,13 @@ def test_a_change_while_a_view_is_being_painted_is_in_it(drawn):
 
 
 def test_strips_and_true_outlines_look_alike(drawn, monkeypatch):
-    quick = whole(InkLayer(drawn.bench), drawn)
+    quick = whole(InkLayer(drawn.session), drawn)
     monkeypatch.setattr("plain_stride.desk.ink_layer.QUICK_SCALES", ())
-    assert np.abs(quick - whole(InkLayer(drawn.bench), drawn)).mean() < 0.05
+    assert np.abs(quick - whole(InkLayer(drawn.session), drawn)).mean() < 0.05
 
 
 def test_the_index_finds_what_touches_a_box(drawn):
-    index, shapes = SeenIndex(), drawn.bench.shapes
+    index, shapes = SeenIndex(), drawn.session.shapes
     for key in drawn.lines():
         index.put(key, shapes[key])
     box = (0.0, 14.0, 120.0, 22.0)
@@ -96,7 +96,7 @@ def test_the_index_finds_what_touches_a_box(drawn):
 
 
 def test_the_band_of_a_line_holds_its_ink_and_little_more(drawn):
-    shape = drawn.bench.shapes[next(iter(drawn.lines()))]
+    shape = drawn.session.shapes[next(iter(drawn.lines()))]
     region = band_of(shape, drawn.sheet.view)
     for ring in shape.rings:
         for x, y in drawn.sheet.view.to_glass(ring)[::7]:

@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QLineEdit
 
 from plain_stride.board.page import Page
 from plain_stride.desk.drops import lay_file
-from plain_stride.desk.keeper import Keeper
+from plain_stride.desk.main_window import MainWindow
 from plain_stride.desk.parts_list import PartsList
-from plain_stride.desk.shell import Shell
+from plain_stride.desk.writer_thread import WriterThread
 from plain_stride.finish import svg_in
 from plain_stride.job import shapes
 from plain_stride.job.errors import JobError
@@ -27,21 +27,21 @@ from tests.desk.test_window import press, said, type_into, verb
 
 def test_after_a_field_was_typed_in_the_pens_keys_are_keys(window):
     """Once a `3` after a pull made the board 3,120 mm wide."""
-    window.shell.show_station("Board")
-    field = next(e for e in window.shell.findChildren(QLineEdit) if e.isVisible())
+    window.main_window.show_station("Board")
+    field = next(e for e in window.main_window.findChildren(QLineEdit) if e.isVisible())
     field.setFocus()
     QTest.keyClicks(field, "1")
     window.pull((10, 20), (110, 20))
     assert window.sheet.hasFocus()
     window.tap("5")
-    assert window.bench.in_hand.nib == "5"
-    assert window.bench.job.page.size_mm[0] < 2000
+    assert window.session.in_hand.nib == "5"
+    assert window.session.job.page.size_mm[0] < 2000
 
 
 @pytest.mark.parametrize("key", ["S", "E"])
 def test_a_locked_line_is_neither_swollen_nor_a_crash(window, key):
     line = window.pull((10, 45), (110, 45))
-    window.bench.make("part", name=window.bench.in_hand.part, locked=True)
+    window.session.make("part", name=window.session.in_hand.part, locked=True)
     before = window.lines()[line]
     window.hover((60, 45))
     window.hold(key)
@@ -54,7 +54,7 @@ def test_a_locked_line_is_neither_swollen_nor_a_crash(window, key):
 
 def test_the_eraser_leaves_a_locked_line(window):
     line = window.pull((10, 45), (110, 45))
-    window.bench.make("part", name=window.bench.in_hand.part, locked=True)
+    window.session.make("part", name=window.session.in_hand.part, locked=True)
     before = window.lines()[line]
     window.sheet.point(window.px((60, 45)))
     window.sheet.begin_hold("shave")
@@ -66,36 +66,36 @@ def test_the_eraser_leaves_a_locked_line(window):
 
 def test_roles_of_locked_lines_are_not_said_to_have_changed(window):
     line = window.pull((10, 45), (110, 45))
-    window.bench.choose([line])
-    window.bench.make("part", name=window.bench.in_hand.part, locked=True)
+    window.session.choose([line])
+    window.session.make("part", name=window.session.in_hand.part, locked=True)
     window.tap(".")
     assert "is locked" in said(window) and "chosen lines are" not in said(window)
 
 
 def test_dimmed_and_hidden_lines_are_not_chosen(window):
     a = window.pull((10, 20), (110, 20))
-    window.bench.make("part", name="Other")
-    window.bench.take(part="Other")
+    window.session.make("part", name="Other")
+    window.session.take(part="Other")
     b = window.pull((10, 60), (110, 60))
-    window.bench.take(alone=True)
+    window.session.take(alone=True)
     window.sheet.choose_at(window.px((60, 20)), False)
-    assert window.bench.chosen == []
-    window.shell.choose_all()
-    assert window.bench.chosen == [b]
-    window.bench.take(alone=False)
-    window.shell.choose_all()
-    assert set(window.bench.chosen) == {a, b}
+    assert window.session.chosen == []
+    window.main_window.choose_all()
+    assert window.session.chosen == [b]
+    window.session.take(alone=False)
+    window.main_window.choose_all()
+    assert set(window.session.chosen) == {a, b}
 
 
 def test_rows_of_weigh_choose_what_is_seen(window):
     window.pull((10, 20), (110, 20))
-    window.bench.make("part", name="Hidden")
-    window.bench.take(part="Hidden")
+    window.session.make("part", name="Hidden")
+    window.session.take(part="Hidden")
     hidden = window.pull((10, 60), (110, 60))
-    window.bench.make("part", name="Hidden", hidden=True)
-    window.shell.show_station("Weigh")
+    window.session.make("part", name="Hidden", hidden=True)
+    window.main_window.show_station("Weigh")
     window.settle()
-    groups = window.shell.stations["Weigh"]._groups()
+    groups = window.main_window.stations["Weigh"]._groups()
     assert all(hidden not in keys for keys in groups.values())
     assert sum(len(keys) for name, keys in groups.items() if name in ("Near", "Middle", "Far")) == 1
 
@@ -103,54 +103,54 @@ def test_rows_of_weigh_choose_what_is_seen(window):
 def test_another_job_has_nothing_of_the_last_one(window, tmp_path):
     """The strip showed its last line, U and N their views of it, a red sentence its fault."""
     window.pull((10, 20), (110, 20))
-    window.shell.show_print(True)
-    window.shell.say("something was wrong", True)
+    window.main_window.show_print(True)
+    window.main_window.say("something was wrong", True)
     new_job(tmp_path / "second.stride", Page((80.0, 60.0), 300.0))
-    assert window.shell.open_job(tmp_path / "second.stride")
-    assert not window.shell.print_shown() and not window.shell.frame_shown()
-    assert window.shell.strip.accessibleDescription() == "No line yet"
+    assert window.main_window.open_job(tmp_path / "second.stride")
+    assert not window.main_window.print_shown() and not window.main_window.frame_shown()
+    assert window.main_window.strip.accessibleDescription() == "No line yet"
     assert "wrong" not in said(window)
     window.tap("U")
-    assert window.shell.print_shown()
+    assert window.main_window.print_shown()
     window.tap("U")
-    assert not window.shell.print_shown()
+    assert not window.main_window.print_shown()
 
 
 def test_a_red_sentence_goes_when_something_could_be_done_again(window):
-    window.bench.make("delete", lines=["nobody"])
+    window.session.make("delete", lines=["nobody"])
     assert "no line 'nobody'" in said(window)
     window.pull((10, 20), (110, 20))
     assert "nobody" not in said(window)
 
 
 def test_again_promises_nothing_of_a_drawn_shape(window):
-    line = window.bench.make("draw", shape="straight", points=[[10, 20], [110, 20]]).results[0]
-    window.bench.choose([line])
+    line = window.session.make("draw", shape="straight", points=[[10, 20], [110, 20]]).results[0]
+    window.session.choose([line])
     window.tap("R")
-    assert not window.bench.again and "drawn, not pulled" in said(window)
+    assert not window.session.again and "drawn, not pulled" in said(window)
 
 
 def test_a_part_with_a_taken_name_is_said(window):
-    window.bench.make("part", name="Gate")
-    window.bench.make("part", name="Boat")
-    window.shell.findChild(PartsList)._made("Gate")
-    assert "already" in said(window) and window.bench.in_hand.part == "Gate"
+    window.session.make("part", name="Gate")
+    window.session.make("part", name="Boat")
+    window.main_window.findChild(PartsList)._made("Gate")
+    assert "already" in said(window) and window.session.in_hand.part == "Gate"
 
 
 def test_undo_in_a_window_for_reading_says_so(window, window_on):
     window.pull((10, 20), (110, 20))
-    window.bench.save_all()
-    second = window_on(window.bench.job.path)
-    second.bench.undo()
+    window.session.save_all()
+    second = window_on(window.session.job.path)
+    second.session.undo()
     assert "being written by" in said(second) and "empty job" not in said(second)
-    before = window.bench.job.path
-    second.shell.rename("Stolen")
-    assert window.bench.job.path.exists() and before.exists() and "Rename it where" in said(second)
+    before = window.session.job.path
+    second.main_window.rename("Stolen")
+    assert window.session.job.path.exists() and before.exists() and "Rename it where" in said(second)
 
 
 def test_paste_with_an_empty_clipboard_is_said(window, monkeypatch):
     monkeypatch.setattr(QGuiApplication.clipboard().__class__, "mimeData", lambda *_: None)
-    window.shell.paste()
+    window.main_window.paste()
     assert "no SVG drawing on the clipboard" in said(window)
 
 
@@ -172,54 +172,54 @@ def full_disk(monkeypatch, name="walk.stride"):
 def test_lines_that_are_not_saved_are_asked_about(window, tmp_path, monkeypatch, way):
     """Full disk, three pulls, close: once 5 lines in the window and 2 in the file, without a word."""
     window.pull((10, 10), (110, 10))
-    window.bench.save_all()
+    window.session.save_all()
     with monkeypatch.context() as patch:
         full_disk(patch)
         for y in (30, 50, 70):
             window.pull((10, y), (110, y))
         new_job(tmp_path / "other.stride", Page((80.0, 60.0), 300.0))
         asked = []
-        window.shell.asks.ask_unsaved = lambda changes, why: asked.append((changes, why)) or "stay"
+        window.main_window.dialogs.ask_unsaved = lambda changes, why: asked.append((changes, why)) or "stay"
         if way == "close":
-            assert not window.shell.close()
+            assert not window.main_window.close()
         elif way == "open":
-            assert not window.shell.open_job(tmp_path / "other.stride")
+            assert not window.main_window.open_job(tmp_path / "other.stride")
         else:
-            window.shell.rename("Elsewhere")
+            window.main_window.rename("Elsewhere")
         assert asked == [(3, asked[0][1])] and "disk is full" in asked[0][1]
-        assert window.shell.isVisible() and len(window.lines()) == 4
-    window.bench.save_all()
-    with opened(window.bench.job.path) as (job, _):
+        assert window.main_window.isVisible() and len(window.lines()) == 4
+    window.session.save_all()
+    with opened(window.session.job.path) as (job, _):
         assert len(job.rows.lines) == 4
 
 
 def test_what_cannot_be_saved_goes_to_another_place_whole(window, tmp_path, monkeypatch):
     window.pull((10, 10), (110, 10))
-    window.bench.save_all()
+    window.session.save_all()
     full_disk(monkeypatch)
     for y in (30, 50):
         window.pull((10, y), (110, y))
     answers = iter(["elsewhere"])
-    window.shell.asks.ask_unsaved = lambda *_: next(answers)
-    window.shell.asks.ask_elsewhere = lambda: tmp_path / "kept.stride"
-    assert window.shell.close()
+    window.main_window.dialogs.ask_unsaved = lambda *_: next(answers)
+    window.main_window.dialogs.ask_elsewhere = lambda: tmp_path / "kept.stride"
+    assert window.main_window.close()
     with opened(tmp_path / "kept.stride") as (job, _):
         assert len(job.rows.lines) == 3 and job.history.undo_count() == 3
 
 
 def test_a_file_that_was_copied_over_is_left_and_the_job_goes_on_beside(window, tmp_path):
     window.pull((10, 10), (110, 10))
-    window.bench.save_all()
+    window.session.save_all()
     new_job(tmp_path / "other.stride", Page((80.0, 60.0), 300.0))
-    window.wait_until(lambda: not window.bench.keeper.pending())
-    with (tmp_path / "other.stride").open("rb") as source, window.bench.job.path.open("r+b") as target:
+    window.wait_until(lambda: not window.session.writer.pending())
+    with (tmp_path / "other.stride").open("rb") as source, window.session.job.path.open("r+b") as target:
         target.write(source.read())
         target.truncate()
     window.pull((10, 30), (110, 30))
-    window.wait_until(lambda: "kept 1" in window.bench.job.path.name)
+    window.wait_until(lambda: "kept 1" in window.session.job.path.name)
     assert "goes on, whole" in said(window)
     window.pull((10, 50), (110, 50))
-    window.bench.save_all()
+    window.session.save_all()
     with opened(tmp_path / "walk kept 1.stride") as (job, _):
         assert len(job.rows.lines) == 3
     with opened(tmp_path / "walk.stride") as (job, _):
@@ -231,22 +231,26 @@ def test_the_writer_outlives_what_nobody_thought_of(window, monkeypatch):
     with monkeypatch.context() as patch:
         patch.setattr(Store, "commit", lambda *_: 1 / 0)
         window.pull((10, 10), (110, 10))
-        window.wait_until(lambda: window.bench.keeper.stuck)
+        window.wait_until(lambda: window.session.writer.stuck)
     assert "went wrong" in said(window)
-    window.bench.keeper.again()
-    window.wait_until(lambda: not window.bench.keeper.pending())
-    with opened(window.bench.job.path) as (job, _):
+    window.session.writer.again()
+    window.wait_until(lambda: not window.session.writer.pending())
+    with opened(window.session.job.path) as (job, _):
         assert len(job.rows.lines) == 1
-    window.bench.make("part", name="a\ud800")
+    window.session.make("part", name="a\ud800")
     assert "no text can have" in said(window)
 
 
 def test_every_thread_of_the_writer_has_one_door(window):
     faults = []
-    window.bench.keeper.failed.connect(faults.append)
-    window.bench.keeper.run(lambda store: [][1])
+    window.session.writer.failed.connect(faults.append)
+    window.session.writer.run(lambda store: [][1])
     window.wait_until(lambda: faults)
-    assert "went wrong" in faults[0] and isinstance(window.bench.keeper, Keeper) and isinstance(window.shell, Shell)
+    assert (
+        "went wrong" in faults[0]
+        and isinstance(window.session.writer, WriterThread)
+        and isinstance(window.main_window, MainWindow)
+    )
 
 
 # Reading that comes back late
@@ -254,12 +258,12 @@ def test_every_thread_of_the_writer_has_one_door(window):
 
 def test_a_reading_of_pencils_that_were_moved_meanwhile_is_none(window):
     lines = [np.array([[10.0, 45.0], [110.0, 45.0]])]
-    key = window.bench.make("pencils-add", data=scan(lines, (120.0, 90.0), 100.0, 1, SOFT), name="r").results[0]
-    window.shell.show_station("Pencils")
-    notes = window.shell.stations["Pencils"]
+    key = window.session.make("pencils-add", data=scan(lines, (120.0, 90.0), 100.0, 1, SOFT), name="r").results[0]
+    window.main_window.show_station("Pencils")
+    notes = window.main_window.stations["Pencils"]
     notes.show_page("Read")
     press(window, "read the pencils")
-    window.bench.make("pencils", sheet=key, placed_mm=[5, 5, 110, 80])
+    window.session.make("pencils", sheet=key, placed_mm=[5, 5, 110, 80])
     window.wait_until(lambda: not notes.reader.running, 60)
     assert notes.reader.reading is None and "moved while they were read" in notes.reader.fault
 
@@ -269,7 +273,7 @@ def test_a_reading_of_pencils_that_were_moved_meanwhile_is_none(window):
 
 def test_one_edge_and_one_end_of_a_line(window):
     line = window.pull((10, 20), (110, 20))
-    window.shell._pull().show_page("Line")
+    window.main_window._pull().show_page("Line")
     press(window, "its left")
     press(window, "heavier by a quarter step")
     press(window, "its end")
@@ -280,29 +284,29 @@ def test_one_edge_and_one_end_of_a_line(window):
 
 def test_the_plans_base_and_turned_ellipses_are_typed(window):
     window.pull((10, 20), (110, 20))
-    window.shell.show_station("Weigh")
+    window.main_window.show_station("Weigh")
     type_into(window, "The plan's base width", "0,5 mm")
-    assert window.bench.job.plan.base == 0.5
-    window.shell.show_station("Pull")
-    window.shell._pull().show_page("Shape")
+    assert window.session.job.plan.base == 0.5
+    window.main_window.show_station("Pull")
+    window.main_window._pull().show_page("Shape")
     type_into(window, "Ellipses turned by", "30°")
-    page = window.shell._pull().page("Shape")
+    page = window.main_window._pull().page("Shape")
     page._draw("ellipse", [[60, 45], [90, 55]])
-    points = window.bench.shapes[window.bench.job.line_ids()[-1]].flat[0] - (60, 45)
+    points = window.session.shapes[window.session.job.line_ids()[-1]].flat[0] - (60, 45)
     far = points[np.hypot(*points.T).argmax()]
     assert np.degrees(np.arctan2(far[1], far[0])) % 180 == pytest.approx(30, abs=0.5)
 
 
 def test_frame_lines_have_a_width_and_go_with_their_frames(window):
-    window.shell.show_station("Board")
-    window.shell._board().show_page("Frames")
-    window.bench.make("frame-grid", rows=1, columns=2)
+    window.main_window.show_station("Board")
+    window.main_window._board().show_page("Frames")
+    window.session.make("frame-grid", rows=1, columns=2)
     window.settle()
     type_into(window, "Lines round them", "1.2 mm")
     press(window, "line all frames")
     press(window, "line all frames")
     assert len(window.lines()) == 2
-    widths = [float(window.bench.shapes[key].widths.full.max()) for key in window.lines()]
+    widths = [float(window.session.shapes[key].widths.full.max()) for key in window.lines()]
     assert widths == pytest.approx([1.2, 1.2])
     press(window, "remove it")
     assert len(window.lines()) == 1 and "outside the frames" in said(window)
@@ -310,29 +314,29 @@ def test_frame_lines_have_a_width_and_go_with_their_frames(window):
 
 def test_a_part_is_taken_away_runs_over_frames_and_comes_back(window):
     line = window.pull((10, 20), (110, 20))
-    parts = window.shell.findChild(PartsList)
-    parts._take_away(window.bench.in_hand.part)
+    parts = window.main_window.findChild(PartsList)
+    parts._take_away(window.session.in_hand.part)
     assert line not in window.lines() and "taken away" in said(window)
-    window.bench.undo()
+    window.session.undo()
     assert line in window.lines()
 
 
 def test_a_pencil_stroke_is_rubbed_out(window):
-    window.bench.make("pencil-pass", points=[[10, 20, 0.5], [60, 20, 0.5]])
-    page = window.shell.pencils().page("Read")
+    window.session.make("pencil-pass", points=[[10, 20, 0.5], [60, 20, 0.5]])
+    page = window.main_window.pencils().page("Read")
     page._rub_pass(np.array([30.0, 60.0]))
     assert "No pencil stroke" in said(window)
     page._rub_pass(np.array([11.0, 21.0]))
-    assert not window.bench.job.rows.passes
+    assert not window.session.job.rows.passes
 
 
 def test_the_bleed_is_exported_where_it_is_wanted(window, tmp_path):
     window.pull((10, 20), (110, 20))
-    window.bench.make("board", bleed_mm=5)
-    window.shell.show_station("Hand over")
+    window.session.make("board", bleed_mm=5)
+    window.main_window.show_station("Hand over")
     window.settle()
     QTest.mouseClick(verb(window, "with its bleed"), Qt.MouseButton.LeftButton)
-    notes = window.shell._hand_over()
+    notes = window.main_window._hand_over()
     notes.write(tmp_path / "o.svg")
     window.wait_until(lambda: not notes.writing, 60)
     assert 'width="130mm" height="100mm"' in (tmp_path / "o.svg").read_text()
@@ -354,7 +358,7 @@ def laid_by(window, tmp_path, monkeypatch, module, name):
         '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">'
         '<path d="M5 5L50 30" fill="none" stroke="black"/></svg>'
     )
-    assert lay_file(window.bench, tmp_path / "a.svg") and len(window.lines()) == 1 and own
+    assert lay_file(window.session, tmp_path / "a.svg") and len(window.lines()) == 1 and own
     return any(own)
 
 
@@ -369,7 +373,7 @@ def test_no_line_of_a_drawing_is_worked_out_on_the_windows_thread(window, tmp_pa
     )
     assert not laid_by(window, tmp_path, monkeypatch, recipe_module, "path_of")
     # The job takes over what the thread worked out: nothing of it is made again.
-    assert own and own[0] is not None and own[0].shape is next(iter(window.bench.shapes._kept.values()))[1].shape
+    assert own and own[0] is not None and own[0].shape is next(iter(window.session.shapes._kept.values()))[1].shape
 
 
 def many_lines(tmp_path, count):
@@ -382,24 +386,24 @@ def many_lines(tmp_path, count):
 
 def test_a_large_drawing_is_laid_by_a_process_with_progress(window, tmp_path, monkeypatch):
     told, own = [], []
-    window.bench.laying.progressed.connect(told.append)
+    window.session.laying.progressed.connect(told.append)
     real = recipe_module.path_of
     monkeypatch.setattr(recipe_module, "path_of", lambda recipe: own.append(1) or real(recipe))
-    assert lay_file(window.bench, many_lines(tmp_path, 120)) and len(window.lines()) == 120
+    assert lay_file(window.session, many_lines(tmp_path, 120)) and len(window.lines()) == 120
     assert not own and told[-1] is None and told[-2] == 1.0 and len(told) > 3
-    window.bench.undo()
+    window.session.undo()
     assert not window.lines()
 
 
 def test_laying_is_stopped_with_esc_and_goes_on_after_its_process_died(window, tmp_path):
     file = many_lines(tmp_path, 120)
-    laying = window.bench.laying
-    laying.progressed.connect(lambda share: share is not None and window.shell._give_up())
-    assert not lay_file(window.bench, file) and not window.lines()
-    assert "stopped: nothing was laid" in said(window) and window.shell.stride.progress is None
+    laying = window.session.laying
+    laying.progressed.connect(lambda share: share is not None and window.main_window._give_up())
+    assert not lay_file(window.session, file) and not window.lines()
+    assert "stopped: nothing was laid" in said(window) and window.main_window.stride.progress is None
     laying.progressed.disconnect()
     for process in laying._process._processes.values():
         process.kill()
         process.join()
-    assert not lay_file(window.bench, file) and "ended early" in said(window)
-    assert lay_file(window.bench, file) and len(window.lines()) == 120
+    assert not lay_file(window.session, file) and "ended early" in said(window)
+    assert lay_file(window.session, file) and len(window.lines()) == 120

@@ -56,16 +56,16 @@ class Mouse:
         )
 
     def station(self, name):
-        self.press(self.window.shell.stride.words[name])
+        self.press(self.window.main_window.stride.words[name])
 
     def verb(self, words):
-        found = [w for w in self.window.shell.findChildren(Word) if w.text() == words and w.isVisible()]
+        found = [w for w in self.window.main_window.findChildren(Word) if w.text() == words and w.isVisible()]
         self.press(found[0])
 
     def open_job(self, path):
         soon(lambda: self.pick(path.name), dialog)
         soon(lambda: self.press_action("Open a job…"), open_menu)
-        self.press(self.window.shell.stride.menu)
+        self.press(self.window.main_window.stride.menu)
 
     def press_action(self, words):
         menu = open_menu()
@@ -101,7 +101,7 @@ class Mouse:
         self.window.mouse_pull(*points)
 
     def weigh(self):
-        track = next(t for t in self.window.shell.findChildren(Track) if t.isVisible())
+        track = next(t for t in self.window.main_window.findChildren(Track) if t.isVisible())
         at = QPoint(track.width() // 2, track.height() // 2)
         QTest.mousePress(track, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(20, at.y()))
         QTest.mouseMove(track, at)
@@ -142,7 +142,7 @@ class Pen(Mouse):
         self.window.pull(*points)
 
     def weigh(self):
-        track = next(t for t in self.window.shell.findChildren(Track) if t.isVisible())
+        track = next(t for t in self.window.main_window.findChildren(Track) if t.isVisible())
         self.press(track, QPoint(track.width() // 2, track.height() // 2))
 
     def trim(self, mm):
@@ -161,14 +161,14 @@ class Keyboard:
 
     def key(self, key, keys=Qt.KeyboardModifier.NoModifier):
         self.to_front()
-        QTest.keyClick(self.window.shell.windowHandle(), key, keys)
+        QTest.keyClick(self.window.main_window.windowHandle(), key, keys)
 
     def to_front(self):
         """A desktop gives the focus back when a dialog has closed; this platform has none that does."""
-        shell = self.window.shell
-        if not shell.isActiveWindow():
-            shell.activateWindow()
-            self.window.wait_until(shell.isActiveWindow)
+        main_window = self.window.main_window
+        if not main_window.isActiveWindow():
+            main_window.activateWindow()
+            self.window.wait_until(main_window.isActiveWindow)
 
     def tab_to(self, wanted):
         for _ in range(200):
@@ -179,9 +179,9 @@ class Keyboard:
 
     def station(self, name):
         self.to_front()
-        key = getattr(KEY, f"Key_{self.window.shell.stations[name].key}")
-        QTest.keyClick(self.window.shell, key, Qt.KeyboardModifier.AltModifier)
-        self.window.wait_until(lambda: self.window.shell.station() == name)
+        key = getattr(KEY, f"Key_{self.window.main_window.stations[name].key}")
+        QTest.keyClick(self.window.main_window, key, Qt.KeyboardModifier.AltModifier)
+        self.window.wait_until(lambda: self.window.main_window.station() == name)
 
     def verb(self, words):
         self.tab_to(lambda w: isinstance(w, Word) and w.text() == words)
@@ -201,7 +201,7 @@ class Keyboard:
 
     def open_job(self, path):
         soon(lambda: self.type_name(path.name), dialog)
-        QTest.keyClick(self.window.shell, KEY.Key_O, Qt.KeyboardModifier.ControlModifier)
+        QTest.keyClick(self.window.main_window, KEY.Key_O, Qt.KeyboardModifier.ControlModifier)
 
     def place(self, path):
         soon(lambda: self.type_name(path.name), dialog)
@@ -253,29 +253,29 @@ def test_the_whole_walk(window, hand_class, tmp_path):
     (home / "rough.png").write_bytes(scan([np.array(line, float) for line in LINES], (120.0, 90.0), 100.0, 1, SOFT))
 
     hand.open_job(job)
-    window.wait_until(lambda: window.bench.job.path == job)
+    window.wait_until(lambda: window.session.job.path == job)
     window.pen = PenPlayer(window.sheet)
     hand.station("Pencils")
     hand.place(home / "rough.png")
-    window.wait_until(lambda: window.bench.job.rows.pencils)
+    window.wait_until(lambda: window.session.job.rows.pencils)
     hand.station("Pull")
     for points in LINES:
         hand.pull(points)
     assert len(window.lines()) == 5
-    assert {window.bench.job.pull(row.pull).device for row in window.lines().values()} == {
+    assert {window.session.job.pull(row.pull).device for row in window.lines().values()} == {
         "keyboard" if hand_class is Keyboard else "mouse" if hand_class is Mouse else "pen"
     }
     hand.station("Weigh")
     hand.weigh()
-    window.wait_until(lambda: window.bench.job.plan.share > 0.3)
+    window.wait_until(lambda: window.session.job.plan.share > 0.3)
     hand.trim((95, 15))
     window.settle()
-    first = window.bench.shapes.visible()[0]
-    assert window.bench.shapes[first].flat[0][:, 0].max() == pytest.approx(80, abs=1.0)
+    first = window.session.shapes.visible()[0]
+    assert window.session.shapes[first].flat[0][:, 0].max() == pytest.approx(80, abs=1.0)
     hand.station("Hand over")
     hand.export("page.png")
     out = job.with_suffix(".png")
     window.wait_until(out.exists, 60)
-    window.wait_until(lambda: not window.shell._hand_over().writing, 60)
+    window.wait_until(lambda: not window.main_window._hand_over().writing, 60)
     page = np.asarray(Image.open(out))
     assert page.shape == (531, 709) and page.min() == 0 and page.max() == 255

@@ -22,7 +22,7 @@ from plain_stride.pencils.scanner import SOFT, scan
 
 def verb(window, text) -> Word:
     window.settle()
-    return next(w for w in window.shell.findChildren(Word) if w.text() == text and w.isVisible())
+    return next(w for w in window.main_window.findChildren(Word) if w.text() == text and w.isVisible())
 
 
 def press(window, text):
@@ -31,7 +31,7 @@ def press(window, text):
 
 
 def type_into(window, name, text):
-    entry = next(e for e in window.shell.findChildren(QLineEdit) if e.accessibleName() == name and e.isVisible())
+    entry = next(e for e in window.main_window.findChildren(QLineEdit) if e.accessibleName() == name and e.isVisible())
     entry.setFocus()
     entry.selectAll()
     QTest.keyClicks(entry, text)
@@ -40,7 +40,7 @@ def type_into(window, name, text):
 
 
 def said(window) -> str:
-    return window.shell.message.accessibleName()
+    return window.main_window.message.accessibleName()
 
 
 # Keys
@@ -66,7 +66,7 @@ def test_held_keys_move_turn_and_enlarge_and_taps_bring_back(window):
 
 def test_a_hold_begins_with_the_first_movement(window):
     window.hover((60, 45))
-    QTest.keyPress(window.shell.windowHandle(), Qt.Key.Key_D)
+    QTest.keyPress(window.main_window.windowHandle(), Qt.Key.Key_D)
     assert window.sheet.held == ""
     QTest.mouseMove(window.sheet, window.px((70, 45)).toPoint())
     assert window.sheet.held == "move"
@@ -76,7 +76,7 @@ def test_a_hold_begins_with_the_first_movement(window):
 
 def test_losing_the_window_lets_every_key_go(window):
     window.hold(Qt.Key.Key_D)
-    window.shell.keys.let_all_go()
+    window.main_window.keys.let_all_go()
     assert window.sheet.held == ""
 
 
@@ -89,10 +89,10 @@ def test_pulling_with_the_pen_in_the_hand_goes_on_after_a_hold(window):
 
 
 def test_pencils_go_while_a_key_is_held(window):
-    window.bench.make(
+    window.session.make(
         "pencils-add", data=scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 150.0, 1), name="r"
     )
-    window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], fade=1.0)
+    window.session.make("pencils", sheet=window.session.job.pencils()[0][0], fade=1.0)
     rows = [window.ink_at((60, y)) for y in np.arange(43.5, 46.5, 0.25)]
     assert max(rows) > 60
     window.hold(Qt.Key.Key_A)
@@ -103,15 +103,15 @@ def test_pencils_go_while_a_key_is_held(window):
 
 def test_number_keys_take_nibs_and_give_them_back(window):
     window.tap(Qt.Key.Key_5)
-    assert window.bench.in_hand.nib == "5"
+    assert window.session.in_hand.nib == "5"
     window.hold(Qt.Key.Key_1)
-    assert window.bench.in_hand.nib == "1"
+    assert window.session.in_hand.nib == "1"
     window.let_go(Qt.Key.Key_1)
-    assert window.bench.in_hand.nib == "5"
+    assert window.session.in_hand.nib == "5"
     window.tap(Qt.Key.Key_S)
-    assert window.bench.in_hand.nib == "6"
+    assert window.session.in_hand.nib == "6"
     window.tap(Qt.Key.Key_E)
-    assert window.bench.in_hand.nib == "5"
+    assert window.session.in_hand.nib == "5"
 
 
 def test_z_compares_while_held_and_takes_back_when_tapped(window):
@@ -127,12 +127,12 @@ def test_z_compares_while_held_and_takes_back_when_tapped(window):
     window.tap(Qt.Key.Key_Z)
     assert key not in window.lines()
     QTest.keyClick(
-        window.shell.windowHandle(),
+        window.main_window.windowHandle(),
         Qt.Key.Key_Z,
         Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier,
     )
     assert key in window.lines()
-    QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert key not in window.lines()
 
 
@@ -140,8 +140,8 @@ def test_w_chooses_and_delete_takes_away(window):
     key = window.pull((10, 20), (60, 20))
     window.hover((40, 20))
     window.tap(Qt.Key.Key_W)
-    assert window.bench.chosen == [key]
-    QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_Delete)
+    assert window.session.chosen == [key]
+    QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_Delete)
     assert not window.lines()
 
 
@@ -154,7 +154,7 @@ def test_y_shows_and_trims_the_stretch_under_the_pen(window):
     window.let_go(Qt.Key.Key_Y)
     assert window.sheet.hold._trim is None
     window.tap(Qt.Key.Key_Y)
-    assert window.bench.shapes[key].flat[0][:, 0].max() == pytest.approx(70, abs=0.05)
+    assert window.session.shapes[key].flat[0][:, 0].max() == pytest.approx(70, abs=0.05)
 
 
 @pytest.mark.parametrize(("key", "heavier"), [(Qt.Key.Key_S, True), (Qt.Key.Key_E, False)])
@@ -165,37 +165,37 @@ def test_swell_and_shave_under_the_pen(window, key, heavier):
     QTest.mouseMove(window.sheet, window.px((55, 20)).toPoint() - QPoint(0, 40))
     assert len(window.lines()[line].edits) == 0  # only shown so far
     window.let_go(key)
-    w = window.bench.shapes[line].widths
+    w = window.session.shapes[line].widths
     assert (np.interp(55, w.s + 10, w.full) > 0.7) == heavier
     assert np.interp(20, w.s + 10, w.full) == pytest.approx(0.6, abs=0.01)
-    window.bench.undo()
+    window.session.undo()
     assert window.lines()[line].edits == ()
 
 
 def test_role_keys_step_through_roles(window):
     key = window.pull((10, 20), (60, 20))
-    window.bench.choose([key])
-    QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_Period)
+    window.session.choose([key])
+    QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_Period)
     assert window.lines()[key].role == "inner"
-    QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_Comma)
+    QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_Comma)
     assert window.lines()[key].role == "outer"
 
 
 def test_the_plan_is_lifted_off_by_key(window):
     key = window.pull((10, 20), (60, 20))
     window.tap(Qt.Key.Key_H)
-    assert np.median(window.bench.shapes[key].body.full) == pytest.approx(0.35 * 2**0.5)
+    assert np.median(window.session.shapes[key].body.full) == pytest.approx(0.35 * 2**0.5)
     window.hold(Qt.Key.Key_H)
     assert window.sheet.layer.hand_only
     window.let_go(Qt.Key.Key_H)
     window.tap(Qt.Key.Key_H)
-    assert np.median(window.bench.shapes[key].body.full) == pytest.approx(0.6)
+    assert np.median(window.session.shapes[key].body.full) == pytest.approx(0.6)
 
 
 def test_margins_and_strip_fold_and_come_back(window):
     whole = window.sheet.width() * window.sheet.height()
     window.tap(Qt.Key.Key_V)
-    assert window.shell.strip.isHidden()
+    assert window.main_window.strip.isHidden()
     share = window.sheet.width() * window.sheet.height() / (1280 * 800)
     assert share >= 0.64
     window.tap(Qt.Key.Key_V)
@@ -208,27 +208,27 @@ def test_margins_and_strip_fold_and_come_back(window):
 
 
 def test_letters_typed_into_a_field_are_no_keys(window):
-    window.shell.show_station("Board")
+    window.main_window.show_station("Board")
     type_into(window, "Resolution", "450")
-    assert window.bench.job.page.dpi == 450
-    assert window.bench.in_hand.nib == "3"
+    assert window.session.job.page.dpi == 450
+    assert window.session.in_hand.nib == "3"
 
 
 def test_stations_go_by_keys(window):
-    assert window.shell._current().name == "Pull"
-    QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_PageDown)
-    assert window.shell.station() == "Weigh"
-    QTest.keyClick(window.shell.windowHandle(), Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
-    window.wait_until(lambda: window.shell._current().name == "Board")
+    assert window.main_window._current().name == "Pull"
+    QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_PageDown)
+    assert window.main_window.station() == "Weigh"
+    QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
+    window.wait_until(lambda: window.main_window._current().name == "Board")
 
 
 def test_the_sheet_of_keys_says_them_all(window):
     from plain_stride.desk.key_plan import KEYS
     from plain_stride.desk.key_sheet import KeySheet
 
-    sheet = KeySheet(window.shell, window.shell.uses, KEYS, lambda: None)
+    sheet = KeySheet(window.main_window, window.main_window.uses, KEYS, lambda: None)
     words = " ".join(label.accessibleName() for label in sheet.findChildren(QWidget))
-    for use in window.shell.uses.values():
+    for use in window.main_window.uses.values():
         assert use.words_tap in words
     sheet.deleteLater()
 
@@ -237,51 +237,51 @@ def test_the_sheet_of_keys_says_them_all(window):
 
 
 def test_board_is_changed_by_typing_and_nonsense_is_said(window):
-    window.shell.show_station("Board")
+    window.main_window.show_station("Board")
     type_into(window, "Finished width", "8 in")
-    assert window.bench.job.page.size_mm == (203.2, 90.0)
+    assert window.session.job.page.size_mm == (203.2, 90.0)
     type_into(window, "Finished width", "-3")
-    assert window.bench.job.page.size_mm == (203.2, 90.0)
+    assert window.session.job.page.size_mm == (203.2, 90.0)
     assert "not possible" in said(window) or "not a" in said(window)
     press(window, "turn it on its side")
-    assert window.bench.job.page.size_mm == (90.0, 203.2)
-    assert "90 × 203.2 mm" in window.shell.stride.words["Board"].fact
+    assert window.session.job.page.size_mm == (90.0, 203.2)
+    assert "90 × 203.2 mm" in window.main_window.stride.words["Board"].fact
 
 
 def test_a_scan_is_placed_faded_tinted_and_hidden(window, tmp_path):
     scan_file = tmp_path / "rough.png"
     scan_file.write_bytes(scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 150.0, 1))
-    window.shell.show_station("Pencils")
-    notes = window.shell.stations["Pencils"]
+    window.main_window.show_station("Pencils")
+    notes = window.main_window.stations["Pencils"]
     notes.place_scan(scan_file)
-    row = window.bench.job.pencils()[0][1]
+    row = window.session.job.pencils()[0][1]
     assert (row.fade, row.tint) == (0.15, "pale blue")
     assert (row.x_mm, row.w_mm) == pytest.approx((0, 120), abs=0.1)
     notes.show_page("Clean")
     track = notes.page("Clean")._fade.track
     QTest.mouseClick(track, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(track.width() // 2, 10))
-    assert 0.4 < window.bench.job.pencils()[0][1].fade < 0.6
+    assert 0.4 < window.session.job.pencils()[0][1].fade < 0.6
     press(window, "pencils to follow, 22 %")
-    assert window.bench.job.pencils()[0][1].fade == 0.22
+    assert window.session.job.pencils()[0][1].fade == 0.22
     next(a for a in notes.page("Clean").tints().actions() if a.text() == "as drawn").trigger()
     notes.show_page("Place")
     press(window, "hide it")
-    row = window.bench.job.pencils()[0][1]
+    row = window.session.job.pencils()[0][1]
     assert (row.tint, row.hidden) == ("as drawn", 1)
     press(window, "show it")
     type_into(window, "Width", "60 mm")
-    row = window.bench.job.pencils()[0][1]
+    row = window.session.job.pencils()[0][1]
     assert (row.w_mm, row.h_mm) == pytest.approx((60, 45), abs=0.1)
 
 
 def test_a_bad_scan_is_said_and_the_board_stays(window, tmp_path):
-    window.shell.show_station("Pencils")
+    window.main_window.show_station("Pencils")
     Image.effect_noise((300, 200), 40).save(tmp_path / "whole.png")
     whole = (tmp_path / "whole.png").read_bytes()
     (tmp_path / "bad.png").write_bytes(whole[: len(whole) // 2])
-    window.shell.stations["Pencils"].place_scan(tmp_path / "bad.png")
+    window.main_window.stations["Pencils"].place_scan(tmp_path / "bad.png")
     assert "scan or copy it again" in said(window)
-    assert window.bench.job.pencils() == []
+    assert window.session.job.pencils() == []
 
 
 def test_what_steadying_did_is_told_and_can_be_changed(window):
@@ -292,10 +292,10 @@ def test_what_steadying_did_is_told_and_can_be_changed(window):
     window.pen.play(on_glass(samples, window.sheet.view.to_glass))
     window.settle()
     (key,) = window.lines()
-    page = window.shell.stations["Pull"]._pages["Hand"]
+    page = window.main_window.stations["Pull"]._pages["Hand"]
     assert "taken out" in page._line.accessibleName()
     press(window, "off")
-    assert window.bench.nib.steadying.school == "off"
+    assert window.session.nib.steadying.school == "off"
     press(window, "steady this line so")
     assert window.lines()[key].school == "off"
     assert "0.000 mm taken out" in page._line.accessibleName()
@@ -303,35 +303,35 @@ def test_what_steadying_did_is_told_and_can_be_changed(window):
 
 def test_the_last_line_is_made_heavier_and_given_another_role(window):
     key = window.pull((10, 20), (60, 20))
-    before = window.bench.shapes[key].body.full.max()
-    window.shell.stations["Pull"].show_page("Line")
+    before = window.session.shapes[key].body.full.max()
+    window.main_window.stations["Pull"].show_page("Line")
     press(window, "heavier by a quarter step")
-    assert window.bench.shapes[key].body.full.max() > before
-    window.bench.choose([key])
+    assert window.session.shapes[key].body.full.max() > before
+    window.session.choose([key])
     press(window, "detail")
     press(window, "flat")
     assert window.lines()[key].role == "detail"
-    assert window.bench.shapes[key].ends == ("flat", "flat")
+    assert window.session.shapes[key].ends == ("flat", "flat")
 
 
 def test_a_nib_is_changed_by_typing(window):
-    window.shell.stations["Pull"].show_page("Nib")
+    window.main_window.stations["Pull"].show_page("Nib")
     type_into(window, "Heaviest", "1,5 mm")
-    assert window.bench.nib.heaviest == 1.5
+    assert window.session.nib.heaviest == 1.5
     type_into(window, "Lightest", "9")
-    assert window.bench.nib.lightest == 0.2
+    assert window.session.nib.lightest == 0.2
     assert "lightest" in said(window)
 
 
 def test_the_gauge_knows_bracket_ceiling_and_live_width(window):
     for y in (20, 40):
         window.pull((10, y), (100, y), pressure=0.5)
-    figures = window.shell.gauge.figures()
+    figures = window.main_window.gauge.figures()
     assert (figures["lightest"], figures["heaviest"]) == (0.2, 1.0)
     assert figures["ceiling"] == pytest.approx(0.6, abs=0.02)
     assert figures["pixel"] == pytest.approx(25.4 / 300)
     widths = []
-    window.bench.live_width.connect(widths.append)
+    window.session.live_width.connect(widths.append)
     window.pull((10, 60), (100, 60), pressure=0.9, frames=True)
     assert max(w for w in widths if w) == pytest.approx(0.92, abs=0.02)
     assert widths[-1] is None
@@ -339,8 +339,8 @@ def test_the_gauge_knows_bracket_ceiling_and_live_width(window):
 
 def test_final_art_is_written_from_the_window(window, tmp_path):
     window.pull((10, 20), (60, 20))
-    window.shell.show_station("Hand over")
-    notes = window.shell.stations["Hand over"]
+    window.main_window.show_station("Hand over")
+    notes = window.main_window.stations["Hand over"]
 
     def write(name):
         assert notes.write(tmp_path / name)
@@ -360,8 +360,8 @@ def test_final_art_is_written_from_the_window(window, tmp_path):
 
 def test_writing_final_art_can_be_stopped_and_leaves_nothing(window, tmp_path):
     window.pull((10, 20), (60, 20))
-    window.shell.show_station("Hand over")
-    notes = window.shell.stations["Hand over"]
+    window.main_window.show_station("Hand over")
+    notes = window.main_window.stations["Hand over"]
     assert notes.write(tmp_path / "stopped.png")
     assert not notes.write(tmp_path / "second.png")
     key = window.pull((10, 40), (60, 40))  # inking goes on
@@ -374,8 +374,8 @@ def test_writing_final_art_can_be_stopped_and_leaves_nothing(window, tmp_path):
 
 def test_an_export_that_cannot_start_is_told(window, tmp_path, monkeypatch):
     window.pull((10, 20), (60, 20))
-    window.shell.show_station("Hand over")
-    notes = window.shell.stations["Hand over"]
+    window.main_window.show_station("Hand over")
+    notes = window.main_window.stations["Hand over"]
     monkeypatch.setattr("sys.executable", str(tmp_path / "none"))
     notes.write(tmp_path / "o.svg")
     window.wait_until(lambda: "could not be started" in notes._done.accessibleName())
@@ -387,42 +387,42 @@ def test_an_export_that_cannot_start_is_told(window, tmp_path, monkeypatch):
 
 def rows(window) -> dict[str, PartRow]:
     window.settle()
-    return {row.part.name: row for row in window.shell.parts.rows()}
+    return {row.part.name: row for row in window.main_window.parts.rows()}
 
 
 def test_parts_are_taken_in_hand_locked_hidden_renamed_and_made(window):
     window.pull((10, 20), (60, 20))
-    window.bench.make("part", name="sky", tier="far")
+    window.session.make("part", name="sky", tier="far")
     QTest.mouseClick(rows(window)["sky"], Qt.MouseButton.LeftButton)
-    assert window.bench.in_hand.part == "sky"
+    assert window.session.in_hand.part == "sky"
     press(window, "lock")
-    assert window.bench.part.locked
+    assert window.session.part.locked
     press(window, "unlock")
     press(window, "hide")
-    assert window.bench.part.hidden
+    assert window.session.part.hidden
     press(window, "show")
     press(window, "rename")
     type_into(window, "Name of the part", "evening sky")
-    assert window.bench.in_hand.part == "evening sky"
+    assert window.session.in_hand.part == "evening sky"
     press(window, "new")
     type_into(window, "Name of the part", "moon")
-    assert [p.name for p in window.bench.job.parts()] == ["Lines", "moon", "evening sky"]
-    assert window.bench.in_hand.part == "moon"
+    assert [p.name for p in window.session.job.parts()] == ["Lines", "moon", "evening sky"]
+    assert window.session.in_hand.part == "moon"
 
 
 def test_dragging_a_row_under_another_heading_changes_its_tier(window):
     window.pull((10, 20), (60, 20))
-    window.bench.make("part", name="sky")
+    window.session.make("part", name="sky")
     window.settle()
     row = rows(window)["sky"]
-    heading = next(h for h in window.shell.parts.findChildren(TierHeading) if h.tier == "near" and h.isVisible())
+    heading = next(h for h in window.main_window.parts.findChildren(TierHeading) if h.tier == "near" and h.isVisible())
     target = row.mapFromGlobal(heading.mapToGlobal(QPoint(40, heading.height() - 2)))
     QTest.mousePress(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(40, 10))
     QTest.mouseMove(row, target)
     QTest.mouseRelease(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, target)
     window.settle()
-    assert window.bench.job.part_named("sky").tier == "near"
-    assert [p.name for p in window.bench.job.parts()] == ["sky", "Lines"]
+    assert window.session.job.part_named("sky").tier == "near"
+    assert [p.name for p in window.session.job.parts()] == ["sky", "Lines"]
 
 
 # Files
@@ -430,15 +430,15 @@ def test_dragging_a_row_under_another_heading_changes_its_tier(window):
 
 def test_saved_is_said_when_it_is_on_disk(window):
     key = window.pull((10, 20), (60, 20))
-    window.wait_until(lambda: window.shell.stride.saved_words().startswith("all saved"))
-    with opened(window.bench.job.path) as (job, _):
+    window.wait_until(lambda: window.main_window.stride.saved_words().startswith("all saved"))
+    with opened(window.session.job.path) as (job, _):
         assert key in job.rows.lines
 
 
 def test_undo_goes_on_after_a_restart(window, window_on):
     first, second = window.pull((10, 20), (60, 20)), window.pull((10, 30), (60, 30))
-    path = window.bench.job.path
-    window.shell.close()
+    path = window.session.job.path
+    window.main_window.close()
     again = window_on(path)
     assert set(again.lines()) == {first, second}
     again.tap(Qt.Key.Key_Z)
@@ -451,47 +451,47 @@ def test_undo_goes_on_after_a_restart(window, window_on):
 
 def test_a_second_window_is_for_reading_only(window, window_on):
     window.pull((10, 20), (60, 20))
-    other = window_on(window.bench.job.path)
-    assert "reading only" in other.shell.stride.saved_words()
+    other = window_on(window.session.job.path)
+    assert "reading only" in other.main_window.stride.saved_words()
     assert other.pull((10, 40), (60, 40)) is None
-    other.bench.make("plan", share=50)
+    other.session.make("plan", share=50)
     assert f"process {os.getpid()}" in said(other)
 
 
 def test_new_rename_copy_and_recent(window, tmp_path):
-    first = window.bench.job.path
-    window.shell.new_job()
-    path = window.bench.job.path
+    first = window.session.job.path
+    window.main_window.new_job()
+    path = window.session.job.path
     assert path.parent == documents_folder()
     assert path.exists()
     window.pull((50, 50), (90, 90))
-    window.shell.rename("Heron study")
-    assert window.bench.job.path == path.with_name("Heron study.stride")
+    window.main_window.rename("Heron study")
+    assert window.session.job.path == path.with_name("Heron study.stride")
     assert not path.exists()
     assert len(window.lines()) == 1
-    window.shell.rename("a/b")
+    window.main_window.rename("a/b")
     assert "cannot be its name" in said(window)
-    window.shell.save_copy(tmp_path / "copy.stride")
-    window.bench.close()
+    window.main_window.save_copy(tmp_path / "copy.stride")
+    window.session.close()
     with opened(tmp_path / "copy.stride") as (job, _):
         assert len(job.rows.lines) == 1
-    assert [p.stem for p in window.shell.settings.recent()[:2]] == ["Heron study", first.stem]
-    assert window.shell.open_job(first)
-    menu = window.shell.job_menu()
+    assert [p.stem for p in window.main_window.settings.recent()[:2]] == ["Heron study", first.stem]
+    assert window.main_window.open_job(first)
+    menu = window.main_window.job_menu()
     assert {"New board", "Rename…", "Save a copy…", "Keys", "Quit"} <= {a.text() for a in menu.actions()}
     menu.deleteLater()
 
 
 def test_a_job_that_cannot_be_opened_is_said_and_this_one_stays(window, tmp_path):
     (tmp_path / "bad.stride").write_bytes(b"not a job")
-    before = window.bench
-    assert not window.shell.open_job(tmp_path / "bad.stride")
-    assert window.bench is before
+    before = window.session
+    assert not window.main_window.open_job(tmp_path / "bad.stride")
+    assert window.session is before
     assert "no Plain Stride job" in said(window)
 
 
 def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
-    store = window.bench.keeper._store
+    store = window.session.writer._store
     real = store.commit
 
     def full(_):
@@ -502,25 +502,25 @@ def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
     second = window.pull((10, 30), (60, 30))
     window.settle()
     assert "disk is full" in said(window)
-    assert window.shell.stride.saved_words() == "not saved"
+    assert window.main_window.stride.saved_words() == "not saved"
     assert set(window.lines()) == {first, second}
     monkeypatch.setattr(store, "commit", real)
-    window.bench.keeper.again()
-    window.wait_until(lambda: not window.bench.keeper.pending())
-    with opened(window.bench.job.path) as (job, _):
+    window.session.writer.again()
+    window.wait_until(lambda: not window.session.writer.pending())
+    with opened(window.session.job.path) as (job, _):
         assert set(job.rows.lines) == {first, second}
 
 
 def test_settings_are_remembered(window, window_on):
-    window.shell.use_variant("evening")
-    window.shell.resize(1100, 720)
-    window.shell.fold_strip()
-    path = window.bench.job.path
-    window.shell.close()
+    window.main_window.use_variant("evening")
+    window.main_window.resize(1100, 720)
+    window.main_window.fold_strip()
+    path = window.session.job.path
+    window.main_window.close()
     again = window_on(path)
     assert THEME.variant == "evening"
-    assert again.shell.strip.isHidden()
-    again.shell.use_variant("day")
+    assert again.main_window.strip.isHidden()
+    again.main_window.use_variant("day")
 
 
 # Look
@@ -552,28 +552,28 @@ def test_the_shipped_type_is_there(qapp):
 
 
 def test_every_control_has_a_name(window):
-    for name in window.shell.stations:
-        window.shell.show_station(name)
-        for widget in window.shell.findChildren(QAbstractButton) + window.shell.findChildren(QLineEdit):
+    for name in window.main_window.stations:
+        window.main_window.show_station(name)
+        for widget in window.main_window.findChildren(QAbstractButton) + window.main_window.findChildren(QLineEdit):
             if widget.isVisible():
                 assert widget.accessibleName() or widget.text(), widget
 
 
 def test_targets_are_at_least_28_px_high(window):
-    for name in window.shell.stations:
-        window.shell.show_station(name)
+    for name in window.main_window.stations:
+        window.main_window.show_station(name)
         window.settle()
-        for widget in window.shell.findChildren(Word) + window.shell.findChildren(PartRow):
+        for widget in window.main_window.findChildren(Word) + window.main_window.findChildren(PartRow):
             if widget.isVisible():
                 assert widget.height() >= 28, widget.text()
 
 
 def test_a_chosen_line_chosen_again_opens_what_can_be_done_to_it_at_every_station(window):
     key = window.pull((10, 20), (110, 20))
-    before = window.bench.shapes[key].body.full.max()
-    for station in window.shell.stations:
-        window.shell.show_station(station)
-        window.bench.choose([])
+    before = window.session.shapes[key].body.full.max()
+    for station in window.main_window.stations:
+        window.main_window.show_station(station)
+        window.session.choose([])
         place = window.px((60, 20)).toPoint()
         for _ in range(2):
             QTest.mouseClick(window.sheet, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, place)
@@ -581,15 +581,15 @@ def test_a_chosen_line_chosen_again_opens_what_can_be_done_to_it_at_every_statio
         assert isinstance(menu, QMenu)
         next(a for a in menu.actions() if a.text().startswith("heavier")).trigger()
         menu.close()
-    assert window.bench.shapes[key].body.full.max() > before * 1.3
-    ends = next(a for a in line_menu(window.shell, window.bench).actions() if a.text() == "ends").menu()
+    assert window.session.shapes[key].body.full.max() > before * 1.3
+    ends = next(a for a in line_menu(window.main_window, window.session).actions() if a.text() == "ends").menu()
     ends.actions()[2].trigger()
-    assert window.bench.shapes[key].ends == ("flat", "flat")
+    assert window.session.shapes[key].ends == ("flat", "flat")
 
 
 def test_the_file_is_packed_from_the_menu(window):
     window.pull((10, 20), (110, 20))
-    action = next(a for a in window.shell.job_menu().findChildren(QAction) if a.text().startswith("Pack"))
+    action = next(a for a in window.main_window.job_menu().findChildren(QAction) if a.text().startswith("Pack"))
     action.trigger()
     window.wait_until(lambda: "history" in said(window))
 
@@ -597,42 +597,42 @@ def test_the_file_is_packed_from_the_menu(window):
 def test_a_job_that_is_replaced_goes_on_beside_it(window):
     window.pull((10, 20), (110, 20))
     window.settle()
-    path = window.bench.job.path
+    path = window.session.job.path
     path.unlink()
     path.write_bytes(b"something else")
-    window.wait_until(lambda: window.bench.keeper.pending() == 0)
+    window.wait_until(lambda: window.session.writer.pending() == 0)
     window.pull((10, 40), (110, 40))
     window.wait_until(lambda: "goes on as" in said(window))
-    assert window.bench.job.path.name == "walk kept 1.stride"
+    assert window.session.job.path.name == "walk kept 1.stride"
     assert path.read_bytes() == b"something else"
 
 
 def test_a_job_that_is_deleted_is_put_back_and_that_is_said(window):
     window.pull((10, 20), (110, 20))
-    window.wait_until(lambda: window.bench.keeper.pending() == 0)
-    window.bench.job.path.unlink()
+    window.wait_until(lambda: window.session.writer.pending() == 0)
+    window.session.job.path.unlink()
     window.pull((10, 40), (110, 40))
     window.wait_until(lambda: "put back whole" in said(window))
-    with opened(window.bench.job.path) as (job, _):
+    with opened(window.session.job.path) as (job, _):
         assert len(job.rows.lines) == 2
 
 
 def test_arms_length_shows_a_change_that_a_pull_put_off(window):
     window.pull((10, 20), (110, 20))
-    small = window.shell.arms._small
+    small = window.main_window.arms._small
     before = small._layer.image.cacheKey()
     # The picture's turn has not come yet when the pen is down again.
-    window.bench.make("plan", share=100)
-    window.shell.arms.hold(True)
-    window.shell.arms.hold(False)
+    window.session.make("plan", share=100)
+    window.main_window.arms.hold(True)
+    window.main_window.arms.hold(False)
     window.wait_until(lambda: not small._layer.busy and small._layer.image.cacheKey() != before)
 
 
 def test_pencils_are_read_shown_and_laid_as_drafts(window):
     lines = [np.array([[10.0, 45.0], [110.0, 45.0]]), np.array([[30.0, 10.0], [30.0, 42.6]])]
-    window.bench.make("pencils-add", data=scan(lines, (120.0, 90.0), 200.0, 1, SOFT), name="r")
-    window.shell.show_station("Pencils")
-    notes = window.shell.stations["Pencils"]
+    window.session.make("pencils-add", data=scan(lines, (120.0, 90.0), 200.0, 1, SOFT), name="r")
+    window.main_window.show_station("Pencils")
+    notes = window.main_window.stations["Pencils"]
     notes.show_page("Read")
     press(window, "read the pencils")
     assert notes.reader.running
@@ -643,24 +643,24 @@ def test_pencils_are_read_shown_and_laid_as_drafts(window):
     page._places.setCurrentRow(0)
     window.settle()
     assert window.sheet.view.scale > before.scale and "short" in page._places.currentItem().text()
-    assert window.bench.strip_picture is not None and "short" in window.bench.strip_picture.facts[0]
+    assert window.session.strip_picture is not None and "short" in window.session.strip_picture.facts[0]
     press(window, "hide what was read")
     assert not notes.reader.shown
-    window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], fade=0.4)
+    window.session.make("pencils", sheet=window.session.job.pencils()[0][0], fade=0.4)
     assert notes.reader.reading is not None
     notes.show_page("Draft")
     press(window, "draft the whole sheet")
-    assert len(window.lines()) == 2 and window.bench.job.part_named("Drafts") is not None
-    window.bench.undo()
+    assert len(window.lines()) == 2 and window.session.job.part_named("Drafts") is not None
+    window.session.undo()
     assert window.lines() == {}
-    window.bench.make("pencils", sheet=window.bench.job.pencils()[0][0], placed_mm=[5, 5, 120, 90])
+    window.session.make("pencils", sheet=window.session.job.pencils()[0][0], placed_mm=[5, 5, 120, 90])
     assert notes.reader.reading is None  # it told where they lay before
 
 
 def test_a_reading_is_stopped_and_a_blank_sheet_told(window):
-    window.bench.make("pencils-add", data=scan([], (120.0, 90.0), 200.0, 1), name="blank")
-    window.shell.show_station("Pencils")
-    notes = window.shell.stations["Pencils"]
+    window.session.make("pencils-add", data=scan([], (120.0, 90.0), 200.0, 1), name="blank")
+    window.main_window.show_station("Pencils")
+    notes = window.main_window.stations["Pencils"]
     notes.show_page("Read")
     press(window, "read the pencils")
     press(window, "stop")
@@ -672,11 +672,11 @@ def test_a_reading_is_stopped_and_a_blank_sheet_told(window):
 
 
 def test_a_common_size_is_chosen_and_advice_given(window):
-    window.shell.show_station("Board")
-    board = window.shell.stations["Board"].page("Sheet")
+    window.main_window.show_station("Board")
+    board = window.main_window.stations["Board"].page("Sheet")
     next(a for a in board.formats().actions() if a.text() == "A5").trigger()
     # The sheet lay on its side and stays so.
-    assert window.bench.job.page.size_mm == (210.0, 148.0)
+    assert window.session.job.page.size_mm == (210.0, 148.0)
     assert "600 dpi" in board._advice.accessibleName()
     type_into(window, "Resolution", "600 dpi")
     assert board._advice.accessibleName() == ""

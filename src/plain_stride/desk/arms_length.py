@@ -4,10 +4,10 @@ from PySide6.QtCore import QSize, QSizeF, Qt, QTimer, Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.key_plan import KEYS
+from plain_stride.desk.session import Session
 from plain_stride.desk.sliced import SlicedPicture
 from plain_stride.desk.theme import LABEL, THEME
 from plain_stride.desk.view import BoardView
@@ -21,17 +21,17 @@ class _Small(SlicedPicture):
 
     touched = Signal()
 
-    def __init__(self, bench: Bench, paths: InkLayer) -> None:
+    def __init__(self, session: Session, paths: InkLayer) -> None:
         super().__init__(SLICE_S)
         self.setToolTip("A touch mirrors it")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFixedSize(THEME.px(BOX[0]), THEME.px(BOX[1]))
         self.setAccessibleName("The ink at arm's length")
-        self.set_bench(bench, paths)
+        self.set_session(session, paths)
 
-    def set_bench(self, bench: Bench, paths: InkLayer) -> None:
-        self._page = lambda: bench.job.page.size_mm
-        self.show_ink(bench, paths)
+    def set_session(self, session: Session, paths: InkLayer) -> None:
+        self._page = lambda: session.job.page.size_mm
+        self.show_ink(session, paths)
 
     def scale(self) -> float:
         """Pixels for one mm."""
@@ -49,7 +49,7 @@ class _Small(SlicedPicture):
 class ArmsLength(QWidget):
     """The picture with its scale beside it, and the key that shows it at true print size on the sheet."""
 
-    def __init__(self, bench: Bench, layer: InkLayer, glass_px_per_mm: float) -> None:
+    def __init__(self, session: Session, layer: InkLayer, glass_px_per_mm: float) -> None:
         super().__init__()
         self._glass = glass_px_per_mm
         self.mirrored = False
@@ -73,7 +73,7 @@ class ArmsLength(QWidget):
         words.addStretch(1)
         row.addLayout(words)
         row.addStretch(1)
-        self._small = _Small(bench, layer)
+        self._small = _Small(session, layer)
         row.addWidget(self._small)
         self._small.touched.connect(self._mirror)
         self._put_off = False
@@ -81,13 +81,13 @@ class ArmsLength(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(LATER_MS)
         self._later.timeout.connect(self._refresh)
-        bench.changed.connect(self._wait)
+        session.changed.connect(self._wait)
         self._refresh()
         THEME.changed.connect(self._refresh)
 
-    def set_bench(self, bench: Bench, layer: InkLayer) -> None:
-        self._small.set_bench(bench, layer)
-        bench.changed.connect(self._wait)
+    def set_session(self, session: Session, layer: InkLayer) -> None:
+        self._small.set_session(session, layer)
+        session.changed.connect(self._wait)
         self._refresh()
 
     def hold(self, pulling: bool) -> None:

@@ -4,9 +4,9 @@ from functools import partial
 
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
+from plain_stride.desk.session import Session
 from plain_stride.desk.state_picture import StatePicture
 from plain_stride.desk.step_words import step_words
 from plain_stride.desk.theme import THEME
@@ -16,9 +16,9 @@ from plain_stride.texts import counted
 class Compare(QDialog):
     """Left a mark, or any step; right the drawing as it is now. Both can be mirrored; Escape closes it."""
 
-    def __init__(self, parent: QWidget, bench: Bench, paths: InkLayer, step: int) -> None:
+    def __init__(self, parent: QWidget, session: Session, paths: InkLayer, step: int) -> None:
         super().__init__(parent)
-        self._bench = bench
+        self._session = session
         self.setWindowTitle("Then and now")
         self.setStyleSheet(f"QDialog {{ background: {THEME.palette.margin} }}")
         column = QVBoxLayout(self)
@@ -34,8 +34,8 @@ class Compare(QDialog):
         left.addStretch(1)
         head.addLayout(left, 1)
         head.addWidget(Sentence("**Now**"), 1)
-        self.then = StatePicture(bench, step, paths)
-        self.now = StatePicture(bench, bench.job.history.head, paths)
+        self.then = StatePicture(session, step, paths)
+        self.now = StatePicture(session, session.job.history.head, paths)
         pictures.addWidget(self.then)
         pictures.addWidget(self.now)
         self._figures = Sentence("", colour="faint")
@@ -53,10 +53,10 @@ class Compare(QDialog):
 
     def _choices(self, step: int) -> list[tuple[str, int]]:
         """(words, step) of the marks, the newest first, and of the step that was asked for."""
-        job = self._bench.job
+        job = self._session.job
         marks = [(name, at) for name, at in reversed(job.history.marks.items())]
         if step not in {at for _, at in marks}:
-            marks.insert(0, (f"after: {step_words(self._bench.job, step)}", step))
+            marks.insert(0, (f"after: {step_words(self._session.job, step)}", step))
         return marks
 
     @property
@@ -83,14 +83,14 @@ class Compare(QDialog):
     def _say(self, step: int) -> None:
         self.choice.setText(f"Then: {next(words for words, at in self._moments if at == step)}")
         self.choice.updateGeometry()
-        then, now = self._bench.job.as_at(step).rows.lines, self._bench.job.rows.lines
+        then, now = self._session.job.as_at(step).rows.lines, self._session.job.rows.lines
         gone, new = len(then.keys() - now.keys()), len(now.keys() - then.keys())
         changed = sum(1 for key in then.keys() & now.keys() if then[key] is not now[key] and then[key] != now[key])
         self._figures.say(
             f"Then **{counted(len(then), 'line')}**, now **{len(now)}**: **{new}** new, **{gone}** gone,"
             f" **{changed}** changed."
         )
-        self.back.setVisible(step != self._bench.job.history.head and not self._bench.read_only)
+        self.back.setVisible(step != self._session.job.history.head and not self._session.read_only)
 
     def _mirror(self) -> None:
         on = not self.now.mirrored
@@ -98,5 +98,5 @@ class Compare(QDialog):
         self.now.mirror(on)
 
     def _go_back(self) -> None:
-        self._bench.go_to(self._step)
+        self._session.go_to(self._step)
         self.accept()

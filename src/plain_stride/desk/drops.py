@@ -5,8 +5,8 @@ from pathlib import Path
 
 from PySide6.QtCore import QMimeData
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.clipboard import OWN, can_paste, lay_svg, paste
+from plain_stride.desk.session import Session
 from plain_stride.errors import StrideError
 from plain_stride.job.reading import import_changes, read_bytes, read_json
 
@@ -24,11 +24,13 @@ def dropped_files(data: QMimeData) -> list[Path]:
     return [path for path in paths if path.suffix.lower() in KINDS]
 
 
-def drop(bench: Bench, data: QMimeData, open_job: Callable[[Path], object], place: Callable[[Path], object]) -> None:
+def drop(
+    session: Session, data: QMimeData, open_job: Callable[[Path], object], place: Callable[[Path], object]
+) -> None:
     """Opens, places or lays what was dropped; a job among several files is opened last."""
     files = dropped_files(data)
     if not files:
-        paste(bench, data)
+        paste(session, data)
         return
     for path in sorted(files, key=lambda path: path.suffix.lower() == ".stride"):
         kind = path.suffix.lower()
@@ -37,18 +39,18 @@ def drop(bench: Bench, data: QMimeData, open_job: Callable[[Path], object], plac
         elif kind in SCANS:
             place(path)
         else:
-            lay_file(bench, path)
+            lay_file(session, path)
 
 
-def lay_file(bench: Bench, path: Path) -> bool:
+def lay_file(session: Session, path: Path) -> bool:
     """Lays the lines of an SVG or JSON file as one step."""
     try:
         if path.suffix.lower() == ".svg":
-            return lay_svg(bench, read_bytes(path), path.name)
-        nib = bench.nib
-        wanted = bench.aside.worked(lambda: import_changes(read_json(path), nib))
+            return lay_svg(session, read_bytes(path), path.name)
+        nib = session.nib
+        wanted = session.aside.worked(lambda: import_changes(read_json(path), nib))
     except StrideError as fault:
-        bench.said.emit(f"{fault}. The job is as it was.", True)
+        session.said.emit(f"{fault}. The job is as it was.", True)
         return False
-    made = bench.lay_import(wanted, f"import of {path.name}")
+    made = session.lay_import(wanted, f"import of {path.name}")
     return made is not None

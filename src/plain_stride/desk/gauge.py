@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.painted import Painted
+from plain_stride.desk.session import Session
 from plain_stride.desk.theme import BODY, LABEL, RULER, THEME
 from plain_stride.job.board_facts import floor_of_job
 from plain_stride.measure import LADDER, mm_from_px
@@ -22,9 +22,9 @@ MOST_SHOWN_PX = 12.0
 class Gauge(Painted, QWidget):
     """Painted only; it tells, it does not ask."""
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._bench = bench
+        self._session = session
         self._live: float | None = None
         self._figures: dict[str, float | None] = {}
         self._shown: tuple[str, str] | None = None
@@ -33,13 +33,13 @@ class Gauge(Painted, QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Gauge of widths")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.set_bench(bench)
+        self.set_session(session)
         THEME.changed.connect(self._redraw)
 
-    def set_bench(self, bench: Bench) -> None:
-        self._bench = bench
-        bench.refreshing.add(self._refresh)
-        bench.live_width.connect(self._show_live)
+    def set_session(self, session: Session) -> None:
+        self._session = session
+        session.updates.add(self._refresh)
+        session.live_width.connect(self._show_live)
         self._refresh()
 
     def sizeHint(self) -> QSize:
@@ -47,13 +47,13 @@ class Gauge(Painted, QWidget):
 
     def figures(self) -> dict[str, float | None]:
         """mm: the nib's lightest and heaviest, the ceiling of the part in hand, one pixel, the live width."""
-        part, nib = self._bench.part, self._bench.nib_now
+        part, nib = self._session.part, self._session.nib_now
         return {
             "lightest": nib.lightest,
             "heaviest": nib.heaviest,
-            "ceiling": self._bench.shapes.ceiling_of(part.id) if part is not None else None,
-            "pixel": mm_from_px(1.0, self._bench.job.page.dpi),
-            "floor": floor_of_job(self._bench.job).mm,
+            "ceiling": self._session.shapes.ceiling_of(part.id) if part is not None else None,
+            "pixel": mm_from_px(1.0, self._session.job.page.dpi),
+            "floor": floor_of_job(self._session.job).mm,
             "live": self._live,
         }
 
@@ -62,9 +62,9 @@ class Gauge(Painted, QWidget):
         ceiling = f"; ceiling {f['ceiling']:.2f} mm" if f["ceiling"] else ""
         floor = f"; print floor {f['floor']:.3f} mm"
         widths = f"{f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm{floor}"
-        self.setAccessibleDescription(f"Nib {self._bench.in_hand.nib}: {widths}")
+        self.setAccessibleDescription(f"Nib {self._session.in_hand.nib}: {widths}")
         self.setToolTip(self.accessibleDescription())
-        shown = self._bench.in_hand.nib, self.accessibleDescription()
+        shown = self._session.in_hand.nib, self.accessibleDescription()
         if shown != self._shown:
             self._shown = shown
             self._redraw()
@@ -109,13 +109,13 @@ class Gauge(Painted, QWidget):
         painter.setPen(THEME.color("text"))
         painter.setFont(THEME.font(BODY, bold=True))
         box = QRectF(0, THEME.px(8), self.width(), THEME.px(20))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"Nib {self._bench.in_hand.nib}")
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"Nib {self._session.in_hand.nib}")
         painter.setFont(THEME.font(LABEL))
         painter.setPen(THEME.color("faint"))
         painter.drawText(box.translated(0, THEME.px(18)), Qt.AlignmentFlag.AlignCenter, "mm")
 
     def _ladder(self, painter: QPainter) -> None:
-        nib, ceiling = self._bench.nib_now, self._figures["ceiling"]
+        nib, ceiling = self._session.nib_now, self._figures["ceiling"]
         word = self._y(ceiling) - THEME.px(8) if ceiling else -math.inf
         for mm in LADDER:
             y = self._y(mm)
@@ -136,7 +136,7 @@ class Gauge(Painted, QWidget):
             painter.fillPath(bar, THEME.color("text" if inside else "hair"))
 
     def _bracket(self, painter: QPainter) -> None:
-        nib = self._bench.nib_now
+        nib = self._session.nib_now
         top, foot, x = self._y(nib.heaviest) - 4, self._y(nib.lightest) + 4, self.width() - 3.0
         middle = self._y(nib.middle)
         painter.setPen(QPen(THEME.color("chosen"), 2))

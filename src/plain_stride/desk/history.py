@@ -16,9 +16,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence, Word
 from plain_stride.desk.ink_layer import InkLayer
+from plain_stride.desk.session import Session
 from plain_stride.desk.state_view import StateView
 from plain_stride.desk.step_words import step_words
 from plain_stride.desk.theme import BODY, LABEL, THEME
@@ -33,14 +33,14 @@ Index = QModelIndex | QPersistentModelIndex
 class Moments(QAbstractListModel):
     """Steps, the newest first, the beginning last. ways: how many ways lie between a step and the one in hand."""
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._bench = bench
+        self._session = session
         self.refresh()
 
     def refresh(self) -> None:
         self.beginResetModel()
-        job = self._bench.job
+        job = self._session.job
         self.steps = [*sorted(job.history.steps, reverse=True), 0]
         self.here = job.history.head
         self._before = {step.id for step in job.history.way_to(job.history.head)} | {0}
@@ -52,10 +52,10 @@ class Moments(QAbstractListModel):
 
     def _taken_back(self) -> set[int]:
         """Steps that were taken back on this very way."""
-        out, step = set(), self._bench.job.history.next_step()
+        out, step = set(), self._session.job.history.next_step()
         while step is not None:
             out.add(step)
-            step = self._bench.job.history.next_step(step)
+            step = self._session.job.history.next_step(step)
         return out
 
     def rowCount(self, parent: Index | None = None) -> int:
@@ -71,7 +71,7 @@ class Moments(QAbstractListModel):
 
     def words(self, step: int) -> str:
         names = ", ".join(self._marks.get(step, []))
-        words = step_words(self._bench.job, step)
+        words = step_words(self._session.job, step)
         return f"{names}: {words}" if names else words
 
     def marked(self, step: int) -> bool:
@@ -90,7 +90,9 @@ class Moments(QAbstractListModel):
         if not step:
             return ""
         try:
-            return datetime.fromisoformat(self._bench.job.history.steps[step].made).astimezone().strftime("%d %b %H:%M")
+            return (
+                datetime.fromisoformat(self._session.job.history.steps[step].made).astimezone().strftime("%d %b %H:%M")
+            )
         except ValueError:
             return ""
 
@@ -136,10 +138,10 @@ class _Row(QStyledItemDelegate):
 class History(QDialog):
     """Going to a step is no new step: what is left stays, and can be gone back to."""
 
-    def __init__(self, parent: QWidget, bench: Bench, paths: InkLayer, compare: Callable[[int], object],
+    def __init__(self, parent: QWidget, session: Session, paths: InkLayer, compare: Callable[[int], object],
                  ask_mark: Callable[[], object]) -> None:  # fmt: skip
         super().__init__(parent)
-        self._bench, self._paths, self._compare = bench, paths, compare
+        self._session, self._paths, self._compare = session, paths, compare
         self._kept: dict[int, QImage] = {}
         self._wanted: list[int] = []
         self._painting: tuple[int, InkLayer] | None = None
@@ -148,7 +150,7 @@ class History(QDialog):
         p = THEME.palette
         self.setStyleSheet(f"QDialog, QListView {{ background: {p.margin}; border: none }}"
                            f"QListView:focus {{ border: 2px solid {p.chosen} }}")  # fmt: skip
-        self.moments = Moments(bench)
+        self.moments = Moments(session)
         self.list = QListView()
         self.list.setAccessibleName("Steps, the newest first")
         self.list.setModel(self.moments)
@@ -169,8 +171,8 @@ class History(QDialog):
         compare_word.clicked.connect(lambda: self._compare(self.chosen_step()))
         mark.clicked.connect(ask_mark)
         self.list.activated.connect(self._go)
-        bench.changed.connect(self._refresh)
-        bench.marked.connect(self._refresh)
+        session.changed.connect(self._refresh)
+        session.marked.connect(self._refresh)
         self._slices = QTimer(self)
         self._slices.timeout.connect(self._paint_slice)
         self.resize(THEME.px(400), THEME.px(620))
@@ -192,7 +194,7 @@ class History(QDialog):
         self.choose(self.moments.here)
 
     def _go(self) -> None:
-        self._bench.go_to(self.chosen_step())
+        self._session.go_to(self.chosen_step())
 
     def _picture(self, step: int) -> QImage | None:
         """The small picture of a step; one that is not there yet is painted soon."""
@@ -209,15 +211,15 @@ class History(QDialog):
 
     def _paint_slice(self) -> None:
         if self._painting is None:
-            self._wanted = [step for step in self._wanted if step == 0 or step in self._bench.job.history.steps]
+            self._wanted = [step for step in self._wanted if step == 0 or step in self._session.job.history.steps]
             if not self._wanted:
                 self._slices.stop()
                 return
             step = self._next_wanted()
-            layer = InkLayer(StateView(self._bench, step), self._paths)
+            layer = InkLayer(StateView(self._session, step), self._paths)
             layer.pencils_off = True
             size = QSize(THEME.px(PICTURE[0]), THEME.px(PICTURE[1]))
-            view = BoardView(1.0).resized(size.toSizeF()).fitted(self._bench.job.page.size_mm, (1.0,) * 4)
+            view = BoardView(1.0).resized(size.toSizeF()).fitted(self._session.job.page.size_mm, (1.0,) * 4)
             layer.begin(view, size, self.devicePixelRatioF())
             self._painting = (step, layer)
         step, layer = self._painting

@@ -52,7 +52,7 @@ class _Generation:
 
 
 class Shown(Protocol):
-    """What a picture is painted of: the bench, or a state of the job that is only looked at."""
+    """What a picture is painted of: the session, or a state of the job that is only looked at."""
 
     job: Job
     shapes: Shapes
@@ -68,15 +68,15 @@ class InkLayer:
     `work` swaps it in when it is whole.
     """
 
-    def __init__(self, bench: Shown, small_of: "InkLayer | None" = None, rulers: bool = False) -> None:
+    def __init__(self, session: Shown, small_of: "InkLayer | None" = None, rulers: bool = False) -> None:
         """small_of: another picture of the same job, whose paths serve here too; such a one has rulers if asked."""
-        self._bench = bench
+        self._session = session
         self._rulers_shown = small_of is None or rulers
         self._paths: dict[tuple[int, int], tuple[Ink, QPainterPath]] = small_of._paths if small_of else {}
         self._cut_paths: dict[int, tuple[Ink, tuple[Cover, ...], QPainterPath]] = (
             small_of._cut_paths if small_of else {}
         )
-        self.pencils: PencilShelf = small_of.pencils if small_of else PencilShelf(bench.said)
+        self.pencils: PencilShelf = small_of.pencils if small_of else PencilShelf(session.said)
         self._next: _Generation | None = None
         self.index = SeenIndex()
         self.image = QImage(1, 1, QImage.Format.Format_RGB32)
@@ -139,7 +139,7 @@ class InkLayer:
             return None
         _, part, shape = seen
         x0, y0, x1, y1 = shape.box
-        width, height = self._bench.job.page.size_mm
+        width, height = self._session.job.page.size_mm
         if x0 < 0.0 or y0 < 0.0 or x1 > width or y1 > height:
             return None
         self.index.put(line, shape)
@@ -154,7 +154,7 @@ class InkLayer:
 
     def _lies_under_others(self, part: Part, shape: Ink) -> bool:
         """Whether lines of parts in front reach the box of a part's newest line."""
-        job = self._bench.job
+        job = self._session.job
         in_front = {other.id for other in job.parts() if other.order < part.order}
         if not in_front:
             return False
@@ -184,7 +184,9 @@ class InkLayer:
             for top in range(math.floor(box.top()), math.ceil(box.bottom()), PENCIL_ROWS):
                 rows = QRectF(box.left(), top, box.width(), PENCIL_ROWS)
                 yield partial(self._pencils_under, view=view, ratio=ratio, rows=rows)
-        lines = self._seen_lines(seen, self._bench.job.ink_ids() if only is None else self._bench.job.in_order(only))
+        lines = self._seen_lines(
+            seen, self._session.job.ink_ids() if only is None else self._session.job.in_order(only)
+        )
         while chunk := list(itertools.islice(lines, CHUNK)):
             yield partial(self._lines, view=view, chunk=chunk)
         yield lambda painter: self._top(painter, view, seen)
@@ -210,10 +212,10 @@ class InkLayer:
 
     def _as_seen(self, key: str, part: Part, shape: Ink) -> Seen:
         """In its part's ink, behind what covers it; a draft is pale and whole, since it is looked at to be judged."""
-        if is_draft(self._bench.job, key):
+        if is_draft(self._session.job, key):
             return "draft", shape, ()
         ink = "dimmed" if part.ink == "black" and self.alone not in ("", part.id) else part.ink
-        return ink, shape, self._bench.covers.hiding(part.id, shape)
+        return ink, shape, self._session.covers.hiding(part.id, shape)
 
     def _lines(self, painter: QPainter, view: BoardView, chunk: list[Seen]) -> None:
         painter.setTransform(view.transform)
@@ -226,9 +228,9 @@ class InkLayer:
         painter.resetTransform()
 
     def _top(self, painter: QPainter, view: BoardView, seen: QRectF) -> None:
-        paint_page_marks(painter, self._bench.job, view, seen, self._rulers_shown)
+        paint_page_marks(painter, self._session.job, view, seen, self._rulers_shown)
         if view.turn == 0.0 and self._rulers_shown:
-            paint_rulers(painter, self._bench.job.page.size_mm, view)
+            paint_rulers(painter, self._session.job.page.size_mm, view)
 
     def path(self, shape: Ink, scale: float) -> QPainterPath:
         """The outline of a shape in mm for `scale` pixels a mm, made once: below QUICK_SCALES a strip that the eye
@@ -258,7 +260,7 @@ class InkLayer:
 
     def _visible(self, lines: list[str]) -> Iterator[tuple[str, Part, Ink]]:
         """(line, its part, shape) of those lines that are not hidden."""
-        job = self._bench.job
+        job = self._session.job
         parts = {part.id: part for part in job.parts()}
         for key in lines:
             row = job.inked(key)
@@ -268,13 +270,13 @@ class InkLayer:
 
     def shape(self, key: str) -> Ink:
         """A line, or a black, as this picture shows it."""
-        shapes = self._bench.shapes
-        if self.hand_only and key in self._bench.job.rows.lines:
+        shapes = self._session.shapes
+        if self.hand_only and key in self._session.job.rows.lines:
             return shapes.hand_only(key)
         return shapes.ink(key)
 
     def _sheet(self, painter: QPainter, view: BoardView) -> None:
-        w, h = self._bench.job.page.size_mm
+        w, h = self._session.job.page.size_mm
         sheet = view.transform.map(QPolygonF(QRectF(0, 0, w, h)))
         painter.setPen(Qt.PenStyle.NoPen)
         if THEME.variant == "day":
@@ -284,7 +286,7 @@ class InkLayer:
         painter.drawPolygon(sheet)
 
     def _draw_pencils(self, painter: QPainter, scale: float) -> None:
-        job = self._bench.job
+        job = self._session.job
         for key, row in job.pencils():
             if row.hidden:
                 continue

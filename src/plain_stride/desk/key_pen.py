@@ -65,8 +65,8 @@ class KeyPen:
 
     def _step(self, dx: int, dy: int, mm: float) -> None:
         sheet = self._sheet
-        if sheet.hold.what == "nudge" and sheet.bench.chosen:
-            sheet.bench.make("move", lines=list(sheet.bench.chosen), by=[dx * mm, dy * mm])
+        if sheet.hold.what == "nudge" and sheet.session.chosen:
+            sheet.session.make("move", lines=list(sheet.session.chosen), by=[dx * mm, dy * mm])
             return
         turned = self._as_seen(dx, dy)
         x, y = self._place()
@@ -100,9 +100,9 @@ class KeyPen:
         self._sheet.setAccessibleDescription(words)
 
     def _set_point(self) -> None:
-        reason = self._sheet.bench.guard()
+        reason = self._sheet.session.guard()
         if reason:
-            self._sheet.bench.said.emit(reason, True)
+            self._sheet.session.said.emit(reason, True)
             return
         x, y = self._place()
         if self.points and math.hypot(x - self.points[-1][0], y - self.points[-1][1]) < FINE_MM / 2.0:
@@ -110,7 +110,7 @@ class KeyPen:
             return
         self.points.append((x, y, self.pressure))
         n = len(self.points)
-        self._sheet.bench.said.emit(
+        self._sheet.session.said.emit(
             f"Point **{n}** is set. Enter again at the same place, or Ctrl+Enter, inks the line; Escape drops it.",
             False,
         )
@@ -118,10 +118,10 @@ class KeyPen:
 
     def _press(self, step: float) -> None:
         self.pressure = min(max(self.pressure + step, 0.0), 1.0)
-        nib = self._sheet.bench.nib_now
+        nib = self._sheet.session.nib_now
         width = float(nib.width(np.array([self.pressure]))[0])
-        self._sheet.bench.live_width.emit(width)
-        self._sheet.bench.said.emit(f"The next point is **{width:.2f} mm** wide.", False)
+        self._sheet.session.live_width.emit(width)
+        self._sheet.session.said.emit(f"The next point is **{width:.2f} mm** wide.", False)
 
     def _take_back(self) -> None:
         if self.points:
@@ -130,28 +130,30 @@ class KeyPen:
 
     def _ink(self) -> None:
         if len(self.points) < 2:
-            self._sheet.bench.said.emit("A line takes two points: move the pen, and press Enter.", False)
+            self._sheet.session.said.emit("A line takes two points: move the pen, and press Enter.", False)
             return
         points, self.points = np.array(self.points), []
         sheet = self._sheet
-        sheet.bench.lay_pull(pull_through(points), sheet.lay(), "keyboard", "")
-        sheet.bench.live_width.emit(None)
+        sheet.session.lay_pull(pull_through(points), sheet.lay(), "keyboard", "")
+        sheet.session.live_width.emit(None)
         sheet.update()
 
     def _next_line(self, step: int) -> None:
         """Chooses the line before or after, in drawing order, and puts the pen on its middle."""
-        bench = self._sheet.bench
-        lines = bench.shapes.visible()
+        session = self._sheet.session
+        lines = session.shapes.visible()
         if not lines:
-            bench.said.emit("There is no line yet.", False)
+            session.said.emit("There is no line yet.", False)
             return
-        at = lines.index(bench.chosen[-1]) if bench.chosen and bench.chosen[-1] in lines else -1 if step > 0 else 0
+        at = (
+            lines.index(session.chosen[-1]) if session.chosen and session.chosen[-1] in lines else -1 if step > 0 else 0
+        )
         key = lines[(at + step) % len(lines)]
-        bench.choose([key])
-        shape = bench.shapes[key]
+        session.choose([key])
+        shape = session.shapes[key]
         x, y = shape.arc.point(np.array([shape.length / 2.0]))[0]
         self._go((float(x), float(y)))
-        self._sheet.setAccessibleDescription(bench.words_of(key))
+        self._sheet.setAccessibleDescription(session.words_of(key))
 
     def paint(self, painter: QPainter) -> None:
         """The points so far, and the line as it would be to the pen."""

@@ -5,8 +5,8 @@ from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.clipboard import copy_chosen, duplicate_chosen
+from plain_stride.desk.session import Session
 from plain_stride.form.roles import ROLES
 
 ENDS = ("pointed", "round", "flat")
@@ -14,25 +14,25 @@ HEAVIER = 2.0**0.125
 """A quarter of a step of the ladder, which goes by sqrt 2."""
 
 
-def line_menu(parent: QWidget, bench: Bench, trim: Callable[[], object] | None = None) -> QMenu:
+def line_menu(parent: QWidget, session: Session, trim: Callable[[], object] | None = None) -> QMenu:
     """Every verb is one named change of all chosen lines. trim: trims the stretch where the menu was asked for."""
     menu = QMenu(parent)
-    lines = list(bench.chosen)
+    lines = list(session.chosen)
     if trim is not None:
         menu.addAction("trim the stretch here", trim)
     for words, factor in (("heavier by a quarter step", HEAVIER), ("lighter by a quarter step", 1.0 / HEAVIER)):
-        wanted = [("swell", {"line": line, "factor": factor}) for line in bench.chosen_lines()]
-        menu.addAction(words, partial(bench.make_several, wanted, words))
+        wanted = [("swell", {"line": line, "factor": factor}) for line in session.chosen_lines()]
+        menu.addAction(words, partial(session.make_several, wanted, words))
     for title, column, values in (
         ("role", "role", ROLES),
         ("ends", "ends", ENDS),
-        ("into part", "part", tuple(part.name for part in bench.job.parts())),
+        ("into part", "part", tuple(part.name for part in session.job.parts())),
     ):
         inner = menu.addMenu(title)
         for value in values:
-            inner.addAction(value, partial(bench.make, "set", lines=lines, **{column: value}))
+            inner.addAction(value, partial(session.make, "set", lines=lines, **{column: value}))
     menu.addSeparator()
-    menu.addAction("copy", partial(copy_chosen, bench))
-    menu.addAction("duplicate", partial(duplicate_chosen, bench))
-    menu.addAction("take away", partial(bench.make, "delete", lines=lines))
+    menu.addAction("copy", partial(copy_chosen, session))
+    menu.addAction("duplicate", partial(duplicate_chosen, session))
+    menu.addAction("take away", partial(session.make, "delete", lines=lines))
     return menu

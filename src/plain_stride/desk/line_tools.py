@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from plain_stride.desk.bench import Bench
+from plain_stride.desk.session import Session
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import trimmed_stretch
 from plain_stride.lines.black import winding
@@ -29,18 +29,18 @@ class Touch:
     away: float
 
 
-def line_at(bench: Bench, at: tuple[float, float], scale: float) -> Touch | None:
+def line_at(session: Session, at: tuple[float, float], scale: float) -> Touch | None:
     """The line nearest to a place within REACH_PX that is seen and not dimmed, the nearer part where several are; None
     without any."""
     reach = REACH_PX / scale
     best: Touch | None = None
     place = np.array(at)
-    shown, rows = bench.shown_parts(), bench.job.rows.lines
-    for key in reversed(bench.job.line_ids()):
+    shown, rows = session.shown_parts(), session.job.rows.lines
+    for key in reversed(session.job.line_ids()):
         part = rows[key].part
         if part not in shown:
             continue
-        shape = bench.shapes[key]
+        shape = session.shapes[key]
         x0, y0, x1, y1 = shape.box
         if not (x0 - reach <= at[0] <= x1 + reach and y0 - reach <= at[1] <= y1 + reach):
             continue
@@ -49,34 +49,34 @@ def line_at(bench: Bench, at: tuple[float, float], scale: float) -> Touch | None
         on = float(np.interp(index, np.arange(len(s)), s))
         half = sum(float(v[0]) for v in shape.widths.at(np.array([on]))) / 2.0
         away = max(away - half, 0.0)
-        if away <= reach and any(c.holds(place[None])[0] for c in bench.covers.hiding(part, shape)):
+        if away <= reach and any(c.holds(place[None])[0] for c in session.covers.hiding(part, shape)):
             continue
         if away <= reach and (best is None or away < best.away - 1e-6):
             best = Touch(key, on, away)
     return best
 
 
-def black_at(bench: Bench, at: tuple[float, float]) -> str:
+def black_at(session: Session, at: tuple[float, float]) -> str:
     """The foremost visible black that a place lies in; '' for none."""
     place = np.array([at])
-    shown = bench.shown_parts()
-    for key in reversed(bench.job.in_order(bench.job.rows.blacks)):
-        black = bench.shapes.black(key)
+    shown = session.shown_parts()
+    for key in reversed(session.job.in_order(session.job.rows.blacks)):
+        black = session.shapes.black(key)
         x0, y0, x1, y1 = black.box
-        if bench.job.rows.blacks[key].part not in shown or not (x0 <= at[0] <= x1 and y0 <= at[1] <= y1):
+        if session.job.rows.blacks[key].part not in shown or not (x0 <= at[0] <= x1 and y0 <= at[1] <= y1):
             continue
         if sum(int(winding(ring, place)[0]) for ring in black.rings):
             return key
     return ""
 
 
-def inside_loop(bench: Bench, loop: np.ndarray) -> list[str]:
+def inside_loop(session: Session, loop: np.ndarray) -> list[str]:
     """Lines and blacks that are seen and lie inside a loop (n, 2) in mm by more than half their length or edge."""
-    shown, rows = bench.shown_parts(), bench.job.inked_rows()
+    shown, rows = session.shown_parts(), session.job.inked_rows()
     low, high = loop.min(axis=0), loop.max(axis=0)
     out = []
-    for key in bench.job.ink_ids():
-        shape = bench.shapes.ink(key)
+    for key in session.job.ink_ids():
+        shape = session.shapes.ink(key)
         x0, y0, x1, y1 = shape.box
         if rows[key].part not in shown or x1 < low[0] or y1 < low[1] or x0 > high[0] or y0 > high[1]:
             continue
@@ -107,11 +107,11 @@ class SwellInHand:
         return {"line": self.line, "factor": self.factor, "from": self.start, "to": self.end}
 
 
-def trim_preview(bench: Bench, touch: Touch) -> np.ndarray | None:
+def trim_preview(session: Session, touch: Touch) -> np.ndarray | None:
     """Points (n, 2) in mm of the stretch that a trim there would take away; None where it would take nothing."""
-    shape = bench.shapes[touch.line]
+    shape = session.shapes[touch.line]
     try:
-        stretch = trimmed_stretch(bench.shapes, touch.line, shape.arc.point(np.array([touch.s]))[0])
+        stretch = trimmed_stretch(session.shapes, touch.line, shape.arc.point(np.array([touch.s]))[0])
     except StrideError:
         return None
     return None if stretch is None else stretch_points(shape, *stretch)

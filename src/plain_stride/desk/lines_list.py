@@ -10,7 +10,7 @@ from PySide6.QtCore import (
 )
 from PySide6.QtWidgets import QAbstractItemView, QListView, QSizePolicy
 
-from plain_stride.desk.bench import Bench
+from plain_stride.desk.session import Session
 from plain_stride.desk.theme import LABEL, THEME
 
 HIGH = 132
@@ -20,17 +20,17 @@ Index = QModelIndex | QPersistentModelIndex
 class Lines(QAbstractListModel):
     """Lines and blacks from the front to the back."""
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self.show_bench(bench)
+        self.show_session(session)
 
-    def show_bench(self, bench: Bench) -> None:
-        self._bench = bench
+    def show_session(self, session: Session) -> None:
+        self._session = session
         self.keys: list[str] = []
         self.refresh()
 
     def refresh(self) -> None:
-        keys = self._bench.job.ink_ids()[::-1]
+        keys = self._session.job.ink_ids()[::-1]
         if keys != self.keys:
             self.beginResetModel()
             self.keys = keys
@@ -44,19 +44,19 @@ class Lines(QAbstractListModel):
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         known = index.isValid() and index.row() < len(self.keys)
         wanted = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole)
-        if not known or role not in wanted or self._bench.job.inked(self.keys[index.row()]) is None:
+        if not known or role not in wanted or self._session.job.inked(self.keys[index.row()]) is None:
             return None
         key = self.keys[index.row()]
-        return self._bench.short_words_of(key) if role == wanted[0] else self._bench.words_of(key)
+        return self._session.short_words_of(key) if role == wanted[0] else self._session.words_of(key)
 
 
 class LinesList(QListView):
     """What is chosen here is chosen on the sheet, and the other way round."""
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._bench = bench
-        self._lines = Lines(bench)
+        self._session = session
+        self._lines = Lines(session)
         self.setModel(self._lines)
         self.setAccessibleName("Lines and blacks, front to back")
         self.setFont(THEME.font(LABEL))
@@ -69,9 +69,9 @@ class LinesList(QListView):
         self._telling = False
         self.selectionModel().selectionChanged.connect(self._chosen)
 
-    def set_bench(self, bench: Bench) -> None:
-        self._bench = bench
-        self._lines.show_bench(bench)
+    def set_session(self, session: Session) -> None:
+        self._session = session
+        self._lines.show_session(session)
 
     def refresh(self) -> None:
         """Shows the lines as they are now; nothing is told of it to the sheet."""
@@ -79,18 +79,18 @@ class LinesList(QListView):
         self._lines.refresh()
         rows = {key: n for n, key in enumerate(self._lines.keys)}
         wanted = QItemSelection()
-        for key in self._bench.chosen:
+        for key in self._session.chosen:
             if key in rows:
                 at = self._lines.index(rows[key])
                 wanted.select(at, at)
         model = self.selectionModel()
         model.select(wanted, QItemSelectionModel.SelectionFlag.ClearAndSelect)
-        if self._bench.chosen and self._bench.chosen[-1] in rows and not self.hasFocus():
-            last = self._lines.index(rows[self._bench.chosen[-1]])
+        if self._session.chosen and self._session.chosen[-1] in rows and not self.hasFocus():
+            last = self._lines.index(rows[self._session.chosen[-1]])
             model.setCurrentIndex(last, QItemSelectionModel.SelectionFlag.NoUpdate)
         self._telling = False
 
     def _chosen(self) -> None:
         if not self._telling:
             rows = sorted(index.row() for index in self.selectedIndexes())
-            self._bench.choose([self._lines.keys[row] for row in rows])
+            self._session.choose([self._lines.keys[row] for row in rows])

@@ -9,11 +9,11 @@ from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Heading, Sentence, Word, focus_ring
 from plain_stride.desk.cover_menu import cover_menu
 from plain_stride.desk.inked import sample_stroke
 from plain_stride.desk.painted import Painted
+from plain_stride.desk.session import Session
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import DEFAULT_PART
@@ -127,9 +127,9 @@ class TierHeading(Painted, QWidget):
 class PartsList(Painted, QWidget):
     """Choosing a row takes the part in hand; the words beneath change it."""
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._bench = bench
+        self._session = session
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(0)
@@ -166,25 +166,25 @@ class PartsList(Painted, QWidget):
                               "faint")  # fmt: skip
         self._column.addWidget(self._hint)
         self._drop_line: int | None = None
-        self.set_bench(bench)
+        self.set_session(session)
 
-    def set_bench(self, bench: Bench) -> None:
-        self._bench = bench
-        bench.refreshing.add(self.refresh)
+    def set_session(self, session: Session) -> None:
+        self._session = session
+        session.updates.add(self.refresh)
         self._shown: Any = None
         self.refresh()
 
     def refresh(self) -> None:
         """Shows the parts as they are now; rows are made anew only when something of them changed."""
-        bench = self._bench
-        parts = bench.job.parts()
-        counts = Counter(line.part for line in bench.job.rows.lines.values())
-        if (parts, bench.in_hand.part) != self._shown:
-            self._shown = parts, bench.in_hand.part
+        session = self._session
+        parts = session.job.parts()
+        counts = Counter(line.part for line in session.job.rows.lines.values())
+        if (parts, session.in_hand.part) != self._shown:
+            self._shown = parts, session.in_hand.part
             self._fill(parts)
         for row in self.rows():
             row.show_count(counts.get(row.part.id, 0))
-        part = bench.part
+        part = session.part
         self._lock.setText("unlock" if part is not None and part.locked else "lock")
         self._hide.setText("show" if part is not None and part.hidden else "hide")
         self._cover.setEnabled(part is not None)
@@ -211,41 +211,41 @@ class PartsList(Painted, QWidget):
             for part in parts:
                 if part.tier == tier:
                     row = PartRow(part)
-                    row.setChecked(part.name == self._bench.in_hand.part)
-                    row.clicked.connect(lambda _=False, name=part.name: self._bench.take(part=name))
+                    row.setChecked(part.name == self._session.in_hand.part)
+                    row.clicked.connect(lambda _=False, name=part.name: self._session.take(part=name))
                     row.dragged.connect(self._drag)
                     row.dropped.connect(self._drop)
                     self._row_column.addWidget(row)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        part = self._bench.part
+        part = self._session.part
         if part is None:
             return
         menu = QMenu(self)
         for tier in TIERS:
-            menu.addAction(f"to {tier}", partial(self._bench.make, "part", name=part.name, tier=tier))
+            menu.addAction(f"to {tier}", partial(self._session.make, "part", name=part.name, tier=tier))
         menu.addAction(
             "black ink" if part.ink == "white" else "white ink",
-            lambda: self._bench.make("part", name=part.name, ink="black" if part.ink == "white" else "white"),
+            lambda: self._session.make("part", name=part.name, ink="black" if part.ink == "white" else "white"),
         )
         menu.addAction(
             "be clipped by frames" if part.over_frames else "run over the frames",
-            partial(self._bench.make, "part", name=part.name, over_frames=not part.over_frames),
+            partial(self._session.make, "part", name=part.name, over_frames=not part.over_frames),
         )
-        lines = sum(1 for row in self._bench.job.inked_rows().values() if row.part == part.id)
+        lines = sum(1 for row in self._session.job.inked_rows().values() if row.part == part.id)
         menu.addAction(f"take it away, with its {counted(lines, 'line')}", partial(self._take_away, part.name))
-        alone = self._bench.in_hand.alone
+        alone = self._session.in_hand.alone
         menu.addAction(
-            "show all parts alike" if alone else "dim the other parts", lambda: self._bench.take(alone=not alone)
+            "show all parts alike" if alone else "dim the other parts", lambda: self._session.take(alone=not alone)
         )
         menu.exec(event.globalPos())
 
     def _take_away(self, name: str) -> None:
         """Takes a part away with its lines; undo brings all of it back."""
-        if self._bench.make("part-delete", name=name) is not None:
-            parts = self._bench.job.parts()
-            self._bench.take(part=parts[0].name if parts else DEFAULT_PART)
-            self._bench.said.emit(f"Part **{name}** is taken away with its lines: Take back brings it again.", False)
+        if self._session.make("part-delete", name=name) is not None:
+            parts = self._session.job.parts()
+            self._session.take(part=parts[0].name if parts else DEFAULT_PART)
+            self._session.said.emit(f"Part **{name}** is taken away with its lines: Take back brings it again.", False)
 
     def _drag(self, row: PartRow, y: int) -> None:
         self._drop_line = self._gap(y)[2] + self._rows.y()
@@ -258,7 +258,7 @@ class PartsList(Painted, QWidget):
         rows = [r for r in self.rows() if r is not row]
         nearer = [r for r in rows if TIERS.index(r.part.tier) < TIERS.index(tier)]
         peers = [r for r in rows if r.part.tier == tier and r.y() + r.height() / 2 < before]
-        self._bench.make("part", name=row.part.name, tier=tier, order=len(nearer) + len(peers) + 1)
+        self._session.make("part", name=row.part.name, tier=tier, order=len(nearer) + len(peers) + 1)
         self.update()
 
     def _gap(self, y: int) -> tuple[str, int, int]:
@@ -276,51 +276,53 @@ class PartsList(Painted, QWidget):
             painter.fillRect(0, self._drop_line - 1, self.width(), 2, THEME.color("chosen"))
 
     def _toggle_lock(self) -> None:
-        if (part := self._bench.part) is not None:
-            self._bench.make("part", name=part.name, locked=not part.locked)
+        if (part := self._session.part) is not None:
+            self._session.make("part", name=part.name, locked=not part.locked)
 
     def _toggle_hide(self) -> None:
-        if (part := self._bench.part) is not None:
-            self._bench.make("part", name=part.name, hidden=not part.hidden)
+        if (part := self._session.part) is not None:
+            self._session.make("part", name=part.name, hidden=not part.hidden)
 
     def _open_cover_menu(self) -> None:
-        cover_menu(self, self._bench, self._ask_gap).popup(self._cover.mapToGlobal(self._cover.rect().bottomLeft()))
+        cover_menu(self, self._session, self._ask_gap).popup(self._cover.mapToGlobal(self._cover.rect().bottomLeft()))
 
     def _ask_gap(self) -> None:
-        if (part := self._bench.part) is not None:
+        if (part := self._session.part) is not None:
             self._ask(f"{part.cover_gap:g} mm", "White round it", self._gap_typed)
 
     def _gap_typed(self, text: str) -> None:
         try:
             gap = parse_length_mm(text)
         except StrideError as fault:
-            self._bench.said.emit(str(fault), True)
+            self._session.said.emit(str(fault), True)
             return
-        if (part := self._bench.part) is not None:
-            self._bench.make("cover", name=part.name, gap=gap)
+        if (part := self._session.part) is not None:
+            self._session.make("cover", name=part.name, gap=gap)
 
     def _rename(self) -> None:
-        old = self._bench.in_hand.part
+        old = self._session.in_hand.part
         self._ask(old, "Name of the part", lambda name: self._renamed(old, name))
 
     def _renamed(self, old: str, name: str) -> None:
-        if name != old and (self._bench.part is None or self._bench.make("part", name=old, rename=name) is not None):
-            self._bench.take(part=name)
+        if name != old and (
+            self._session.part is None or self._session.make("part", name=old, rename=name) is not None
+        ):
+            self._session.take(part=name)
 
     def _new(self) -> None:
-        names = {part.name for part in self._bench.job.parts()}
+        names = {part.name for part in self._session.job.parts()}
         n = next(n for n in range(1, 10_000) if f"Part {n}" not in names)
         self._ask(f"Part {n}", "Name of the part", self._made)
 
     def _made(self, name: str) -> None:
-        if self._bench.job.part_named(name) is not None:
-            self._bench.said.emit(f"There is a part **{name}** already: it is in hand now.", False)
-        elif self._bench.make("part", name=name) is None:
+        if self._session.job.part_named(name) is not None:
+            self._session.said.emit(f"There is a part **{name}** already: it is in hand now.", False)
+        elif self._session.make("part", name=name) is None:
             return
-        self._bench.take(part=name)
+        self._session.take(part=name)
 
     def _ask(self, shown: str, what: str, answered: Callable[[str], None]) -> None:
-        """Asks for a text under the list; an empty one is no answer."""
+        """Dialogs for a text under the list; an empty one is no answer."""
         self._answered = answered
         self._entry.setAccessibleName(what)
         self._entry.setText(shown)

@@ -9,8 +9,8 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from plain_stride.desk.bench import Bench
-from plain_stride.desk.errand import Errand
+from plain_stride.desk.background_process import BackgroundProcess
+from plain_stride.desk.session import Session
 from plain_stride.errors import StrideError
 from plain_stride.hand.follow import Guides
 from plain_stride.job.art import drafts_of
@@ -41,9 +41,9 @@ class PencilReader(QObject):
 
     changed = Signal()
 
-    def __init__(self, bench: Bench, progress: Callable[[float | None], None]) -> None:
+    def __init__(self, session: Session, progress: Callable[[float | None], None]) -> None:
         super().__init__()
-        self._bench, self._progress = bench, progress
+        self._session, self._progress = session, progress
         self.reading: Reading | None = None
         self.stale, self._since = False, ""
         self.lost: list[LostPlace] = []
@@ -53,26 +53,26 @@ class PencilReader(QObject):
         self.shown = ""
         self.fault = ""
         self._coverage: tuple[int, Reading, Coverage] | None = None
-        bench.changed.connect(self._job_changed)
-        self._errand = Errand(self, "the reading", "nothing was changed")
-        self._errand.progressed.connect(lambda share: self._progress(share))
-        self._errand.ended.connect(self._ended)
+        session.changed.connect(self._job_changed)
+        self._process_beside = BackgroundProcess(self, "the reading", "nothing was changed")
+        self._process_beside.progressed.connect(lambda share: self._progress(share))
+        self._process_beside.ended.connect(self._ended)
 
     @property
     def running(self) -> bool:
-        return self._errand.running
+        return self._process_beside.running
 
-    def set_bench(self, bench: Bench) -> None:
+    def set_session(self, session: Session) -> None:
         """Another job: what was read is not of it."""
-        self._errand.stop()
-        self._bench, self._since = bench, MOVED
-        bench.changed.connect(self._job_changed)
+        self._process_beside.stop()
+        self._session, self._since = session, MOVED
+        session.changed.connect(self._job_changed)
         self._forget()
 
     def _forget(self) -> None:
         self.reading, self.shown, self.fault, self.stale = None, "", "", False
         self.lost, self.lost_map, self.marks = [], None, []
-        self._bench.inked_share, self._bench.guides = None, Guides()
+        self._session.inked_share, self._session.guides = None, Guides()
         self.changed.emit()
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
@@ -94,23 +94,23 @@ class PencilReader(QObject):
         """Has the pencils read by another process, as the file has them."""
         self.fault = ""
         try:
-            self._bench.save_all()
+            self._session.save_all()
         except StrideError as fault:
             self._ended(str(fault))
             return
         self._since = ""
-        self._errand.start("read", str(self._bench.job.path), "--json", "--map")
+        self._process_beside.start("read", str(self._session.job.path), "--json", "--map")
         self.changed.emit()
 
     def stop(self) -> None:
-        self._errand.stop()
+        self._process_beside.stop()
 
     def rest(self, on: bool) -> None:
         """The reading rests while the pen is down."""
-        self._errand.rest(on)
+        self._process_beside.rest(on)
 
     def close(self) -> None:
-        self._errand.close()
+        self._process_beside.close()
 
     def show(self, what: str) -> None:
         """Shows LINES, BARE or LOST over the sheet, or nothing."""
@@ -123,7 +123,7 @@ class PencilReader(QObject):
             fault = "the pencils were moved while they were read: read them again"
         if not fault:
             try:
-                self._take(json.loads(self._errand.out))
+                self._take(json.loads(self._process_beside.out))
             except (ValueError, KeyError, TypeError):
                 fault = "the reading could not be understood: read the pencils again"
         self.fault = fault
@@ -139,7 +139,7 @@ class PencilReader(QObject):
         image = QImage.fromData(base64.b64decode(lost["map"])) if "map" in lost else None
         self.lost_map = (image, (lost["origin"][0], lost["origin"][1]), lost["per_mm"]) if image is not None else None
         self.reading, self.stale, self.marks, self.lost = reading, self._since == AGED, marks, places
-        self._bench.guides = Guides(
+        self._session.guides = Guides(
             [np.vstack([line.points, line.points[:1]]) if line.closed else line.points for line in reading.lines]
         )
 
@@ -149,10 +149,10 @@ class PencilReader(QObject):
         """What of the pencils has ink now; worked out once for a state of the job."""
         if self.reading is None:
             return None
-        job = self._bench.job
+        job = self._session.job
         if self._coverage is None or self._coverage[:2] != (job.version, self.reading):
-            self._coverage = (job.version, self.reading, coverage_of(job, self._bench.shapes, self.reading))
-            self._bench.inked_share = self._coverage[2].inked
+            self._coverage = (job.version, self.reading, coverage_of(job, self._session.shapes, self.reading))
+            self._session.inked_share = self._coverage[2].inked
         return self._coverage[2]
 
     # Drafts
@@ -160,14 +160,14 @@ class PencilReader(QObject):
     def lay_drafts(self, lines: Sequence[ReadLine], own: bool = False) -> None:
         """Lays read lines as drafts in a part of their own, in one step; own: as wide as the hand's pulls swell."""
         try:
-            widths = own_widths(self._bench.job, self._bench.nib) if own else None
-            wanted = draft_changes(self._bench.job, lines, widths)
+            widths = own_widths(self._session.job, self._session.nib) if own else None
+            wanted = draft_changes(self._session.job, lines, widths)
         except StrideError as fault:
-            self._bench.said.emit(f"{fault}.", True)
+            self._session.said.emit(f"{fault}.", True)
             return
-        if self._bench.make_several(wanted, "draft lines") is not None:
+        if self._session.make_several(wanted, "draft lines") is not None:
             n = len(wanted) - 1
-            self._bench.said.emit(
+            self._session.said.emit(
                 f"**{counted(n, 'draft line')}** {'lies' if n == 1 else 'lie'} in part"
                 f" **{wanted[0][1]['name']}**, pale: take them or refuse them. They are one step of undo.",
                 False,
@@ -193,7 +193,7 @@ class PencilReader(QObject):
 
     def drafts(self, only: Sequence[str] = ()) -> list[str]:
         """Drafts that are neither taken nor refused; of these alone, if any are given."""
-        every = drafts_of(self._bench.job)
+        every = drafts_of(self._session.job)
         return [key for key in every if key in set(only)] if only else every
 
 

@@ -21,15 +21,15 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy
 
 from plain_stride.desk.bands import band_of, box_region
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import focus_ring, tinted
-from plain_stride.desk.held import HeldKeys
 from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.key_pen import KeyPen
 from plain_stride.desk.line_tools import SwellInHand, Touch, black_at, line_at
 from plain_stride.desk.live_pull import LivePull
 from plain_stride.desk.painted import Painted, draw_whole
+from plain_stride.desk.session import Session
 from plain_stride.desk.sheet_events import SheetEvents
+from plain_stride.desk.spring_loaded import SpringLoadedTools
 from plain_stride.desk.state_view import StateView
 from plain_stride.desk.theme import LABEL, THEME, sheet_color
 from plain_stride.desk.tools.base import SheetTool
@@ -73,7 +73,7 @@ class SheetView(Painted, SheetEvents):
     resized = Signal()
     tool_changed = Signal()
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.setAccessibleName("The sheet")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -83,14 +83,14 @@ class SheetView(Painted, SheetEvents):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(320, 240)
         self.setCursor(Qt.CursorShape.BlankCursor)
-        self.bench = bench
-        self.layer = InkLayer(bench)
+        self.session = session
+        self.layer = InkLayer(session)
         self.layer.pencils.ready.connect(self.redraw)
         self.view = BoardView(2.0)
         self.glass_px_per_mm = 96 / 25.4
         self.live: LivePull | None = None
         self._lifted: list[LivePull] = []
-        self.hold = HeldKeys(self)
+        self.hold = SpringLoadedTools(self)
         self.key_pen = KeyPen(self)
         self.tool: SheetTool | None = None
         self.rehearsing = False
@@ -113,24 +113,24 @@ class SheetView(Painted, SheetEvents):
         self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)
         self.over: Callable[[QPainter, BoardView], object] = lambda painter, view: None
         self.on_first_move: Callable[[], None] = lambda: None
-        bench.changed.connect(self._job_changed)
-        bench.chosen_changed.connect(self.update)
-        bench.in_hand_changed.connect(self._hand_changed)
-        bench.tried_changed.connect(lambda _: self.update())
+        session.changed.connect(self._job_changed)
+        session.chosen_changed.connect(self.update)
+        session.in_hand_changed.connect(self._hand_changed)
+        session.tried_changed.connect(lambda _: self.update())
         THEME.changed.connect(self.redraw)
 
     # What was
 
     def show_then(self, step: int) -> None:
         """Shows the drawing as it was after a step, until `show_now`. Nothing can be pulled meanwhile."""
-        self.bench.settle()
-        self.bench.looking_back = True
-        self._then = InkLayer(StateView(self.bench, step), self.layer, rulers=True)
+        self.session.settle()
+        self.session.looking_back = True
+        self._then = InkLayer(StateView(self.session, step), self.layer, rulers=True)
         self._then.pencils_off = self.layer.pencils_off
         self._paint_then()
 
     def show_now(self) -> None:
-        self.bench.looking_back = False
+        self.session.looking_back = False
         self._then = None
         self.update()
 
@@ -146,17 +146,17 @@ class SheetView(Painted, SheetEvents):
     def sizeHint(self) -> QSize:
         return QSize(900, 600)
 
-    def set_bench(self, bench: Bench) -> None:
+    def set_session(self, session: Session) -> None:
         """Shows another job."""
         self.put_tool_away()
-        self.bench = bench
-        self.layer, self._then = InkLayer(bench), None
+        self.session = session
+        self.layer, self._then = InkLayer(session), None
         self.layer.pencils.ready.connect(self.redraw)
         self._lifted = []
-        bench.changed.connect(self._job_changed)
-        bench.chosen_changed.connect(self.update)
-        bench.in_hand_changed.connect(self._hand_changed)
-        bench.tried_changed.connect(lambda _: self.update())
+        session.changed.connect(self._job_changed)
+        session.chosen_changed.connect(self.update)
+        session.in_hand_changed.connect(self._hand_changed)
+        session.tried_changed.connect(lambda _: self.update())
         self.fit()
 
     def set_view(self, view: BoardView, fitted: bool = False) -> None:
@@ -164,7 +164,7 @@ class SheetView(Painted, SheetEvents):
         if self.live is not None:
             return
         self._fitted = fitted
-        self.bench.lies_at(view.scale / self.glass_px_per_mm)
+        self.session.lies_at(view.scale / self.glass_px_per_mm)
         if view != self.view:
             self.view = view
             self.redraw()
@@ -175,7 +175,7 @@ class SheetView(Painted, SheetEvents):
         """The whole page, upright."""
         left, top, right, bottom = (float(THEME.px(b)) for b in BORDER)
         border = (left + self.kept_left, top, right + self.kept_right, bottom)
-        self.set_view(self.view.fitted(self.bench.job.page.size_mm, border), fitted=True)
+        self.set_view(self.view.fitted(self.session.job.page.size_mm, border), fitted=True)
         self.redraw()
 
     def upright(self) -> None:
@@ -187,7 +187,7 @@ class SheetView(Painted, SheetEvents):
 
     def show_print_size(self) -> None:
         """The whole page upright, 1 mm on the glass for 1 mm in print."""
-        w, h = self.bench.job.page.size_mm
+        w, h = self.session.job.page.size_mm
         self.set_view(replace(self.view, scale=self.glass_px_per_mm, turn=0.0, centre=(w / 2.0, h / 2.0)))
 
     def look_at(self, x: float, y: float) -> None:
@@ -212,8 +212,8 @@ class SheetView(Painted, SheetEvents):
         return self.view.scale / self.glass_px_per_mm * 100.0
 
     def _hand_changed(self) -> None:
-        part = self.bench.part
-        alone = part.id if part is not None and self.bench.in_hand.alone else ""
+        part = self.session.part
+        alone = part.id if part is not None and self.session.in_hand.alone else ""
         if alone != self.layer.alone:
             self.layer.alone = alone
             self.redraw()
@@ -251,7 +251,7 @@ class SheetView(Painted, SheetEvents):
         elif tables & {"board"} and self._fitted:
             self.fit()
         elif tables - {"nibs"}:
-            self._covers_seen = dict(self.bench.covers.now())
+            self._covers_seen = dict(self.session.covers.now())
             self.redraw()
 
     def _lines_changed(self, rows: tuple[RowChange, ...]) -> None:
@@ -261,18 +261,18 @@ class SheetView(Painted, SheetEvents):
             if laid is not None:
                 self.update(laid)
                 return
-        for key in self.bench.job.touched(rows):
+        for key in self.session.job.touched(rows):
             uncovered += self._touched(key)
         self.redraw_region(uncovered)
 
     def _covers_before(self) -> list[Cover]:
         """Covers in front of the part in hand."""
-        part = self.bench.part
-        return self.bench.covers.over(part.id) if part is not None else list(self.bench.covers.now().values())
+        part = self.session.part
+        return self.session.covers.over(part.id) if part is not None else list(self.session.covers.now().values())
 
     def _uncovered(self) -> QRegion:
         """Where covers hide now what they did not hide when the board was painted last, or the other way round."""
-        before, self._covers_seen = self._covers_seen, dict(self.bench.covers.now())
+        before, self._covers_seen = self._covers_seen, dict(self.session.covers.now())
         region = QRegion()
         for key in before.keys() | self._covers_seen.keys():
             old, new = before.get(key), self._covers_seen.get(key)
@@ -283,7 +283,7 @@ class SheetView(Painted, SheetEvents):
     def _touched(self, key: str) -> QRegion:
         """Where a line's ink was when it was last painted, and where it is now."""
         index = self.layer.index
-        old, new = index.shape(key), self.layer.shape(key) if self.bench.job.inked(key) is not None else None
+        old, new = index.shape(key), self.layer.shape(key) if self.session.job.inked(key) is not None else None
         index.put(key, new)
         region = QRegion()
         for shape in (old, new):
@@ -372,17 +372,17 @@ class SheetView(Painted, SheetEvents):
         painter.restore()
 
     def _paint_over(self, painter: QPainter) -> None:
-        for key in self.bench.chosen:
-            self._trace_ink(painter, self.bench.shapes.ink(key))
+        for key in self.session.chosen:
+            self._trace_ink(painter, self.session.shapes.ink(key))
         self.over(painter, self.view)
         if self.tool is not None:
             self.tool.paint(painter, self.view)
         self.hold.paint(painter)
         self.key_pen.paint(painter)
-        if self.bench.again:
+        if self.session.again:
             self._paint_again(painter)
-        if self.bench.tried is not None:
-            self.trace(painter, self.bench.tried, 1.6)
+        if self.session.tried is not None:
+            self.trace(painter, self.session.tried, 1.6)
         for live in self._lifted if self.live is None else [*self._lifted, self.live]:
             live.show(painter, self.view)
         if self.pointer is not None and self.live is None:
@@ -402,10 +402,10 @@ class SheetView(Painted, SheetEvents):
         """Other takes of the line in hand, pale; and beside the pen what a pull from there would be."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(sheet_color("pencil"), 1.4))
-        for points in self.bench.other_takes():
+        for points in self.session.other_takes():
             painter.drawPolyline(polyline(self.view.to_glass(points)))
         if self.pointer is not None and self.live is None:
-            found = self.bench.what_again(self.view.to_board(self.pointer), self.glass())
+            found = self.session.what_again(self.view.to_board(self.pointer), self.glass())
             self.paint_word(painter, self.pointer + QPointF(14.0, -12.0), PULL_WORDS[found.what])
 
     def paint_word(self, painter: QPainter, at: QPointF, words: str) -> None:
@@ -423,7 +423,7 @@ class SheetView(Painted, SheetEvents):
 
     def _paint_ring(self, painter: QPainter) -> None:
         """The nib at true size, lightest and heaviest, with a hair cross that leaves its middle free."""
-        at, nib = self.pointer, self.bench.nib_now
+        at, nib = self.pointer, self.session.nib_now
         assert at is not None
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(sheet_color("chosen"), 1))
@@ -435,7 +435,9 @@ class SheetView(Painted, SheetEvents):
 
     def point(self, at: QPointF | None) -> None:
         self.pointer = at
-        reach = math.ceil(self.bench.nib_now.heaviest * self.view.scale / 2.0 + (AGAIN_PX if self.bench.again else 11))
+        reach = math.ceil(
+            self.session.nib_now.heaviest * self.view.scale / 2.0 + (AGAIN_PX if self.session.again else 11)
+        )
         new = QRect() if at is None else QRect(at.toPoint(), at.toPoint()).adjusted(-reach, -reach, reach, reach)
         self.update(QRegion(self._ring).united(new))
         self._ring = new
@@ -466,13 +468,15 @@ class SheetView(Painted, SheetEvents):
             self.tool.down(self._mm(at), pressure, self.view)
             self.update()
             return
-        reason = self.bench.guard()
+        reason = self.session.guard()
         if reason:
-            self.bench.said.emit(reason, True)
+            self.session.said.emit(reason, True)
             return
-        self.bench.lies_at(self.glass())
-        self._again = self.bench.what_again(self.view.to_board(at), self.glass()) if self.bench.again else Again(NONE)
-        self.live = LivePull(self.bench.pulling_nib, self.view, self.glass(), device, stamp, self._covers_before(),
+        self.session.lies_at(self.glass())
+        self._again = (
+            self.session.what_again(self.view.to_board(at), self.glass()) if self.session.again else Again(NONE)
+        )
+        self.live = LivePull(self.session.pulling_nib, self.view, self.glass(), device, stamp, self._covers_before(),
                              self.devicePixelRatioF())  # fmt: skip
         if self.layer.busy:
             self._go_on_painting()
@@ -513,43 +517,43 @@ class SheetView(Painted, SheetEvents):
         if self.rehearsing:
             self._tell_rehearsal(samples)
             self._laid(live, None)
-        elif self.bench.drawing_cover:
-            self.bench.lay_cover(samples, view)
+        elif self.session.drawing_cover:
+            self.session.lay_cover(samples, view)
             self._laid(live, None)
         elif self._again.what:
             found, self._again = self._again, Again(NONE)
-            self.bench.again = False
-            self.bench.lay_again(found, samples, view, live.device, live.clock, partial(self._laid, live))
+            self.session.again = False
+            self.session.lay_again(found, samples, view, live.device, live.clock, partial(self._laid, live))
         else:
-            self.bench.lay_pull(samples, view, live.device, live.clock, partial(self._laid, live))
+            self.session.lay_pull(samples, view, live.device, live.clock, partial(self._laid, live))
         self.point(at)
-        self.bench.live_width.emit(None)
+        self.session.live_width.emit(None)
         self.pulling.emit(False)
 
     def _tell_off_board(self, at: QPointF) -> None:
         """A pull that begins where nothing is printed is said at once, and not hindered."""
         x, y = self.view.to_board(at)
-        w, h = self.bench.job.page.size_mm
-        bleed = edges_of(self.bench.job).bleed
+        w, h = self.session.job.page.size_mm
+        bleed = edges_of(self.session.job).bleed
         if not (-bleed <= x <= w + bleed and -bleed <= y <= h + bleed):
-            self.bench.said.emit("This pull begins off the board: what lies there is not printed.", False)
+            self.session.said.emit("This pull begins off the board: what lies there is not printed.", False)
 
     def _tell_even_pen(self, device: str, pressure: np.ndarray) -> None:
         """Once: that a pen sends the same pressure whatever the hand does."""
         if device == "pen" and len(pressure) >= EVEN_SAMPLES:
             self._even_pulls = self._even_pulls + 1 if np.ptp(pressure) == 0.0 else 0
             if self._even_pulls == EVEN_PULLS:
-                self.bench.said.emit(
+                self.session.said.emit(
                     f"This pen sends one pressure all along, **{pressure[0]:.0%}**: lines come out even. Weight them"
                     " with the plan, or swell them by hand.", False)  # fmt: skip
 
     def _tell_rehearsal(self, samples: np.ndarray) -> None:
         """The figures of a pull that is not kept."""
         raster = raster_of(samples[:, :2], self.view.turn)
-        steadied = steady(samples, self.bench.pulling_nib.steadying, self.glass(), raster)
+        steadied = steady(samples, self.session.pulling_nib.steadying, self.glass(), raster)
         length = float(np.hypot(*np.diff(steadied.path, axis=0).T).sum())
         seconds = max(float(samples[-1, 3]), 1e-3)
-        self.bench.said.emit(
+        self.session.said.emit(
             f"Rehearsed, not kept: **{length:.0f} mm** in **{seconds:.1f} s**, {length / seconds:.0f} mm/s; shake"
             f" **{steadied.tremor_mm:.3f} mm**.",
             False,
@@ -562,7 +566,7 @@ class SheetView(Painted, SheetEvents):
         """The next drags are this tool's, until it is done or put away."""
         self.put_tool_away()
         self.tool = tool
-        self.bench.said.emit(tool.words, False)
+        self.session.said.emit(tool.words, False)
         self.tool_changed.emit()
         self.update()
 
@@ -600,7 +604,7 @@ class SheetView(Painted, SheetEvents):
         now = time.perf_counter()
         if now - self._width_told > TELL_WIDTH_S:
             self._width_told = now
-            self.bench.live_width.emit(live.width_now())
+            self.session.live_width.emit(live.width_now())
 
     def glass(self) -> float:
         """mm on the glass for one mm of the finished sheet."""
@@ -633,29 +637,29 @@ class SheetView(Painted, SheetEvents):
 
     def line_under(self, at: QPointF | None = None) -> Touch | None:
         at = at if at is not None else self.pointer
-        return None if at is None else line_at(self.bench, self.view.to_board(at), self.view.scale)
+        return None if at is None else line_at(self.session, self.view.to_board(at), self.view.scale)
 
     def open_line_under(self, at: QPointF | None = None) -> Touch | None:
         """The line under a pixel that may be changed; of a locked part's it is said that it is locked."""
         touch = self.line_under(at)
-        locked = self.bench.locked_part(touch.line) if touch is not None else ""
+        locked = self.session.locked_part(touch.line) if touch is not None else ""
         if locked:
-            self.bench.said.emit(f"Part '{locked}' is locked: unlock it to change its lines.", True)
+            self.session.said.emit(f"Part '{locked}' is locked: unlock it to change its lines.", True)
             return None
         return touch
 
     def choose_at(self, at: QPointF | None, more: bool) -> None:
         """Chooses the line under a pixel; more: adds it, or takes it out again. On empty paper nothing is chosen."""
         key = self._ink_under(at)
-        chosen = list(self.bench.chosen) if more else []
-        if key and not more and key in self.bench.chosen:
+        chosen = list(self.session.chosen) if more else []
+        if key and not more and key in self.session.chosen:
             self.menu_wanted.emit(at)
             return
         if key in chosen:
             chosen.remove(key)
         elif key:
             chosen.append(key)
-        self.bench.choose(chosen)
+        self.session.choose(chosen)
 
     def _ink_under(self, at: QPointF | None) -> str:
         """The line under a pixel, else the black there, else nothing."""
@@ -663,7 +667,7 @@ class SheetView(Painted, SheetEvents):
         place = at if at is not None else self.pointer
         if touch is not None or place is None:
             return touch.line if touch is not None else ""
-        return black_at(self.bench, self.view.to_board(place))
+        return black_at(self.session, self.view.to_board(place))
 
     def rub_under(self, how: str, at: QPointF | None = None) -> None:
         """Trims, cuts or takes away the line under a pixel, under the pen by default."""
@@ -671,16 +675,16 @@ class SheetView(Painted, SheetEvents):
         if how == "trim" or touch is None:
             self.trim_under(at)
         elif how == "whole":
-            self.bench.make("delete", lines=[touch.line])
+            self.session.make("delete", lines=[touch.line])
         else:
-            place = self.bench.shapes[touch.line].arc.point(np.array([touch.s]))[0]
-            self.bench.make("cut", line=touch.line, at=[float(v) for v in place])
+            place = self.session.shapes[touch.line].arc.point(np.array([touch.s]))[0]
+            self.session.make("cut", line=touch.line, at=[float(v) for v in place])
 
     def trim_under(self, at: QPointF | None = None) -> None:
         """Trims the stretch under a pixel, under the pen by default."""
         touch = self.line_under(at)
         if touch is None:
-            self.bench.said.emit("No line is under the pen: point at the stretch that should go.", False)
+            self.session.said.emit("No line is under the pen: point at the stretch that should go.", False)
             return
-        place = self.bench.shapes[touch.line].arc.point(np.array([touch.s]))[0]
-        self.bench.make("trim", line=touch.line, at=[float(v) for v in place])
+        place = self.session.shapes[touch.line].arc.point(np.array([touch.s]))[0]
+        self.session.make("trim", line=touch.line, at=[float(v) for v in place])

@@ -18,10 +18,10 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from plain_stride.desk.bench import Bench
-from plain_stride.desk.held import HeldKeys
 from plain_stride.desk.key_pen import KeyPen
 from plain_stride.desk.live_pull import LivePull
+from plain_stride.desk.session import Session
+from plain_stride.desk.spring_loaded import SpringLoadedTools
 from plain_stride.desk.two_fingers import TwoFingers
 from plain_stride.desk.view import BoardView
 
@@ -37,11 +37,11 @@ TOUCHES = (QEvent.Type.TouchBegin, QEvent.Type.TouchUpdate, QEvent.Type.TouchEnd
 class SheetEvents(QWidget):
     """What the sheet is built on: it turns events into calls of the sheet's own `_down`, `_move`, `_up` and so on."""
 
-    bench: Bench
+    session: Session
     view: BoardView
     live: LivePull | None
     pointer: QPointF | None
-    hold: HeldKeys
+    hold: SpringLoadedTools
     key_pen: KeyPen
 
     def __init__(self) -> None:
@@ -95,7 +95,7 @@ class SheetEvents(QWidget):
         """A pen that cannot tell its pressure draws as a mouse does, with the middle of the nib."""
         device = event.pointingDevice()
         tells = device is None or device.hasCapability(QInputDevice.Capability.Pressure)
-        return event.pressure() if tells else self.bench.nib_now.middle_pressure
+        return event.pressure() if tells else self.session.nib_now.middle_pressure
 
     def _rub(self, kind: QEvent.Type, at: QPointF) -> None:
         """The eraser end: a touch trims the stretch under it, a stroke shaves the line, up is lighter."""
@@ -129,7 +129,7 @@ class SheetEvents(QWidget):
         """Ends the pull of a pen that went away."""
         if self.live is not None and self.live.device == "pen":
             self.end_pull()
-            self.bench.said.emit("The pen went away in mid-pull: the line is kept as far as it came.", False)
+            self.session.said.emit("The pen went away in mid-pull: the line is kept as far as it came.", False)
 
     def event(self, event: QEvent) -> bool:
         if event.type() not in TOUCHES:
@@ -139,7 +139,9 @@ class SheetEvents(QWidget):
         if self.live is not None or time.perf_counter() - self._pen_seen < PALM_S:
             self._fingers.let_go()
             if event.type() == QEvent.Type.TouchBegin:
-                self.bench.said.emit("A touch beside the pen was left out: fingers count once the pen is away.", False)
+                self.session.said.emit(
+                    "A touch beside the pen was left out: fingers count once the pen is away.", False
+                )
         elif event.type() in (QEvent.Type.TouchEnd, QEvent.Type.TouchCancel):
             self._fingers.let_go()
         else:
@@ -151,7 +153,7 @@ class SheetEvents(QWidget):
             return
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         if event.button() == Qt.MouseButton.LeftButton:
-            self._down(event.position(), self.bench.nib_now.middle_pressure, _stamp(event), math.nan, "mouse")
+            self._down(event.position(), self.session.nib_now.middle_pressure, _stamp(event), math.nan, "mouse")
         elif event.button() == Qt.MouseButton.RightButton:
             self._chooses = event.position()
         elif event.button() == Qt.MouseButton.MiddleButton:
@@ -166,7 +168,7 @@ class SheetEvents(QWidget):
         if event.buttons() & Qt.MouseButton.RightButton and self._chooses is not None:
             self._draw_round(event)
             return
-        self._move(event.position(), self.bench.nib_now.middle_pressure, _stamp(event), math.nan)
+        self._move(event.position(), self.session.nib_now.middle_pressure, _stamp(event), math.nan)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._from_pen(event):

@@ -10,7 +10,7 @@ from plain_stride.desk.view import BoardView
 
 
 class SlicedPicture(Painted, QWidget):
-    """Ink alone, of the bench or of a state of its job. slice_s: how long it is painted at a stretch."""
+    """Ink alone, of the session or of a state of its job. slice_s: how long it is painted at a stretch."""
 
     def __init__(self, slice_s: float) -> None:
         super().__init__()

@@ -21,7 +21,7 @@ from plain_stride.desk.theme import THEME, load_fonts
 from plain_stride.job.logfile import log_path, logger
 
 if TYPE_CHECKING:
-    from plain_stride.desk.shell import Shell
+    from plain_stride.desk.main_window import MainWindow
 
 NO_DISPLAY = (
     "plain-stride: there is no display to open a window on. Start it from a desktop, or save pictures of every"
@@ -81,7 +81,7 @@ def start_job(path: Path) -> int:
         return app.exec()
     finally:
         # However the loop ended: what waits is written, and the writer's thread lets the process go.
-        windows.shell.bench.close()
+        windows.main_window.session.close()
 
 
 class Windows:
@@ -89,30 +89,30 @@ class Windows:
 
     def __init__(self, path: Path) -> None:
         self._settings = Settings()
-        self.shell = self._shown(path)
+        self.main_window = self._shown(path)
 
-    def _shown(self, path: Path) -> "Shell":
-        from plain_stride.desk.shell import Shell
+    def _shown(self, path: Path) -> "MainWindow":
+        from plain_stride.desk.main_window import MainWindow
 
-        shell = Shell(path, self._settings)
-        sys.excepthook = _crash_teller(shell)
+        main_window = MainWindow(path, self._settings)
+        sys.excepthook = _crash_teller(main_window)
         threading.excepthook = lambda lost: logger().error("crash of a thread", exc_info=lost.exc_value)
         # In a turn of its own: the menu that asked is closed by then.
-        shell.made_anew.connect(lambda: QTimer.singleShot(0, self._make_anew))
-        shell.show()
-        return shell
+        main_window.made_anew.connect(lambda: QTimer.singleShot(0, self._make_anew))
+        main_window.show()
+        return main_window
 
     def _make_anew(self) -> None:
         """Closes the window, all saved, and shows its job in a new one at the same station."""
-        old = self.shell
+        old = self.main_window
         QApplication.setQuitOnLastWindowClosed(False)
-        station, path = old.station(), old.bench.job.path
+        station, path = old.station(), old.session.job.path
         if not old.close():
             QApplication.setQuitOnLastWindowClosed(True)
             return
-        self.shell = self._shown(path)
+        self.main_window = self._shown(path)
         QApplication.setFont(THEME.font())
-        self.shell.show_station(station)
+        self.main_window.show_station(station)
         QApplication.setQuitOnLastWindowClosed(True)
         old.deleteLater()
 
@@ -142,11 +142,11 @@ def warm_up() -> None:
     _ = shape.rings, shape.strip(0.02)
 
 
-def _crash_teller(shell: object):  # type: ignore[no-untyped-def]
+def _crash_teller(main_window: object):  # type: ignore[no-untyped-def]
     def tell(kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
         logger().error("crash\n%s", "".join(traceback.format_exception(kind, fault, trace)))
         words = f"Something went wrong here ({fault}). What was saved is safe; the log says more: {log_path()}"
         print(f"plain-stride: {words}", file=sys.stderr)
-        getattr(shell, "say", lambda *_: None)(words, True)
+        getattr(main_window, "say", lambda *_: None)(words, True)
 
     return tell

@@ -3,8 +3,8 @@
 from PySide6.QtCore import QSize, QSizeF
 from PySide6.QtWidgets import QSizePolicy
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.ink_layer import InkLayer
+from plain_stride.desk.session import Session
 from plain_stride.desk.sliced import SlicedPicture
 from plain_stride.desk.state_view import StateView
 from plain_stride.desk.theme import THEME
@@ -16,16 +16,16 @@ SLICE_S, BORDER = 0.008, 8.0
 class StatePicture(SlicedPicture):
     """As large as there is room for."""
 
-    def __init__(self, bench: Bench, step: int, paths: InkLayer) -> None:
+    def __init__(self, session: Session, step: int, paths: InkLayer) -> None:
         super().__init__(SLICE_S)
-        self._bench, self._paths = bench, paths
+        self._session, self._paths = session, paths
         self.mirrored = False
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(120, 90)
         self.show_step(step)
 
     def show_step(self, step: int) -> None:
-        self._state = StateView(self._bench, step)
+        self._state = StateView(self._session, step)
         self.show_ink(self._state, self._paths)
         self.renew()
 

@@ -2,19 +2,19 @@
 
 from PySide6.QtCore import QObject, Signal
 
-from plain_stride.desk.bench import Bench
+from plain_stride.desk.session import Session
 from plain_stride.job.covers import Covers
 
 
 class StateView(QObject):
-    """Stands for the bench where a picture of another state is painted. Nothing can be changed through it."""
+    """Stands for the session where a picture of another state is painted. Nothing can be changed through it."""
 
     said = Signal(str, bool)
 
-    def __init__(self, bench: Bench, step: int) -> None:
+    def __init__(self, session: Session, step: int) -> None:
         super().__init__()
         self.step = step
-        self.job = bench.job.as_at(step)
-        self.shapes = bench.shapes.of_state(self.job)
+        self.job = session.job.as_at(step)
+        self.shapes = session.shapes.of_state(self.job)
         self.covers = Covers(self.job, self.shapes)
-        self.said.connect(bench.said)
+        self.said.connect(session.said)

@@ -7,9 +7,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import focus_ring
 from plain_stride.desk.painted import Painted
+from plain_stride.desk.session import Session
 from plain_stride.desk.strip_picture import StripPicture
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.hand.along import lengths_along
@@ -28,36 +28,36 @@ STEPS = (0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500)
 class Strip(Painted, QWidget):
     """Widths and sideways moves are drawn larger than along the line; how much larger is said."""
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Strip: the line unrolled")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._hand: tuple[Shape, np.ndarray] | None = None
         self._large = False
-        self.set_bench(bench)
+        self.set_session(session)
         THEME.changed.connect(self.update)
 
-    def set_bench(self, bench: Bench) -> None:
-        self._bench = bench
-        bench.refreshing.add(self._redraw)
+    def set_session(self, session: Session) -> None:
+        self._session = session
+        session.updates.add(self._redraw)
         self._redraw()
 
     def _redraw(self) -> None:
-        key = self._bench.shown_line()
-        self.setAccessibleDescription(self._bench.words_of(key) if key is not None else "No line yet")
+        key = self._session.shown_line()
+        self.setAccessibleDescription(self._session.words_of(key) if key is not None else "No line yet")
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """The line before or after, in drawing order."""
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
-        lines = self._bench.shapes.visible()
+        lines = self._session.shapes.visible()
         if event.key() not in steps or not lines:
             super().keyPressEvent(event)
             return
-        now = self._bench.shown_line()
+        now = self._session.shown_line()
         at = lines.index(now) if now in lines else 0
-        self._bench.choose([lines[(at + steps[Qt.Key(event.key())]) % len(lines)]])
+        self._session.choose([lines[(at + steps[Qt.Key(event.key())]) % len(lines)]])
 
     def enlarge(self, on: bool) -> None:
         """Large while its key is held, or as it was."""
@@ -71,14 +71,14 @@ class Strip(Painted, QWidget):
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), THEME.color("margin"))
         focus_ring(painter, self)
-        key = self._bench.shown_line()
-        if self._bench.strip_picture is not None:
-            self._pencils(painter, self._bench.strip_picture)
+        key = self._session.shown_line()
+        if self._session.strip_picture is not None:
+            self._pencils(painter, self._session.strip_picture)
             return
         if key is None:
             self._empty(painter)
             return
-        shape = self._bench.shapes[key]
+        shape = self._session.shapes[key]
         self._words(painter, key, shape)
         self._line(painter, key, shape)
 
@@ -120,13 +120,13 @@ class Strip(Painted, QWidget):
             painter.drawText(QPointF(18, THEME.px(43 + 18 * n)), shown)
 
     def _words(self, painter: QPainter, key: str, shape: Shape) -> None:
-        bench = self._bench
-        row = bench.job.rows.lines[key]
-        part = bench.job.rows.parts[row.part]
-        report = line_report(bench.job, bench.shapes, key)
-        title = "Chosen line" if bench.chosen else "Last line"
-        if len(bench.chosen) > 1:
-            title = f"{counted(len(bench.chosen), 'line')} chosen"
+        session = self._session
+        row = session.job.rows.lines[key]
+        part = session.job.rows.parts[row.part]
+        report = line_report(session.job, session.shapes, key)
+        title = "Chosen line" if session.chosen else "Last line"
+        if len(session.chosen) > 1:
+            title = f"{counted(len(session.chosen), 'line')} chosen"
         facts = [f"{part.name}, {row.role}", *_figures(report)]
         self._told(painter, title, facts)
 
@@ -135,7 +135,7 @@ class Strip(Painted, QWidget):
         wide = self.width() - left - RIGHT
         along = wide / max(shape.length, 1e-6)
         raw = self._unrolled_hand(key, shape)
-        takes = [_unrolled(shape, points, _shares(points) * shape.length) for points in self._bench.other_takes()]
+        takes = [_unrolled(shape, points, _shares(points) * shape.length) for points in self._session.other_takes()]
         off = [float(np.abs(rows[:, 1]).max()) for rows in (raw, *takes) if len(rows)]
         widest = max(float(shape.widths.full.max()) / 2.0, *off, 0.02)
         across = min((self.height() - THEME.px(80)) / 2.0 / widest, 400.0)
@@ -161,7 +161,7 @@ class Strip(Painted, QWidget):
 
     def _pace(self, painter: QPainter, key: str, shape: Shape, left: float, along: float) -> float:
         """Draws the pull's speed along the line, above the ruler; gives the highest, mm/s, 0 where none is known."""
-        if self._bench.job.rows.lines[key].pull is None or shape.length < 1.0 or shape.own[-1] <= shape.own[0]:
+        if self._session.job.rows.lines[key].pull is None or shape.length < 1.0 or shape.own[-1] <= shape.own[0]:
             return 0.0
         s = np.linspace(0.0, shape.length, PACE_PLACES)
         rising = shape.s + np.arange(len(shape.s)) * 1e-9
@@ -204,10 +204,10 @@ class Strip(Painted, QWidget):
         """(n, 2): arc length along the line and mm to its left, of the raw samples of its pull."""
         if self._hand is not None and self._hand[0] is shape:
             return self._hand[1]
-        row = self._bench.job.rows.lines[key]
+        row = self._session.job.rows.lines[key]
         out = np.zeros((0, 2))
         if row.pull is not None and shape.length > 0.1:
-            samples = working_samples(self._bench.job.pull(str(row.pull)).samples)
+            samples = working_samples(self._session.job.pull(str(row.pull)).samples)
             inside = (samples[:, 3] >= shape.own[0]) & (samples[:, 3] <= shape.own[-1])
             picked = samples[inside][:: max(1, int(inside.sum()) // UNROLLED_SAMPLES)]
             out = _unrolled(shape, picked[:, :2], np.interp(picked[:, 3], shape.own, shape.s))

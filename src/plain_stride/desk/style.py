@@ -7,7 +7,7 @@ def style_sheet() -> str:
     """In the palette and the text size in use."""
     p = THEME.palette
     return (
-        f"Shell, #notes, #notesInner, QScrollArea {{ background: {p.margin} }}"
+        f"MainWindow, #notes, #notesInner, QScrollArea {{ background: {p.margin} }}"
         f"QLineEdit {{ background: {p.margin}; color: {p.text}; border: none; border-bottom: 1px solid {p.hair};"
         f" selection-background-color: {p.chosen}; selection-color: {p.margin} }}"
         f"QLineEdit:focus {{ border-bottom: 2px solid {p.chosen} }}"

@@ -13,7 +13,7 @@ from plain_stride.job.board_facts import frames_of
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
 
-    from plain_stride.desk.shell import Shell
+    from plain_stride.desk.main_window import MainWindow
 
 SIZE = (1280, 800)
 REST_S, STRAYS_MM = 1.0, 0.4
@@ -58,85 +58,85 @@ def _final_art(path: Path, out: Path) -> None:
         write_whole(out, png_of(art_of(job, Shapes(job, store)), False, False))
 
 
-def _save(shell: "Shell", widget: "QWidget", path: Path) -> None:
+def _save(main_window: "MainWindow", widget: "QWidget", path: Path) -> None:
     """A picture of a widget, once facts are told and pictures whole."""
     from PySide6.QtCore import QCoreApplication
 
     rested = time.monotonic() + REST_S
-    while time.monotonic() < rested or shell.sheet.layer.busy or getattr(widget, "busy", False):
+    while time.monotonic() < rested or main_window.sheet.layer.busy or getattr(widget, "busy", False):
         QCoreApplication.processEvents()
     if not widget.grab().save(str(path)):
         raise TourError(f"{path} cannot be written")
 
 
-def _more_pictures(shell: "Shell", folder: Path) -> None:
+def _more_pictures(main_window: "MainWindow", folder: Path) -> None:
     """What is not a station: the history, then and now, the sheet of keys."""
     from plain_stride.desk.compare import Compare
     from plain_stride.desk.history import History
     from plain_stride.desk.key_plan import KEYS
     from plain_stride.desk.key_sheet import KeySheet
 
-    shell.use_variant("day")
-    bench, layer = shell.bench, shell.sheet.layer
+    main_window.use_variant("day")
+    session, layer = main_window.session, main_window.sheet.layer
     for name, box, size in (
-        ("then-and-now", Compare(shell, bench, layer, bench.step_before()), SIZE),
-        ("history", History(shell, bench, layer, lambda step: None, lambda: None), (720, SIZE[1])),
-        ("keys", KeySheet(shell, shell.uses, KEYS, lambda: None), (900, SIZE[1])),
+        ("then-and-now", Compare(main_window, session, layer, session.step_before()), SIZE),
+        ("history", History(main_window, session, layer, lambda step: None, lambda: None), (720, SIZE[1])),
+        ("keys", KeySheet(main_window, main_window.uses, KEYS, lambda: None), (900, SIZE[1])),
     ):
         box.resize(*size)
         box.show()
-        _save(shell, box, folder / f"{name}.png")
+        _save(main_window, box, folder / f"{name}.png")
         box.close()
 
 
-def _prepare(shell: "Shell", shot: str) -> None:
+def _prepare(main_window: "MainWindow", shot: str) -> None:
     """What a picture needs besides its station: frames on the sheet, the pencils read, what the ink lost shown."""
     from plain_stride.desk.pencil_reader import LOST
 
-    reader = shell.pencils().reader
+    reader = main_window.pencils().reader
     if shot == "board-frames":
-        shell.bench.make("frame-grid", rows=2, columns=2)
-        shell.bench.make("frame-merge", frames=list(frames_of(shell.bench.job))[2:])
+        main_window.session.make("frame-grid", rows=2, columns=2)
+        main_window.session.make("frame-merge", frames=list(frames_of(main_window.session.job))[2:])
     elif shot == "board-print":
-        shell.bench.undo()
-        shell.bench.undo()
+        main_window.session.undo()
+        main_window.session.undo()
     elif shot == "pencils-read":
         reader.read()
         _wait(lambda: not reader.running)
-        shell.pencils().show_worst()
+        main_window.pencils().show_worst()
     elif shot == "pencils-ink":
         reader.show(LOST)
-        shell.sheet.layer.pencils_off = True
+        main_window.sheet.layer.pencils_off = True
     elif shot == "pull":
         learned: list[bool] = []
-        shell.turning.learn(lambda: learned.append(True))
+        main_window.turning.learn(lambda: learned.append(True))
         _wait(lambda: bool(learned))
         reader.show("")
-        shell.bench.show_on_strip(None)
-        shell.sheet.layer.pencils_off = False
+        main_window.session.show_on_strip(None)
+        main_window.sheet.layer.pencils_off = False
     elif shot == "pull-again":
-        _show_takes(shell)
+        _show_takes(main_window)
     elif shot in ("pull-nib", "pull-evening"):
-        shell.bench.again = False
-        shell.bench.choose([])
-        shell.sheet.point(None)
-        shell.say("", False)
+        main_window.session.again = False
+        main_window.session.choose([])
+        main_window.sheet.point(None)
+        main_window.say("", False)
 
 
-def _strays_little(shell: "Shell", key: str) -> bool:
+def _strays_little(main_window: "MainWindow", key: str) -> bool:
     """Whether a near part's line keeps to a pencil line that was read."""
     from plain_stride.hand.follow import line_followed
     from plain_stride.hand.takes import straying_of
 
-    bench = shell.bench
-    row = bench.job.rows.lines[key]
-    near = any(part.id == row.part and part.tier == "near" for part in bench.job.parts())
-    points = bench.shapes[key].flat[0]
-    pencil = line_followed(points, bench.guides) if near else None
+    session = main_window.session
+    row = session.job.rows.lines[key]
+    near = any(part.id == row.part and part.tier == "near" for part in session.job.parts())
+    points = session.shapes[key].flat[0]
+    pencil = line_followed(points, session.guides) if near else None
     return pencil is not None and straying_of(points, pencil) < STRAYS_MM
 
 
-def _show_takes(shell: "Shell") -> None:
+def _show_takes(main_window: "MainWindow") -> None:
     """Three more takes of a line by simulated hands, and the key for another one tapped."""
     import numpy as np
     from PySide6.QtCore import QPointF
@@ -145,20 +145,20 @@ def _show_takes(shell: "Shell") -> None:
     from plain_stride.hand.pull import Pull
     from plain_stride.hand.simulated import HANDS, pulled
 
-    bench = shell.bench
-    pulled_lines = [key for key in bench.shapes.visible() if bench.job.rows.lines[key].pull]
-    by_length = sorted(pulled_lines, key=lambda key: -bench.shapes[key].length)
-    key = next(key for key in by_length if _strays_little(shell, key))
-    shape = bench.shapes[key]
+    session = main_window.session
+    pulled_lines = [key for key in session.shapes.visible() if session.job.rows.lines[key].pull]
+    by_length = sorted(pulled_lines, key=lambda key: -session.shapes[key].length)
+    key = next(key for key in by_length if _strays_little(main_window, key))
+    shape = session.shapes[key]
     meant = shape.arc.point(np.linspace(0.0, shape.length, 80))
     for seed, hand in enumerate(("average", "shaky", "calm")):
-        bench.choose([key])
-        bench.make("again", line=key, pull=Pull(pulled(meant, HANDS[hand], "normal", seed), bench.nib), what="take")
-    arm_again(bench)
-    shell.sheet.point(QPointF(*shell.sheet.view.to_glass(meant[:1])[0]))
+        session.choose([key])
+        session.make("again", line=key, pull=Pull(pulled(meant, HANDS[hand], "normal", seed), session.nib), what="take")
+    arm_again(session)
+    main_window.sheet.point(QPointF(*main_window.sheet.view.to_glass(meant[:1])[0]))
 
 
-def _calibrate(shell: "Shell") -> None:
+def _calibrate(main_window: "MainWindow") -> None:
     """Three rows of marks by a simulated pen, light, easy and firm, and the curve fitted to them."""
     import numpy as np
 
@@ -166,17 +166,17 @@ def _calibrate(shell: "Shell") -> None:
     from plain_stride.desk.player import PenPlayer, on_glass
 
     def press(words: str) -> None:
-        next(word for word in shell.findChildren(Word) if word.text() == words and word.isVisible()).click()
+        next(word for word in main_window.findChildren(Word) if word.text() == words and word.isVisible()).click()
 
     press("calibrate with marks…")
-    pen, rng = PenPlayer(shell.sheet), np.random.default_rng(1)
+    pen, rng = PenPlayer(main_window.sheet), np.random.default_rng(1)
     for row, level in enumerate((0.16, 0.42, 0.78)):
         for k in range(12):
             u = np.linspace(0.0, 1.0, 24)
             pressed = level * (1.0 + 0.12 * rng.normal()) * np.minimum(1.0, 6.0 * np.minimum(u, 1.0 - u))
             mark = np.column_stack([20.0 + 8 * k + 2 * u, 20.0 + 14 * row + 9 * u, np.clip(pressed, 0.0, 1.0), 0.3 * u,
                                     np.full(24, np.nan)])  # fmt: skip
-            pen.play(on_glass(mark, shell.sheet.view.to_glass))
+            pen.play(on_glass(mark, main_window.sheet.view.to_glass))
     press("that is my hand")
     press("fit the curve to them")
 
@@ -189,14 +189,14 @@ def _wait(until: Callable[[], bool]) -> None:
 
 
 def _take_pictures(path: Path, folder: Path) -> None:
+    from plain_stride.desk.main_window import MainWindow
     from plain_stride.desk.settings import Settings
-    from plain_stride.desk.shell import Shell
     from plain_stride.desk.start import application
 
     app = application()
-    shell = Shell(path, Settings())
-    shell.resize(*SIZE)
-    shell.show()
+    main_window = MainWindow(path, Settings())
+    main_window.resize(*SIZE)
+    main_window.show()
     shots = [("board", "Board", "Sheet", "day"), ("board-frames", "Board", "Frames", "day"),
              ("board-print", "Board", "Print", "day"), ("pencils", "Pencils", "Clean", "day"),
              ("pencils-read", "Pencils", "Read", "day"), ("pencils-ink", "Pencils", "Ink", "day"),
@@ -205,16 +205,16 @@ def _take_pictures(path: Path, folder: Path) -> None:
              ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "", "day"),
              ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
-        _prepare(shell, name)
-        shell.use_variant(variant)
-        shell.show_station(station)
+        _prepare(main_window, name)
+        main_window.use_variant(variant)
+        main_window.show_station(station)
         if page:
-            shell.stations[station].show_page(page)  # type: ignore[attr-defined]
-        shell.sheet.fit()
+            main_window.stations[station].show_page(page)  # type: ignore[attr-defined]
+        main_window.sheet.fit()
         if name == "pull-pressure":
-            _calibrate(shell)
-        _save(shell, shell, folder / f"{name}.png")
-    _more_pictures(shell, folder)
-    shell.close()
-    shell.deleteLater()
+            _calibrate(main_window)
+        _save(main_window, main_window, folder / f"{name}.png")
+    _more_pictures(main_window, folder)
+    main_window.close()
+    main_window.deleteLater()
     app.processEvents()

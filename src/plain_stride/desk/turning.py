@@ -10,12 +10,12 @@ import numpy as np
 from PySide6.QtCore import QObject, QPointF, Qt
 from PySide6.QtGui import QPainter, QPen
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.key_plan import KEYS
+from plain_stride.desk.latest_only import LatestOnly
+from plain_stride.desk.session import Session
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.sheet import SheetView
 from plain_stride.desk.theme import sheet_color
-from plain_stride.desk.trying import Trying
 from plain_stride.desk.view import BoardView
 from plain_stride.hand.along import feet_on, lengths_along, places_at
 from plain_stride.hand.dividing import divided
@@ -41,9 +41,9 @@ UNDER_PX, MARGIN_PX, TICK_PX, WORD_PX = 60.0, 40.0, 9.0, 110.0
 class TurnToHand(QObject):
     """What is known of the hand is in `liking`; the notes beside the sheet tell it by `words`."""
 
-    def __init__(self, bench: Bench, sheet: SheetView, settings: Settings) -> None:
+    def __init__(self, session: Session, sheet: SheetView, settings: Settings) -> None:
         super().__init__(sheet)
-        self._bench, self._sheet, self._settings = bench, sheet, settings
+        self._session, self._sheet, self._settings = session, sheet, settings
         self._known: dict[str, Beside | None] = {}
         self._looked_at: tuple[Guides | None, int] = (None, 0)
         self._busy = False
@@ -52,14 +52,14 @@ class TurnToHand(QObject):
         self.shown = False
         self._cuts: list[np.ndarray] = []
         self.liking = _kept(settings)
-        self._thread, self._pen_is_up = Trying(), threading.Event()
+        self._thread, self._pen_is_up = LatestOnly(), threading.Event()
         self._pen_is_up.set()
         sheet.pulling.connect(lambda down: self._pen_is_up.clear() if down else self._pen_is_up.set())
         self._thread.answered.connect(self._learned)
 
-    def set_bench(self, bench: Bench) -> None:
+    def set_session(self, session: Session) -> None:
         self._thread.forget()
-        self._bench, self._known, self._looked_at, self._before = bench, {}, (None, 0), None
+        self._session, self._known, self._looked_at, self._before = session, {}, (None, 0), None
         self._busy = False
 
     def close(self) -> None:
@@ -70,7 +70,7 @@ class TurnToHand(QObject):
 
     def learn(self, then: Callable[[], object] | None = None) -> None:
         """Learns from pulls that came since, where there are enough new ones; `then` is done when all is known."""
-        guides, job = self._bench.guides, self._bench.job
+        guides, job = self._session.guides, self._session.job
         keys = [str(row.pull) for row in job.rows.lines.values() if row.pull]
         anew = self._looked_at[0] is not guides or len(keys) // ANEW != self._looked_at[1]
         if self._busy or (guides.lines and anew):
@@ -83,7 +83,7 @@ class TurnToHand(QObject):
             self._looked_at, self._busy = (guides, len(keys) // ANEW), True
             rest = self._pen_is_up.wait
             self._thread.ask(lambda: _studied(pulls, guides, known, rest))
-            self._bench.refreshing.wake()
+            self._session.updates.wake()
 
     def _learned(self, found: tuple[dict[str, Beside | None], Liking]) -> None:
         self._busy = False
@@ -94,7 +94,7 @@ class TurnToHand(QObject):
         elif self.liking.axis is None:
             self.liking = liking
         # Told beside the sheet when the pen is up.
-        self._bench.refreshing.wake()
+        self._session.updates.wake()
         then, self._then = self._then, None
         if then is not None:
             then()
@@ -124,7 +124,7 @@ class TurnToHand(QObject):
     def _show_words(self) -> None:
         line = self._line_under()
         told = self._divide(line) if line is not None else ""
-        self._bench.said.emit(told or self.words(), False)
+        self._session.said.emit(told or self.words(), False)
         self._sheet.update()
 
     def _divide(self, line: np.ndarray) -> str:
@@ -147,7 +147,7 @@ class TurnToHand(QObject):
         if self._before is not None and self._before[1] == sheet.view:
             back, self._before = self._before[0], None
             sheet.set_view(back)
-            self._bench.said.emit("The board lies as it did.", False)
+            self._session.said.emit("The board lies as it did.", False)
         else:
             self.learn(self._turn)
 
@@ -155,7 +155,7 @@ class TurnToHand(QObject):
         sheet, found = self._sheet, self.liking
         line = self._stretch_under()
         if line is None or found.axis is None:
-            self._bench.said.emit(self.words() if found.axis is None else "No pencil line is under the pen: point at"
+            self._session.said.emit(self.words() if found.axis is None else "No pencil line is under the pen: point at"
                                   " one that was read.", False)  # fmt: skip
             return
         before = sheet.view
@@ -168,7 +168,7 @@ class TurnToHand(QObject):
         by = (lay.turn - before.turn + 180.0) % 360.0 - 180.0
         size = f", **{scale / before.scale:.2f}** times as large" if abs(scale / before.scale - 1.0) > 0.01 else ""
         side = "right" if by > 0.0 else "left"
-        self._bench.said.emit(
+        self._session.said.emit(
             f"Turned **{abs(by):.0f}°** to the {side}{size}, to your steadiest way, **{found.axis:.0f}°**."
             f" **{KEYS.shown('T')}** again turns it back.",
             False,
@@ -185,7 +185,7 @@ class TurnToHand(QObject):
         """The read pencil line nearest to the pen."""
         sheet = self._sheet
         at = np.array([sheet.view.to_board(sheet.about())])
-        lines = self._bench.guides.lines
+        lines = self._session.guides.lines
         far = [float(feet_on(line, at)[2][0]) for line in lines]
         if not far or min(far) > UNDER_PX / sheet.view.scale:
             return None

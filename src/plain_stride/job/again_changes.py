@@ -5,16 +5,16 @@ from typing import Any
 
 from plain_stride.hand.joining import SECTION, TAIL, TAKE, joined_pull
 from plain_stride.hand.pull import Pull
+from plain_stride.job.change_context import ChangeContext, change, line_list, number
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import checked_follow
-from plain_stride.job.making import Making, change, line_list, number
 from plain_stride.job.records import LineRecord
 
 MOST_TAKES = 200
 
 
 @change
-def again(m: Making, line: str, pull: Pull, what: str = TAKE, at: float = 0.0) -> str:
+def again(m: ChangeContext, line: str, pull: Pull, what: str = TAKE, at: float = 0.0) -> str:
     """Lays a pull as another take of a line; as its tail, from `at` s of its own pull on; or as its next section. All
     takes are kept, the new one is chosen."""
     row = _pulled(m, line)
@@ -31,7 +31,7 @@ def again(m: Making, line: str, pull: Pull, what: str = TAKE, at: float = 0.0) -
 
 
 @change
-def take(m: Making, line: str, take: Any) -> None:
+def take(m: ChangeContext, line: str, take: Any) -> None:
     """Chooses one of the pulls that were tried for a line, by its number from 1 on or by its key."""
     row = _pulled(m, line)
     takes = row.tried
@@ -46,7 +46,7 @@ def take(m: Making, line: str, take: Any) -> None:
 
 
 @change
-def follow(m: Making, lines: list[str], share: float, along: list[list[float]] | None = None) -> None:
+def follow(m: ChangeContext, lines: list[str], share: float, along: list[list[float]] | None = None) -> None:
     """Draws lines that came from pulls so far (0 to 1) to a pencil line, [x, y] mm, or to the one they follow."""
     share = number(share, "a share", 0.0, 1.0)
     for key in line_list(lines):
@@ -59,7 +59,7 @@ def follow(m: Making, lines: list[str], share: float, along: list[list[float]] |
             m.draft.change("lines", key, follow=wanted)
 
 
-def _pulled(m: Making, line: object) -> LineRecord:
+def _pulled(m: ChangeContext, line: object) -> LineRecord:
     row = m.line(line)
     if row.pull is None:
         raise JobError(f"line '{line}' came without a pull: there is none to pull again")
@@ -71,7 +71,7 @@ def _pull_of(row: LineRecord) -> str:
     return row.pull
 
 
-def _with_pull(m: Making, row: LineRecord, key: str) -> dict[str, Any]:
+def _with_pull(m: ChangeContext, row: LineRecord, key: str) -> dict[str, Any]:
     """The row's columns with another pull: swells and shaves go along with the share of its time, trims are lifted."""
     before, after = (m.job.pull(k).samples[-1, 3] for k in (_pull_of(row), key))
     scale = float(after / before) if before > 0.0 else 1.0

@@ -8,9 +8,9 @@ from plain_stride.board.targets import LIMITS, STANDARD, target_from_row
 from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.response import Response, response_of
 from plain_stride.job.board_facts import sheet_of, targets_of
+from plain_stride.job.change_context import ChangeContext, change, flag, nib_named, number
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import BOARD, PLAN
-from plain_stride.job.making import Making, change, flag, nib_named, number
 from plain_stride.job.names import checked_name
 from plain_stride.job.pencil_changes import move_references_beside
 from plain_stride.job.records import TargetRecord
@@ -21,7 +21,7 @@ MOST_EDGE_MM = 50.0
 
 @change
 def board(
-    m: Making,
+    m: ChangeContext,
     width_mm: float | None = None,
     height_mm: float | None = None,
     dpi: float | None = None,
@@ -53,7 +53,7 @@ def board(
 
 @change
 def job_sheet(
-    m: Making,
+    m: ChangeContext,
     purpose: str | None = None,
     ink: str | None = None,
     finish: str | None = None,
@@ -70,7 +70,7 @@ def job_sheet(
 
 @change
 def target(
-    m: Making,
+    m: ChangeContext,
     name: str,
     line_mm: float | None = None,
     gap_mm: float | None = None,
@@ -87,7 +87,7 @@ def target(
 
 
 @change
-def target_delete(m: Making, name: str) -> None:
+def target_delete(m: ChangeContext, name: str) -> None:
     """Takes an own target away, or brings a standard one back to its values."""
     if name not in m.job.rows.targets:
         raise JobError(f"there is no own or altered print target '{name}'")
@@ -101,7 +101,7 @@ WHAT = {"lightest": "a width", "heaviest": "a width", "end_mm": "an end", "grain
 
 @change
 def nib(
-    m: Making,
+    m: ChangeContext,
     key: str,
     lightest: float | None = None,
     heaviest: float | None = None,
@@ -155,7 +155,7 @@ def nib_changes(nibs: dict[str, Nib]) -> list[tuple[str, dict[str, Any]]]:
 
 
 @change
-def plan(m: Making, share: float | None = None, base: float | None = None) -> None:
+def plan(m: ChangeContext, share: float | None = None, base: float | None = None) -> None:
     """Lays the plan at a share of 0 to 100 per cent against the hand (0 lifts it off), or changes its base width."""
     old = m.job.plan
     new = Plan(

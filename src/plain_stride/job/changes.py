@@ -13,8 +13,7 @@ from plain_stride.job import (
     pencil_changes,
     shape_changes,
 )
-from plain_stride.job.line_changes import trimmed_stretch
-from plain_stride.job.making import (
+from plain_stride.job.change_context import (
     CHANGES,
     DEFAULT_PART,
     DEFAULT_ROLE,
@@ -24,6 +23,7 @@ from plain_stride.job.making import (
     make,
     make_all,
 )
+from plain_stride.job.line_changes import trimmed_stretch
 from plain_stride.job.pencil_changes import TINTS
 
 __all__ = [

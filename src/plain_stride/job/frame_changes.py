@@ -5,9 +5,9 @@ import numpy as np
 from plain_stride.board.frames import Frame, drawn, grid, merged, split
 from plain_stride.hand.nib import DEFAULT_NIB
 from plain_stride.job.board_facts import edges_of, frames_of
+from plain_stride.job.change_context import ChangeContext, change, number
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import line
-from plain_stride.job.making import Making, change, number
 from plain_stride.job.records import FrameRecord
 from plain_stride.lines.given import form_from_points
 
@@ -17,7 +17,7 @@ ON_MM = 0.01
 
 
 @change
-def frame(m: Making, x: float, y: float, w: float, h: float, frame: str | None = None) -> str:
+def frame(m: ChangeContext, x: float, y: float, w: float, h: float, frame: str | None = None) -> str:
     """Makes a frame (panel), or places the one named, its border with it: mm, x and y of its upper left corner."""
     x, y, w, h = (number(v, "a frame's place or size", -1e4, 1e4) for v in (x, y, w, h))
     key = _frame_key(m, frame) if frame is not None else None
@@ -28,7 +28,7 @@ def frame(m: Making, x: float, y: float, w: float, h: float, frame: str | None =
 
 
 @change
-def frame_split(m: Making, frame: str, way: str, share: float = 0.5) -> list[str]:
+def frame_split(m: ChangeContext, frame: str, way: str, share: float = 0.5) -> list[str]:
     """Makes two frames of one, with the board's gutter between them. way: across or down."""
     key = _frame_key(m, frame)
     first, second = split(frames_of(m.job)[key], way, edges_of(m.job).gutter, number(share, "a share", 0.0, 1.0))
@@ -39,7 +39,7 @@ def frame_split(m: Making, frame: str, way: str, share: float = 0.5) -> list[str
 
 
 @change
-def frame_merge(m: Making, frames: list[str]) -> str:
+def frame_merge(m: ChangeContext, frames: list[str]) -> str:
     """Makes one frame of several, round them all."""
     keys = _frame_keys(m, frames)
     whole = merged([frames_of(m.job)[key] for key in keys])
@@ -52,7 +52,7 @@ def frame_merge(m: Making, frames: list[str]) -> str:
 
 
 @change
-def frame_delete(m: Making, frames: list[str]) -> None:
+def frame_delete(m: ChangeContext, frames: list[str]) -> None:
     """Takes frames away, and the borders that were laid round them. No other line is touched."""
     keys = _frame_keys(m, frames)
     _without_borders(m, keys)
@@ -61,7 +61,7 @@ def frame_delete(m: Making, frames: list[str]) -> None:
 
 
 @change
-def frame_grid(m: Making, rows: int, columns: int) -> list[str]:
+def frame_grid(m: ChangeContext, rows: int, columns: int) -> list[str]:
     """Even frames inside the margin with the board's gutter between them, instead of those that are there."""
     whole = [int(number(v, "a number of frames", 1, 30)) for v in (rows, columns)]
     made = grid(m.job.page, edges_of(m.job).margin, edges_of(m.job).gutter, *whole)
@@ -74,7 +74,7 @@ def frame_grid(m: Making, rows: int, columns: int) -> list[str]:
 
 
 @change
-def frame_lines(m: Making, width: float = FRAME_LINE_MM) -> list[str]:
+def frame_lines(m: ChangeContext, width: float = FRAME_LINE_MM) -> list[str]:
     """Lays a ruled line round each frame, in a part of its own that runs over the frames, in place of those that were
     laid before."""
     width = number(width, "a width", 0.02, 20.0)
@@ -87,7 +87,7 @@ def frame_lines(m: Making, width: float = FRAME_LINE_MM) -> list[str]:
     return _with_borders(m, keys, [width])
 
 
-def _with_borders(m: Making, keys: list[str], widths: list[float]) -> list[str]:
+def _with_borders(m: ChangeContext, keys: list[str], widths: list[float]) -> list[str]:
     """Lays lines round frames, as wide as those were that were there; none where there were none."""
     if not widths:
         return []
@@ -101,7 +101,7 @@ def _with_borders(m: Making, keys: list[str], widths: list[float]) -> list[str]:
     return out
 
 
-def _without_borders(m: Making, keys: list[str]) -> list[float]:
+def _without_borders(m: ChangeContext, keys: list[str]) -> list[float]:
     """Takes away the lines that were laid round frames: closed ones of their part that lie on a frame's edge. Gives
     their widths, mm."""
     part = m.job.part_named(FRAME_LINES)
@@ -120,19 +120,19 @@ def _without_borders(m: Making, keys: list[str]) -> list[float]:
     return widths
 
 
-def _frame_keys(m: Making, frames: object) -> list[str]:
+def _frame_keys(m: ChangeContext, frames: object) -> list[str]:
     if not isinstance(frames, list):
         raise JobError("frames are a list of keys")
     return [_frame_key(m, key) for key in dict.fromkeys(frames)]
 
 
-def _frame_key(m: Making, key: object) -> str:
+def _frame_key(m: ChangeContext, key: object) -> str:
     if not isinstance(key, str) or key not in m.job.rows.frames:
         raise JobError(f"there is no frame '{key}'; there are: {', '.join(frames_of(m.job)) or 'none'}")
     return key
 
 
-def _put_frame(m: Making, one: Frame, key: str | None = None) -> str:
+def _put_frame(m: ChangeContext, one: Frame, key: str | None = None) -> str:
     key = key or m.job.new_id("r")
     m.draft.put(key, FrameRecord(x_mm=one.x, y_mm=one.y, w_mm=one.w, h_mm=one.h))
     return key

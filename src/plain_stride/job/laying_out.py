@@ -7,8 +7,8 @@ from typing import Any
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib
 from plain_stride.hand.pull import Pull
+from plain_stride.job.change_context import DEFAULT_PART, DEFAULT_ROLE, DEFAULT_TIER
 from plain_stride.job.job import Job
-from plain_stride.job.making import DEFAULT_PART, DEFAULT_ROLE, DEFAULT_TIER
 from plain_stride.lines.centre import centreline_of
 from plain_stride.lines.edits import End
 from plain_stride.lines.given import Form

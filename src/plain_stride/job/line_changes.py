@@ -9,11 +9,10 @@ from plain_stride.form.roles import whole_role
 from plain_stride.hand.nib import END_KINDS, Nib, Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.job.bundle import bundle_of, checked_bundle
-from plain_stride.job.errors import JobError
-from plain_stride.job.making import (
+from plain_stride.job.change_context import (
     DEFAULT_PART,
     DEFAULT_ROLE,
-    Making,
+    ChangeContext,
     change,
     flag,
     line_list,
@@ -21,6 +20,7 @@ from plain_stride.job.making import (
     number,
     place_of,
 )
+from plain_stride.job.errors import JobError
 from plain_stride.job.records import BlackRecord, LineRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.affine import Affine, moved
@@ -51,7 +51,7 @@ def _ends(ends: object) -> tuple[End, End]:
 
 @change
 def pull(
-    m: Making,
+    m: ChangeContext,
     pull: Pull,
     part: str = DEFAULT_PART,
     role: str = DEFAULT_ROLE,
@@ -95,7 +95,7 @@ def checked_follow(follow: object) -> Following | None:
 
 @change
 def line(
-    m: Making,
+    m: ChangeContext,
     form: Form,
     nib: Nib,
     ends: tuple[str, str] = ("round", "round"),
@@ -122,19 +122,21 @@ def line(
 
 
 @change
-def black(m: Making, black: Black, part: str = DEFAULT_PART, id: str | None = None, tier: str | None = None) -> str:
+def black(
+    m: ChangeContext, black: Black, part: str = DEFAULT_PART, id: str | None = None, tier: str | None = None
+) -> str:
     """Lays a black: a filled shape in a part, in the part's ink."""
     outline = m.draft.add_outline(checked(black))
     return m.add_black(BlackRecord(part=m.open_part(part, tier), outline=outline), id)
 
 
 @change
-def paste(m: Making, bundle: dict[str, Any], by: list[float] | None = None) -> list[str]:
+def paste(m: ChangeContext, bundle: dict[str, Any], by: list[float] | None = None) -> list[str]:
     """Lays copies of lines and blacks that a bundle holds (`job.bundle`), moved by [dx, dy] mm; gives their ids."""
     return pasted(m, bundle, None if by is None else place_of(by))
 
 
-def pasted(m: Making, bundle: object, by: np.ndarray | None) -> list[str]:
+def pasted(m: ChangeContext, bundle: object, by: np.ndarray | None) -> list[str]:
     """Lays what a bundle holds; what never changes is stored once."""
     found = checked_bundle(bundle)
     kept = {(row.table, row.id): m.draft.add_known(row) for row in found.kept}
@@ -156,7 +158,7 @@ def pasted(m: Making, bundle: object, by: np.ndarray | None) -> list[str]:
 
 
 @change
-def delete(m: Making, lines: list[str]) -> None:
+def delete(m: ChangeContext, lines: list[str]) -> None:
     """Takes lines and blacks away."""
     for key in line_list(lines):
         m.ink(key)
@@ -164,7 +166,7 @@ def delete(m: Making, lines: list[str]) -> None:
 
 
 @change
-def move(m: Making, lines: list[str], by: list[float]) -> None:
+def move(m: ChangeContext, lines: list[str], by: list[float]) -> None:
     """Moves lines and blacks whole by [dx, dy] mm; how they were made stays theirs."""
     dx, dy = place_of(by).tolist()
     for key in line_list(lines):
@@ -181,7 +183,7 @@ def _after(matrix: Affine | None, by: Affine) -> Affine | None:
 
 
 @change
-def duplicate(m: Making, lines: list[str], by: list[float] | None = None) -> list[str]:
+def duplicate(m: ChangeContext, lines: list[str], by: list[float] | None = None) -> list[str]:
     """Lays a second of each of these lines and blacks, moved by [dx, dy] mm; gives the new ids."""
     keys = line_list(lines)
     for key in keys:
@@ -190,7 +192,7 @@ def duplicate(m: Making, lines: list[str], by: list[float] | None = None) -> lis
 
 
 @change
-def trim(m: Making, line: str, at: list[float]) -> list[str]:
+def trim(m: ChangeContext, line: str, at: list[float]) -> list[str]:
     """Takes away the stretch at a place [x, y] mm between the nearest crossings with lines that are seen.
 
     A middle stretch leaves two lines. Gives the ids of what is left.
@@ -228,7 +230,7 @@ def _blunt(ends: tuple[End, End]) -> tuple[End, End]:
 
 
 @change
-def cut(m: Making, line: str, at: list[float]) -> list[str]:
+def cut(m: ChangeContext, line: str, at: list[float]) -> list[str]:
     """Cuts a line at a place [x, y] mm: both halves stay lines; a closed one is opened there. Gives their ids."""
     row, shape = m.line(line), m.shapes[line]
     points, s = shape.flat
@@ -245,7 +247,7 @@ def cut(m: Making, line: str, at: list[float]) -> list[str]:
     return [first, _twin(m, row, shape, where, shape.length, (blunt[0], row.ends[1]))]
 
 
-def _twin(m: Making, row: LineRecord, shape: Shape, a: float, b: float, ends: tuple[End, End]) -> str:
+def _twin(m: ChangeContext, row: LineRecord, shape: Shape, a: float, b: float, ends: tuple[End, End]) -> str:
     """Another line, just above, of a stretch of the same one."""
     key = m.free_id(None, "l")
     return _spanned(m, key, replace(row, place=_just_above(m, row)), shape, a, b, ends)
@@ -279,7 +281,9 @@ def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float
     return (float(before[-1]) if len(before) else 0.0), (float(after[0]) if len(after) else shape.length)
 
 
-def _spanned(m: Making, key: str, row: LineRecord, shape: Shape, a: float, b: float, ends: tuple[End, End]) -> str:
+def _spanned(
+    m: ChangeContext, key: str, row: LineRecord, shape: Shape, a: float, b: float, ends: tuple[End, End]
+) -> str:
     if shape.closed:
         a, b = (a - shape.length, b - shape.length) if a >= shape.length else (a, b)
     if shape.closed and b > shape.length:
@@ -291,7 +295,7 @@ def _spanned(m: Making, key: str, row: LineRecord, shape: Shape, a: float, b: fl
     return key
 
 
-def _just_above(m: Making, row: LineRecord) -> float:
+def _just_above(m: ChangeContext, row: LineRecord) -> float:
     above = [r.place for r in m.job.rows.lines.values() if r.part == row.part and r.place > row.place]
     return (row.place + min(above)) / 2.0 if above else row.place + 1.0
 
@@ -304,7 +308,7 @@ def _boxes_meet(a: Shape, b: Shape) -> bool:
 
 @change
 def swell(
-    m: Making, line: str, factor: float, start: float | None = None, end: float | None = None, side: str = "both"
+    m: ChangeContext, line: str, factor: float, start: float | None = None, end: float | None = None, side: str = "both"
 ) -> None:
     """Makes the stretch from..to (mm along the line; left out: to its ends) heavier (factor > 1) or lighter."""
     row = m.line(line)
@@ -331,7 +335,12 @@ def _own_beyond(shape: Shape, s: float) -> float:
 
 @change
 def set_(
-    m: Making, lines: list[str], part: str | None = None, role: str | None = None, ends: Any = None, nib: Any = None
+    m: ChangeContext,
+    lines: list[str],
+    part: str | None = None,
+    role: str | None = None,
+    ends: Any = None,
+    nib: Any = None,
 ) -> None:
     """Gives lines another part, role, ends (one kind or [start, end]) or nib (its key, or its values)."""
     for key in line_list(lines):
@@ -353,7 +362,7 @@ def set_(
 
 @change
 def steady(
-    m: Making, lines: list[str], school: str = "after", leeway: float | None = None, less_in_bends: bool = False
+    m: ChangeContext, lines: list[str], school: str = "after", leeway: float | None = None, less_in_bends: bool = False
 ) -> None:
     """Steadies lines anew: school off, live or after; leeway in mm, left out for auto; less_in_bends: tight bends more
     lightly. Lines without a pull stay."""

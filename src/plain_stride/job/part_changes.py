@@ -5,9 +5,9 @@ from typing import Any
 import numpy as np
 
 from plain_stride.form.cover import drawn_cover
+from plain_stride.job.change_context import ChangeContext, change, flag, number
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import INKED
-from plain_stride.job.making import Making, change, flag, number
 from plain_stride.job.names import checked_name
 from plain_stride.job.records import INKS, Points
 from plain_stride.weight.plan import check_tier
@@ -17,7 +17,7 @@ MOST_GAP_MM = 20.0
 
 @change
 def part(
-    m: Making,
+    m: ChangeContext,
     name: str,
     order: int | None = None,
     tier: str | None = None,
@@ -53,7 +53,7 @@ def part(
     return key
 
 
-def _reorder(m: Making, key: str, order: int) -> None:
+def _reorder(m: ChangeContext, key: str, order: int) -> None:
     """Puts a part at this place from the nearest on, as far as its tier allows, and numbers all places anew."""
     others = [p for p in m.job.parts() if p.id != key]
     tier = m.job.rows.parts[key].tier
@@ -70,7 +70,7 @@ def _rank(tier: str) -> int:
 
 
 @change
-def cover(m: Making, name: str, on: bool | None = None, gap: float | None = None, shape: Any = None) -> None:
+def cover(m: ChangeContext, name: str, on: bool | None = None, gap: float | None = None, shape: Any = None) -> None:
     """Lets a part hide what lies behind it, or not; gap: mm round it that are hidden as well; shape: "found" from its
     outer lines, or drawn: a list of outlines, each a list of [x, y]."""
     found = m.job.part_named(name)
@@ -107,7 +107,7 @@ def _place(value: object) -> float:
 
 
 @change
-def part_delete(m: Making, name: str) -> None:
+def part_delete(m: ChangeContext, name: str) -> None:
     """Takes a part away with all its lines."""
     found = m.job.part_named(name)
     if found is None:

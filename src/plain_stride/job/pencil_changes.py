@@ -8,9 +8,9 @@ import numpy as np
 
 from plain_stride.board.page import placed
 from plain_stride.form.roles import whole_role
+from plain_stride.job.change_context import ChangeContext, change, flag, line_list, number
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job
-from plain_stride.job.making import Making, change, flag, line_list, number
 from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.pencil_sheets import SCANS
 from plain_stride.job.records import AREA_KINDS, AreaRecord, PassRecord, PencilRecord, checked_outline
@@ -28,7 +28,7 @@ BESIDE_MM = 6.0
 
 
 @change
-def pencils_add(m: Making, data: bytes, name: str, kind: str = "rough") -> str:
+def pencils_add(m: ChangeContext, data: bytes, name: str, kind: str = "rough") -> str:
     """Places a scan at its own dpi, else fitted to the board; a reference is pinned beside the board. The file's bytes
     are kept as they are."""
     if kind not in SCANS:
@@ -61,7 +61,7 @@ def _beside(job: Job, pixels: tuple[int, int]) -> tuple[float, float, float, flo
 
 
 def _put_sheet(
-    m: Making,
+    m: ChangeContext,
     name: str,
     kind: str,
     image: str | None,
@@ -81,7 +81,7 @@ def _put_sheet(
 
 @change
 def pencils(
-    m: Making,
+    m: ChangeContext,
     sheet: str,
     fade: float | None = None,
     tint: str | None = None,
@@ -134,7 +134,7 @@ def pencils(
     m.draft.put(sheet, changed)
 
 
-def _sheet(m: Making, sheet: object) -> PencilRecord:
+def _sheet(m: ChangeContext, sheet: object) -> PencilRecord:
     if not isinstance(sheet, str) or sheet not in m.job.rows.pencils:
         raise JobError(f"there are no pencils '{sheet}'")
     return m.job.rows.pencils[sheet]
@@ -168,7 +168,7 @@ def _squared(row: PencilRecord, corners: object) -> dict[str, Any]:
     }
 
 
-def move_references_beside(m: Making) -> None:
+def move_references_beside(m: ChangeContext) -> None:
     """Moves what is pinned beside the board out of the way of a board that has grown."""
     for key, row in m.job.pencils():
         if _is_on_board(m.job, row):
@@ -181,14 +181,14 @@ def _is_on_board(job: Job, row: PencilRecord) -> bool:
     return bool(row.kind == "reference" and x1 > 0.0 and y1 > 0.0 and x0 < w and y0 < h)
 
 
-def _keep_reference_beside(m: Making, row: PencilRecord) -> None:
+def _keep_reference_beside(m: ChangeContext, row: PencilRecord) -> None:
     """A reference is looked at, never traced: it may not lie on the board."""
     if _is_on_board(m.job, row):
         raise JobError("a reference stays beside the board: place it there, or make it a rough")
 
 
 @change
-def pencils_remove(m: Making, sheet: str) -> None:
+def pencils_remove(m: ChangeContext, sheet: str) -> None:
     """Takes a sheet of pencils off the board, with the passes on it."""
     row = _sheet(m, sheet)
     if row.locked:
@@ -199,7 +199,7 @@ def pencils_remove(m: Making, sheet: str) -> None:
 
 
 @change
-def pencil_pass(m: Making, points: list[list[float]], sheet: str | None = None) -> str:
+def pencil_pass(m: ChangeContext, points: list[list[float]], sheet: str | None = None) -> str:
     """Lays a loose pencil stroke, [x mm, y mm, pressure 0..1] each; on the uppermost sheet of passes, which is made
     where there is none."""
     stroke = checked_stroke(points)
@@ -221,7 +221,7 @@ def pencil_pass(m: Making, points: list[list[float]], sheet: str | None = None) 
 
 
 @change
-def pass_delete(m: Making, passes: list[str]) -> None:
+def pass_delete(m: ChangeContext, passes: list[str]) -> None:
     """Takes pencil strokes away."""
     if not isinstance(passes, list) or not all(key in m.job.rows.passes for key in passes):
         raise JobError("pencil strokes are a list of their keys")
@@ -230,7 +230,7 @@ def pass_delete(m: Making, passes: list[str]) -> None:
 
 
 @change
-def area(m: Making, kind: str, outline: list[list[float]], found: bool = False) -> str:
+def area(m: ChangeContext, kind: str, outline: list[list[float]], found: bool = False) -> str:
     """Marks an area: 'no-need' needs no ink, since something nearer or the frame will hide it; 'fill' is to be filled
     black later. found: it comes from an X in the pencils."""
     if kind not in AREA_KINDS:
@@ -241,7 +241,7 @@ def area(m: Making, kind: str, outline: list[list[float]], found: bool = False) 
 
 
 @change
-def area_delete(m: Making, areas: list[str]) -> None:
+def area_delete(m: ChangeContext, areas: list[str]) -> None:
     """Takes areas away."""
     if not isinstance(areas, list) or not all(key in m.job.rows.areas for key in areas):
         raise JobError("areas are a list of their keys")
@@ -250,7 +250,7 @@ def area_delete(m: Making, areas: list[str]) -> None:
 
 
 @change
-def take_drafts(m: Making, lines: list[str], part: str | None = None, role: str | None = None) -> None:
+def take_drafts(m: ChangeContext, lines: list[str], part: str | None = None, role: str | None = None) -> None:
     """Makes ink of drafts, in another part or role if wanted."""
     new: dict[str, Any] = {"draft": False}
     if part is not None:
@@ -264,7 +264,7 @@ def take_drafts(m: Making, lines: list[str], part: str | None = None, role: str 
 
 
 @change
-def refuse_drafts(m: Making, lines: list[str]) -> None:
+def refuse_drafts(m: ChangeContext, lines: list[str]) -> None:
     """Takes drafts away; ink is never touched by it."""
     for key in line_list(lines):
         if not m.line(key).draft:

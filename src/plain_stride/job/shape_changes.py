@@ -6,11 +6,11 @@ import numpy as np
 
 from plain_stride.hand.nib import Nib
 from plain_stride.job.bundle import bundle_of
+from plain_stride.job.change_context import ChangeContext, change, line_list, nib_named, number, place_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import MOST_DEEP
 from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.line_changes import pasted
-from plain_stride.job.making import Making, change, line_list, nib_named, number, place_of
 from plain_stride.job.records import PARALLELS, TURNED, FamilyRecord, LineRecord
 from plain_stride.lines.affine import Affine, mirrored
 from plain_stride.lines.drawn import bow, ellipse, rounded
@@ -25,7 +25,7 @@ MOST_COPIES, LEAST_GAP_MM, PATH_PLACES = 60, 0.05, 400
 
 @change
 def draw(
-    m: Making,
+    m: ChangeContext,
     shape: str,
     points: list[list[float]],
     nib: str = "3",
@@ -76,7 +76,7 @@ def _tapered(points: np.ndarray, full: float) -> tuple[np.ndarray, np.ndarray]:
 
 
 @change
-def beside(m: Making, line: str, gap: float, count: int = 1) -> list[str]:
+def beside(m: ChangeContext, line: str, gap: float, count: int = 1) -> list[str]:
     """Draws lines parallel to one, at a gap in mm (above 0 to its left), so many in a series. They go along with it."""
     number(gap, "a gap", -1000.0, 1000.0)
     if abs(gap) < LEAST_GAP_MM:
@@ -85,7 +85,7 @@ def beside(m: Making, line: str, gap: float, count: int = 1) -> list[str]:
 
 
 @change
-def around(m: Making, lines: list[str], centre: list[float], count: int) -> list[str]:
+def around(m: ChangeContext, lines: list[str], centre: list[float], count: int) -> list[str]:
     """Draws lines again, turned evenly round a place [x, y], so that there are `count` of each. They go along with the
     line they are made from."""
     x, y = place_of(centre).tolist()
@@ -97,7 +97,7 @@ def around(m: Making, lines: list[str], centre: list[float], count: int) -> list
 
 
 @change
-def family(m: Making, line: str, gap: float | None = None, centre: list[float] | None = None) -> None:
+def family(m: ChangeContext, line: str, gap: float | None = None, centre: list[float] | None = None) -> None:
     """Lays the family of a line again with another gap (mm) or centre [x, y]; what was done to its lines stays."""
     key = m.line(line).family
     if key is None:
@@ -116,7 +116,7 @@ def family(m: Making, line: str, gap: float | None = None, centre: list[float] |
 
 
 @change
-def release(m: Making, lines: list[str]) -> None:
+def release(m: ChangeContext, lines: list[str]) -> None:
     """Makes lines of a family lines of their own: they no longer go along with the line they are made from."""
     for key in line_list(lines):
         if m.line(key).family is not None:
@@ -124,7 +124,7 @@ def release(m: Making, lines: list[str]) -> None:
 
 
 @change
-def mirror(m: Making, lines: list[str], axis: list[list[float]]) -> list[str]:
+def mirror(m: ChangeContext, lines: list[str], axis: list[list[float]]) -> list[str]:
     """Draws lines mirrored about the straight through two points [[x, y], [x, y]]; how they were made stays theirs."""
     if not isinstance(axis, list) or len(axis) != 2:
         raise JobError("an axis is two [x, y] in mm")
@@ -142,7 +142,7 @@ def mirror(m: Making, lines: list[str], axis: list[list[float]]) -> list[str]:
 
 
 @change
-def reshape(m: Making, lines: list[str], shape: str) -> None:
+def reshape(m: ChangeContext, lines: list[str], shape: str) -> None:
     """Makes what was pulled straight, or round (a circle or its arc); widths stay as far along as they were. The pull,
     its takes and swells stay the line's."""
     if shape not in ("straight", "round"):
@@ -179,7 +179,7 @@ def _how_many(count: object, least: int) -> int:
     return int(number(count, "how many", least, MOST_COPIES))
 
 
-def _members(m: Making, line: str, family: FamilyRecord, count: int) -> list[str]:
+def _members(m: ChangeContext, line: str, family: FamilyRecord, count: int) -> list[str]:
     """Lays the members of a new family, on top of the part of the line they are made from."""
     row = m.line(line)
     if m.job.depth(line) >= MOST_DEEP:

@@ -5,8 +5,8 @@ from collections.abc import Mapping
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Word
+from plain_stride.desk.session import Session
 from plain_stride.desk.theme import THEME
 
 
@@ -16,15 +16,15 @@ class Page(QWidget):
 
     tool_wanted = Signal(object)
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self.bench = bench
+        self.session = session
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(THEME.px(2))
 
-    def set_bench(self, bench: Bench) -> None:
-        self.bench = bench
+    def set_session(self, session: Session) -> None:
+        self.session = session
 
     def refresh(self) -> None:
         raise TypeError(f"{type(self).__name__} shows nothing")
@@ -49,8 +49,8 @@ class Notes(Page):
     name = ""
     key = ""
 
-    def set_bench(self, bench: Bench) -> None:
-        super().set_bench(bench)
+    def set_session(self, session: Session) -> None:
+        super().set_session(session)
         self.refresh()
 
     def fact(self) -> str:
@@ -61,8 +61,8 @@ class Notes(Page):
 class PagedNotes(Notes):
     """Notes of several pages, of which one is shown; only that one is kept up to date."""
 
-    def __init__(self, bench: Bench, pages: Mapping[str, Page]) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session, pages: Mapping[str, Page]) -> None:
+        super().__init__(session)
         first = next(iter(pages))
         self._pages = dict(pages)
         self.pages = Choice(tuple(pages), first, f"What is shown of {self.name}")
@@ -85,10 +85,10 @@ class PagedNotes(Notes):
     def shown_page(self) -> str:
         return next(name for name, button in self.pages.words.items() if button.isChecked())
 
-    def set_bench(self, bench: Bench) -> None:
+    def set_session(self, session: Session) -> None:
         for page in self._pages.values():
-            page.set_bench(bench)
-        super().set_bench(bench)
+            page.set_session(session)
+        super().set_session(session)
 
     def refresh(self) -> None:
         self._pages[self.shown_page()].refresh()

@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import Signal
 
-from plain_stride.desk.bench import Bench
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import PagedNotes
 from plain_stride.desk.stations.board_frames import FramesPage
 from plain_stride.desk.stations.board_job import JobPage
@@ -17,13 +17,13 @@ class BoardNotes(PagedNotes):
     screen_wanted = Signal()
     screen_measured = Signal(float)
 
-    def __init__(self, bench: Bench) -> None:
-        size = SizePage(bench)
-        pages = {"Sheet": size, "Frames": FramesPage(bench), "Print": PrintPage(bench), "Job": JobPage(bench)}
-        super().__init__(bench, pages)
+    def __init__(self, session: Session) -> None:
+        size = SizePage(session)
+        pages = {"Sheet": size, "Frames": FramesPage(session), "Print": PrintPage(session), "Job": JobPage(session)}
+        super().__init__(session, pages)
         size.screen_wanted.connect(self.screen_wanted)
         size.screen_measured.connect(self.screen_measured)
 
     def fact(self) -> str:
-        w, h = self.bench.job.page.size_mm
+        w, h = self.session.job.page.size_mm
         return f"{w:g} × {h:g} mm"

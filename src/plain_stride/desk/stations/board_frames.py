@@ -3,8 +3,8 @@
 from functools import partial
 
 from plain_stride import measure
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.tools.frames import FrameTool
 from plain_stride.errors import StrideError
@@ -23,8 +23,8 @@ SIDES = {"From the left": 0, "From the top": 1, "Width": 2, "Height": 3}
 class FramesPage(Page):
     """The frame that its controls act on is the one chosen in the row of numbers."""
 
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._what, self._fault = Sentence(), Sentence("", colour="red")
         self._tool: FrameTool | None = None
         drag = Word("draw and drag frames")
@@ -53,19 +53,19 @@ class FramesPage(Page):
         down.clicked.connect(lambda: self._split("down"))
         merge.clicked.connect(self._merge)
         remove.clicked.connect(lambda: self._remove([self._key()]))
-        everything.clicked.connect(lambda: self._remove(list(frames_of(self.bench.job))))
+        everything.clicked.connect(lambda: self._remove(list(frames_of(self.session.job))))
         lines.clicked.connect(self._line)
 
     def refresh(self) -> None:
-        frames = frames_of(self.bench.job)
-        self._gutter.show_text(f"{edges_of(self.bench.job).gutter:g} mm")
+        frames = frames_of(self.session.job)
+        self._gutter.show_text(f"{edges_of(self.session.job).gutter:g} mm")
         if self._tool is not None and self._tool.chosen and self._tool.chosen[0] in frames:
             self._chosen = self._tool.chosen[0]
         if self._chosen not in frames:
             self._chosen = next(iter(frames), "")
         count = len(frames)
         self._what.say(
-            f"**{counted(count, 'frame')}**, {edges_of(self.bench.job).gutter:g} mm between them."
+            f"**{counted(count, 'frame')}**, {edges_of(self.session.job).gutter:g} mm between them."
             if count else "The sheet has no frames: all of it is one picture."
         )  # fmt: skip
         for widget in self._one:
@@ -88,7 +88,7 @@ class FramesPage(Page):
         self._numbers.show_chosen(str(keys.index(self._chosen) + 1))
 
     def _choose(self, word: str) -> None:
-        self._chosen = list(frames_of(self.bench.job))[int(word) - 1]
+        self._chosen = list(frames_of(self.session.job))[int(word) - 1]
         if self._tool is not None:
             self._tool.chosen = [self._chosen]
         self.refresh()
@@ -97,7 +97,7 @@ class FramesPage(Page):
         return self._chosen
 
     def _drag(self) -> None:
-        self._tool = FrameTool(self.bench)
+        self._tool = FrameTool(self.session)
         self.tool_wanted.emit(self._tool)
 
     def _make_grid(self, text: str) -> None:
@@ -107,21 +107,21 @@ class FramesPage(Page):
             self._fault.say(f"'{text.strip()}' is no grid: write rows × columns, like 3 × 2")
             return
         self._fault.say("")
-        self.bench.make("frame-grid", rows=rows, columns=columns)
+        self.session.make("frame-grid", rows=rows, columns=columns)
 
     def _set_gutter(self, text: str) -> None:
         value = self._length(text)
         if value is not None:
-            self.bench.make("board", gutter_mm=value)
+            self.session.make("board", gutter_mm=value)
 
     def _place(self, side: int, text: str) -> None:
         value = self._length(text)
         if value is None:
             return
-        frame = frames_of(self.bench.job)[self._key()]
+        frame = frames_of(self.session.job)[self._key()]
         place = [frame.x, frame.y, frame.w, frame.h]
         place[side] = value
-        self.bench.make("frame", frame=self._key(), x=place[0], y=place[1], w=place[2], h=place[3])
+        self.session.make("frame", frame=self._key(), x=place[0], y=place[1], w=place[2], h=place[3])
         self.refresh()
 
     def _length(self, text: str) -> float | None:
@@ -137,24 +137,24 @@ class FramesPage(Page):
         return value
 
     def _split(self, way: str) -> None:
-        self.bench.make("frame-split", frame=self._key(), way=way)
+        self.session.make("frame-split", frame=self._key(), way=way)
 
     def _merge(self) -> None:
-        keys = list(frames_of(self.bench.job))
+        keys = list(frames_of(self.session.job))
         at = keys.index(self._key())
         if len(keys) < 2:
             self._fault.say("There is no other frame to merge it with.")
             return
-        self.bench.make("frame-merge", frames=[keys[at], keys[(at + 1) % len(keys)]])
+        self.session.make("frame-merge", frames=[keys[at], keys[(at + 1) % len(keys)]])
 
     def _remove(self, keys: list[str]) -> None:
         """Takes frames away, and says what that means for what lies there."""
-        left = len(frames_of(self.bench.job)) - len(keys)
-        if self.bench.make("frame-delete", frames=keys) is not None and left:
+        left = len(frames_of(self.session.job)) - len(keys)
+        if self.session.make("frame-delete", frames=keys) is not None and left:
             words = "What lay in it is outside the frames now: dimmed, and left out of exports. Merge them to keep it."
-            self.bench.said.emit(words, False)
+            self.session.said.emit(words, False)
 
     def _line(self) -> None:
         width = self._length(self._width.entry.text())
         if width is not None:
-            self.bench.make("frame-lines", width=width)
+            self.session.make("frame-lines", width=width)

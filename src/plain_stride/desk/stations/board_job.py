@@ -5,8 +5,8 @@ from datetime import date
 from PySide6.QtCore import Qt
 
 from plain_stride.board.job_sheet import FINISHES, INKS, SCHOOLS
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.job.board_facts import sheet_of
 from plain_stride.texts import counted
@@ -18,8 +18,8 @@ SCHOOL_WORDS = {
 
 
 class JobPage(Page):
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._purpose, self._due = Field("It is for", 150), Field("Due", 150)
         self._due.entry.setPlaceholderText("2026-12-24")
         self._purpose.entry.setAlignment(Qt.AlignmentFlag.AlignLeft)
@@ -37,11 +37,11 @@ class JobPage(Page):
         self._school.chosen.connect(lambda word: self._set(school=word))
 
     def _set(self, **values: str) -> None:
-        self.bench.make("job-sheet", **values)
+        self.session.make("job-sheet", **values)
         self.refresh()
 
     def refresh(self) -> None:
-        sheet = sheet_of(self.bench.job)
+        sheet = sheet_of(self.session.job)
         self._purpose.show_text(sheet.purpose)
         self._due.show_text(sheet.due)
         left = sheet.days_left(date.today())

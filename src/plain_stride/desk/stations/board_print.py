@@ -10,10 +10,10 @@ from plain_stride import measure
 from plain_stride.board.enlarging import after_reduction
 from plain_stride.board.ladder import ladder
 from plain_stride.board.targets import ASK, targets_from_json, targets_json
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Field, Heading, Sentence, Word, plain_number
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.json_files import given, taken
+from plain_stride.desk.session import Session
 from plain_stride.desk.sheet_drawing import LadderDrawing
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
@@ -27,8 +27,8 @@ MOST_USES_LINES = 3000
 
 
 class PrintPage(Page):
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._target = Word("")
         self._source, self._fault = Sentence("", colour="faint"), Sentence("", colour="red")
         self._line, self._gap = Field("Thinnest line"), Field("Thinnest gap")
@@ -46,7 +46,7 @@ class PrintPage(Page):
         self._target.clicked.connect(lambda: self.choices().exec(self._below(self._target)))
         more.clicked.connect(lambda: self.files().exec(self._below(more)))
         own.clicked.connect(self._ask_own)
-        self._back.clicked.connect(lambda: self.bench.make("target-delete", name=target_of(self.bench.job).name))
+        self._back.clicked.connect(lambda: self.session.make("target-delete", name=target_of(self.session.job).name))
         for field, column in ((self._line, "line_mm"), (self._gap, "gap_mm"), (self._distance, "distance_mm")):
             field.typed.connect(partial(self._set, column))
         self._dpi.typed.connect(lambda text: self._set("dpi", text.lower().replace("dpi", "")))
@@ -55,7 +55,7 @@ class PrintPage(Page):
         return word.mapToGlobal(word.rect().bottomLeft())
 
     def refresh(self) -> None:
-        job = self.bench.job
+        job = self.session.job
         target, floor = target_of(job), floor_of_job(job)
         self._target.setText(f"{target.name}…")
         self._target.setAccessibleName(f"Printed on {target.name}; press to choose")
@@ -73,7 +73,7 @@ class PrintPage(Page):
         self._show_uses()
 
     def _show_worth(self) -> None:
-        worth, measured = worth_of(self.bench.job, self.bench.shapes)
+        worth, measured = worth_of(self.session.job, self.session.shapes)
         whose = "Your hand's shake" if measured else "An average hand's shake"
         if worth.times <= 1.0:
             words = f"{whose} stands out by **{worth.bump_mm:.2f} mm**, less than is seen: print size will do."
@@ -84,20 +84,20 @@ class PrintPage(Page):
                 + ("hides it." if worth.reached else "is the most that is worth it; steadying does the rest.")
             )
         self._worth.say(words)
-        px, mm = after_reduction(3.0, self.bench.job.page)
-        times = self.bench.job.page.enlarge
+        px, mm = after_reduction(3.0, self.session.job.page)
+        times = self.session.job.page.enlarge
         inked = "at print size" if times == 1.0 else f"{times:g} times as large"
         self._pen.say(f"This board is inked {inked}: a pen of 3 px comes to {px:.1f} px, {mm:.2f} mm.")
 
     def _show_uses(self) -> None:
-        if not self.bench.job.rows.lines:
+        if not self.session.job.rows.lines:
             self._uses.say("Nothing is inked yet. Later this tells which lines would be lost on a postcard or a phone.")
             return
-        if len(self.bench.job.rows.lines) > MOST_USES_LINES:
+        if len(self.session.job.rows.lines) > MOST_USES_LINES:
             self._uses.say("There are too many lines to tell at once: 'plain-stride board' lists them.")
             return
         out = []
-        for one in other_uses(self.bench.job, self.bench.shapes):
+        for one in other_uses(self.session.job, self.session.shapes):
             n = len(one.lines)
             falls = "falls" if n == 1 else "fall"
             lost = (
@@ -114,15 +114,15 @@ class PrintPage(Page):
             self._fault.say(str(fault))
             self.refresh()
             return
-        self.bench.make("target", name=target_of(self.bench.job).name, **{column: value})
+        self.session.make("target", name=target_of(self.session.job).name, **{column: value})
         self.refresh()
 
     def choices(self) -> QMenu:
         """The print targets to choose from."""
         menu = QMenu(self.window())
-        for name, target in targets_of(self.bench.job).items():
+        for name, target in targets_of(self.session.job).items():
             words = f"{name}: lines from {target.line_mm:g} mm" + (", your values" if target.own else "")
-            menu.addAction(words, partial(self.bench.make, "board", target=name))
+            menu.addAction(words, partial(self.session.make, "board", target=name))
         return menu
 
     def files(self) -> QMenu:
@@ -138,8 +138,10 @@ class PrintPage(Page):
 
     def add_own(self, name: str) -> None:
         """A new target with the values of the one shown, and the board on it."""
-        values = {key: v for key, v in target_of(self.bench.job).as_row().items() if key != "name"}
-        self.bench.make_several([("target", {"name": name, **values}), ("board", {"target": name})], "own print target")
+        values = {key: v for key, v in target_of(self.session.job).as_row().items() if key != "name"}
+        self.session.make_several(
+            [("target", {"name": name, **values}), ("board", {"target": name})], "own print target"
+        )
 
     def _give(self) -> None:
         path = ask_new_file(self, "Give print targets away", Path.home() / "print targets.json", "json")
@@ -148,10 +150,10 @@ class PrintPage(Page):
 
     def give(self, path: Path) -> None:
         """Writes the own targets, or all where there are none."""
-        every = list(targets_of(self.bench.job).values())
+        every = list(targets_of(self.session.job).values())
         own = [target for target in every if target.own] or every
         if given(path, targets_json(own), self._fault):
-            self.bench.said.emit(f"**{len(own)} print targets** are written to {path.name}.", False)
+            self.session.said.emit(f"**{len(own)} print targets** are written to {path.name}.", False)
 
     def _take(self) -> None:
         path = ask_file(self, "Take print targets", Path.home(), "Print targets (*.json)")
@@ -162,4 +164,4 @@ class PrintPage(Page):
         """Adds the targets of a file; those of the same name take its values."""
         found = taken(path, targets_from_json, "The targets are as they were.", self._fault)
         if found is not None:
-            self.bench.make_several([("target", target.as_row()) for target in found], "print targets")
+            self.session.make_several([("target", target.as_row()) for target in found], "print targets")

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QMenu
 from plain_stride import measure
 from plain_stride.board.advice import advice
 from plain_stride.board.formats import FORMATS
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Field, Heading, Sentence, Word, plain_number
+from plain_stride.desk.session import Session
 from plain_stride.desk.sheet_drawing import SheetDrawing
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
@@ -25,8 +25,8 @@ class SizePage(Page):
     screen_wanted = Signal()
     screen_measured = Signal(float)
 
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._drawing = SheetDrawing()
         self._width, self._height = Field("Finished width"), Field("Finished height")
         self._bleed, self._margin = Field("Bleed beyond the trim"), Field("Safe margin")
@@ -58,9 +58,9 @@ class SizePage(Page):
         )
 
     def refresh(self) -> None:
-        page, edges = self.bench.job.page, edges_of(self.bench.job)
+        page, edges = self.session.job.page, edges_of(self.session.job)
         w, h = page.size_mm
-        self._drawing.show_board(page, edges, list(frames_of(self.bench.job).values()))
+        self._drawing.show_board(page, edges, list(frames_of(self.session.job).values()))
         for field, value in ((self._width, w), (self._height, h), (self._bleed, edges.bleed),
                              (self._margin, edges.margin)):  # fmt: skip
             field.show_text(f"{value:g} mm")
@@ -69,7 +69,7 @@ class SizePage(Page):
         px, py = page.pixels
         inch = measure.MM_PER_INCH
         self._pixels.say(f"Final art is **{px:,} × {py:,} px**, {w / inch:.2f} × {h / inch:.2f} in.")
-        floor, target = floor_of_job(self.bench.job), target_of(self.bench.job)
+        floor, target = floor_of_job(self.session.job), target_of(self.session.job)
         self._lines.say(
             f"One pixel is **{floor.pixel_mm:.3f} mm**. An eye at {target.distance_mm:g} mm sees lines from"
             f" **{floor.seen_mm:.3f} mm**."
@@ -85,7 +85,7 @@ class SizePage(Page):
             self._fault.say(str(fault))
             self.refresh()
             return
-        self.bench.make("board", **{column: value})
+        self.session.make("board", **{column: value})
         self.refresh()
 
     def _measure_screen(self, text: str) -> None:
@@ -108,10 +108,10 @@ class SizePage(Page):
         return menu
 
     def _take(self, size: tuple[float, float]) -> None:
-        w, h = self.bench.job.page.size_mm
+        w, h = self.session.job.page.size_mm
         short, long = sorted(size)
-        self.bench.make("board", width_mm=long if w > h else short, height_mm=short if w > h else long)
+        self.session.make("board", width_mm=long if w > h else short, height_mm=short if w > h else long)
 
     def _turn(self) -> None:
-        w, h = self.bench.job.page.size_mm
-        self.bench.make("board", width_mm=h, height_mm=w)
+        w, h = self.session.job.page.size_mm
+        self.session.make("board", width_mm=h, height_mm=w)

@@ -3,10 +3,10 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from plain_stride.desk.bench import Bench
+from plain_stride.desk.background_process import BackgroundProcess
 from plain_stride.desk.controls import Choice, Heading, Sentence, Word
-from plain_stride.desk.errand import Errand
 from plain_stride.desk.file_dialogs import ask_new_file
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
 from plain_stride.job.board_facts import edges_of
@@ -24,8 +24,8 @@ GRAINS: dict[str, tuple[str, ...]] = {VECTOR: (), "as pictures": ("--grain", "pi
 class HandOverNotes(Notes):
     name, key = "Hand over", "H"
 
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._what, self._left_out = Sentence(), Sentence("", colour="faint")
         self._grain = Choice(tuple(GRAINS), VECTOR, "Grain of textured lines in SVG")
         self._sheet = Choice(tuple(SHEETS), TRIMMED, "How much of the sheet")
@@ -57,7 +57,7 @@ class HandOverNotes(Notes):
         pdf.clicked.connect(lambda: self._ask("pdf"))
         png.clicked.connect(lambda: self._ask("png"))
         data.clicked.connect(lambda: self._ask("json"))
-        self._exporter = Errand(self, "the export", "no file was written")
+        self._exporter = BackgroundProcess(self, "the export", "no file was written")
         self._exporter.progressed.connect(lambda share: self.progress(share))
         self._exporter.ended.connect(self._ended)
         self._path = Path()
@@ -66,17 +66,17 @@ class HandOverNotes(Notes):
         self.refresh()
 
     def fact(self) -> str:
-        w, h = self.bench.job.page.pixels
+        w, h = self.session.job.page.pixels
         return f"{w:,} × {h:,} px"
 
     def refresh(self) -> None:
-        parts = self.bench.job.parts()
+        parts = self.session.job.parts()
         hidden = [part.name for part in parts if part.hidden]
-        rows = self.bench.job.rows.lines
+        rows = self.session.job.rows.lines
         shown = {p.id for p in parts if not p.hidden}
         seen = sum(1 for row in rows.values() if row.part in shown and not row.draft)
         drafts = sum(1 for row in rows.values() if row.draft)
-        blacks = sum(1 for row in self.bench.job.rows.blacks.values() if row.part in shown)
+        blacks = sum(1 for row in self.session.job.rows.blacks.values() if row.part in shown)
         black = f" and **{counted(blacks, 'black')}**" if blacks else ""
         self._what.say(f"**{counted(seen, 'line')}**{black} in **{counted(len(parts) - len(hidden), 'part')}**, as they"
                        " stand on the sheet.")  # fmt: skip
@@ -88,9 +88,9 @@ class HandOverNotes(Notes):
             )
         self._left_out.say(words)
         self._grain.setVisible(any(row.nib.grain for row in rows.values()))
-        self._sheet.setVisible(edges_of(self.bench.job).bleed > 0.0)
-        w, h = self.bench.job.page.pixels
-        self._size.say(f"**{w:,} × {h:,} px** at **{self.bench.job.page.dpi:g} dpi**, the dpi written in.")
+        self._sheet.setVisible(edges_of(self.session.job).bleed > 0.0)
+        w, h = self.session.job.page.pixels
+        self._size.say(f"**{w:,} × {h:,} px** at **{self.session.job.page.dpi:g} dpi**, the dpi written in.")
 
     @property
     def writing(self) -> bool:
@@ -102,7 +102,7 @@ class HandOverNotes(Notes):
             self._done.say("One file is being written already: wait for it, or stop it.", "red")
             return False
         try:
-            self.bench.save_all()
+            self.session.save_all()
         except StrideError as fault:
             self._done.say(f"{fault}. No file was written.", "red")
             return False
@@ -112,7 +112,7 @@ class HandOverNotes(Notes):
             options = GRAINS[self._grain.current()]
         if path.suffix.lower() != ".json" and not self._sheet.isHidden():
             options += SHEETS[self._sheet.current()]
-        self._exporter.start("export", str(self.bench.job.path), str(path), *options)
+        self._exporter.start("export", str(self.session.job.path), str(path), *options)
         self._stop.setVisible(True)
         self._done.say(f"{path.name} is being written; you can go on inking.", "faint")
         return True
@@ -133,7 +133,7 @@ class HandOverNotes(Notes):
         self._pixels.show_chosen(word)
 
     def _ask(self, kind: str) -> None:
-        start = self.bench.job.path.with_suffix(f".{kind}")
+        start = self.session.job.path.with_suffix(f".{kind}")
         path = ask_new_file(self, "Write final art", start, kind)
         if path is not None:
             self.write(path)

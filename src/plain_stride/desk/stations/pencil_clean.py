@@ -10,10 +10,10 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QColorDialog, QMenu
 
 from plain_stride import measure
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Slider, Word, tinted
 from plain_stride.desk.inked import stroke
 from plain_stride.desk.pencil_image import tint_colour
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.stations.pencil_sheet import SheetInHand
 from plain_stride.desk.theme import THEME
@@ -28,8 +28,8 @@ LIGHTS = ("light as it fell", "light flattened")
 
 
 class CleanPage(Page):
-    def __init__(self, bench: Bench, sheet: SheetInHand) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session, sheet: SheetInHand) -> None:
+        super().__init__(session)
         self._sheet = sheet
         self._fade = Slider("Fade", _draw_fade, lambda v: f"{v * 100:.0f} %", partial(_per_cent, "a fade"), _same,
                             _same, DEFAULT_FADE, 0.01)  # fmt: skip

@@ -3,10 +3,10 @@
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Heading, Sentence, Slider, Word, tinted
 from plain_stride.desk.inked import stroke
 from plain_stride.desk.pencil_reader import PencilReader
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.theme import THEME
 from plain_stride.desk.tools.drawing import LoopTool, PointTool
@@ -19,8 +19,8 @@ SURE = 0.4
 
 
 class DraftPage(Page):
-    def __init__(self, bench: Bench, reader: PencilReader) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session, reader: PencilReader) -> None:
+        super().__init__(session)
         self._reader = reader
         self._what = Sentence()
         self._sure = Slider("As sure as", _draw_sure, lambda v: f"{v:.0%}", _read_sure, _same, _same, SURE, 0.05)
@@ -50,12 +50,12 @@ class DraftPage(Page):
             LoopTool("**Draft:** draw round the pencil lines. Esc gives it up.", self._round)))  # fmt: skip
         point.clicked.connect(lambda: self.tool_wanted.emit(
             PointTool("**Draft:** point at one pencil line after the other. Esc ends it.", self._under)))  # fmt: skip
-        self._take_chosen.clicked.connect(lambda: self._take(reader.drafts(self.bench.chosen or [""])))
+        self._take_chosen.clicked.connect(lambda: self._take(reader.drafts(self.session.chosen or [""])))
         self._into.clicked.connect(
-            lambda: self._take(reader.drafts(self.bench.chosen or [""]), part=self.bench.in_hand.part)
+            lambda: self._take(reader.drafts(self.session.chosen or [""]), part=self.session.in_hand.part)
         )
         self._take_all.clicked.connect(lambda: self._take(reader.drafts()))
-        self._refuse_chosen.clicked.connect(lambda: self._refuse(reader.drafts(self.bench.chosen or [""])))
+        self._refuse_chosen.clicked.connect(lambda: self._refuse(reader.drafts(self.session.chosen or [""])))
         self._refuse_all.clicked.connect(lambda: self._refuse(reader.drafts()))
 
     def _whole(self) -> None:
@@ -63,7 +63,7 @@ class DraftPage(Page):
         reading = self._reader.reading
         if reading is not None and reading.doubt and not self._doubted:
             self._doubted = True
-            self.bench.said.emit(f"{reading.sentence} Press once more to lay them all the same.", True)
+            self.session.said.emit(f"{reading.sentence} Press once more to lay them all the same.", True)
             return
         self._doubted = False
         self._reader.lay_drafts(self._reader.sure(self._sure.value), self._own())
@@ -83,7 +83,7 @@ class DraftPage(Page):
                 f"**{len(reading.lines)} lines**, one for each that the pencils mean, **{length:.1f} m** in all."
             )
             self._say_left_out()
-        chosen = self._reader.drafts(self.bench.chosen or [""])
+        chosen = self._reader.drafts(self.session.chosen or [""])
         for widget in (self._heading, self._take_all, self._refuse_all):
             widget.setVisible(bool(drafts))
         for word in (self._take_chosen, self._refuse_chosen, self._into):
@@ -107,17 +107,17 @@ class DraftPage(Page):
     def _under(self, at: np.ndarray) -> None:
         line = self._reader.under(at)
         if line is None:
-            self.bench.said.emit("No pencil line was read there: point nearer, or read the pencils again.", False)
+            self.session.said.emit("No pencil line was read there: point nearer, or read the pencils again.", False)
         else:
             self._reader.lay_drafts([line], self._own())
 
     def _take(self, lines: list[str], **where: str) -> None:
         if lines:
-            self.bench.make("take-drafts", lines=lines, **where)
+            self.session.make("take-drafts", lines=lines, **where)
 
     def _refuse(self, lines: list[str]) -> None:
         if lines:
-            self.bench.make("refuse-drafts", lines=lines)
+            self.session.make("refuse-drafts", lines=lines)
 
 
 def _same(value: float) -> float:

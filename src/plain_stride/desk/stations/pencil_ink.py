@@ -2,10 +2,10 @@
 
 from PySide6.QtCore import Signal
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Heading, Sentence, Word
 from plain_stride.desk.pencil_reader import BARE, LOST, PencilReader
 from plain_stride.desk.place_list import PlaceList
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.pencils.coverage import OWN_MM, Strays
 from plain_stride.pencils.lost import DARK, LostPlace
@@ -19,8 +19,8 @@ class InkPage(Page):
 
     place_wanted = Signal(float, float)
 
-    def __init__(self, bench: Bench, reader: PencilReader) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session, reader: PencilReader) -> None:
+        super().__init__(session)
         self._reader = reader
         self._inked, self._own, self._stray = Sentence(), Sentence(), Sentence()
         self._bare = Word("show what has no ink yet")
@@ -72,7 +72,7 @@ class InkPage(Page):
             over = [s for _, s in every if s.over]
             most = f"over {OWN_MM:g} mm" if over else f"{every[0][1].most:.1f} mm"
             self._stray.say(f"Ink lies **{rms:.2f} mm** off the pencils it follows (RMS), {most} at most.")
-        self._strays.show_rows([f"{_most(s)} · {self.bench.short_words_of(key)}" for key, s in self._worst])
+        self._strays.show_rows([f"{_most(s)} · {self.session.short_words_of(key)}" for key, s in self._worst])
 
     def _show_lost(self) -> None:
         places = self._reader.lost
@@ -86,8 +86,8 @@ class InkPage(Page):
 
     def _go_stray(self, row: int) -> None:
         key, strays = self._worst[row]
-        if key in self.bench.job.rows.lines:
-            self.bench.choose([key])
+        if key in self.session.job.rows.lines:
+            self.session.choose([key])
             self.place_wanted.emit(*strays.at)
 
     def _go_lost(self, row: int) -> None:

@@ -7,9 +7,9 @@ import numpy as np
 from PySide6.QtWidgets import QInputDialog
 
 from plain_stride import measure
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word, plain_number
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.stations.pencil_sheet import SheetInHand
 from plain_stride.desk.tools.drawing import BoxTool, StraightTool
@@ -26,8 +26,8 @@ KEPT = "The file itself is kept in the job as it came, whatever is done here. Pe
 
 
 class PlacePage(Page):
-    def __init__(self, bench: Bench, sheet: SheetInHand) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session, sheet: SheetInHand) -> None:
+        super().__init__(session)
         self._sheet = sheet
         place, pin = Word("place a scan…"), Word("pin a reference…")
         self._kind = Choice(ROLES, ROLES[0], "What this sheet is")
@@ -60,11 +60,11 @@ class PlacePage(Page):
         self._lock.clicked.connect(lambda: sheet.change(locked=not sheet.row.locked))
         rename.clicked.connect(self._ask_name)
         original.clicked.connect(self._ask_original)
-        remove.clicked.connect(lambda: self.bench.make("pencils-remove", sheet=sheet.key))
+        remove.clicked.connect(lambda: self.session.make("pencils-remove", sheet=sheet.key))
         for field, k in ((self._x, 0), (self._y, 1), (self._w, 2)):
             field.typed.connect(partial(self._move, k))
         self._turn.typed.connect(self._set_turn)
-        self._drag.clicked.connect(lambda: self.tool_wanted.emit(PlaceTool(self.bench, sheet.key)))
+        self._drag.clicked.connect(lambda: self.tool_wanted.emit(PlaceTool(self.session, sheet.key)))
         self._square.clicked.connect(self._square_up)
         self._line.clicked.connect(self._ask_level)
         self._edge.clicked.connect(self._level_by_edge)
@@ -79,7 +79,7 @@ class PlacePage(Page):
         except StrideError as fault:
             self._fault.say(f"{fault}. The board is as it was.")
             return
-        self.bench.make("pencils-add", data=data, name=path.stem, kind=kind)
+        self.session.make("pencils-add", data=data, name=path.stem, kind=kind)
 
     def refresh(self) -> None:
         row = self._sheet.row
@@ -152,7 +152,7 @@ class PlacePage(Page):
             self.tool_wanted.emit(None)
             self.tool_gone()
         else:
-            corners = CornersTool(self.bench, self._sheet.key)
+            corners = CornersTool(self.session, self._sheet.key)
             self.tool_wanted.emit(corners)
             self._corners = corners
             self.refresh()
@@ -167,7 +167,7 @@ class PlacePage(Page):
     def _level_by_edge(self) -> None:
         row = self._sheet.row
         placing = row.placing
-        tilt = paper_tilt(darkness(self.bench.job.image(str(row.image)))) if placing.corners is None else None
+        tilt = paper_tilt(darkness(self.session.job.image(str(row.image)))) if placing.corners is None else None
         if tilt is None:
             self._fault.say("No straight edge of paper is seen in it: draw along a line that should be level instead.")
             return
@@ -197,7 +197,7 @@ class PlacePage(Page):
             self.write_original(path)
 
     def _data(self) -> bytes:
-        return self.bench.job.image(str(self._sheet.row.image))
+        return self.session.job.image(str(self._sheet.row.image))
 
     def write_original(self, path: Path) -> None:
         """Writes the scan's bytes as they came."""
@@ -206,7 +206,7 @@ class PlacePage(Page):
         except StrideError as fault:
             self._say(fault)
             return
-        self.bench.said.emit(f"**{path.name}** is written, byte for byte as it came.", False)
+        self.session.said.emit(f"**{path.name}** is written, byte for byte as it came.", False)
 
     def _ask_name(self) -> None:
         name, ok = QInputDialog.getText(self, "Name this sheet", "Its name", text=str(self._sheet.row.name))

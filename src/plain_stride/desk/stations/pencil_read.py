@@ -4,11 +4,11 @@ import numpy as np
 from PySide6.QtCore import Signal
 
 from plain_stride.board.job_sheet import SCHOOLS
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Heading, Sentence, Word
 from plain_stride.desk.pencil_overlay import MOST_RINGS, PencilOverlay
 from plain_stride.desk.pencil_reader import LINES, PencilReader
 from plain_stride.desk.place_list import PlaceList
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.strip_picture import picture_of_place
 from plain_stride.desk.tools.drawing import LoopTool, PointTool
@@ -33,8 +33,8 @@ class ReadPage(Page):
 
     place_wanted = Signal(float, float)
 
-    def __init__(self, bench: Bench, reader: PencilReader, overlay: PencilOverlay) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session, reader: PencilReader, overlay: PencilOverlay) -> None:
+        super().__init__(session)
         self._reader, self._overlay = reader, overlay
         self._read, self._stop = Word("read the pencils"), Word("stop")
         self._told, self._school = Sentence(), Sentence("", colour="faint")
@@ -67,7 +67,7 @@ class ReadPage(Page):
         self._x_off.clicked.connect(lambda: self._take_off(FILL))
         self._none_off.clicked.connect(lambda: self._take_off(NO_NEED))
         rub.clicked.connect(lambda: self.tool_wanted.emit(PointTool(RUB, self._rub_pass)))
-        pencil.clicked.connect(lambda: self.tool_wanted.emit(PencilTool(self.bench)))
+        pencil.clicked.connect(lambda: self.tool_wanted.emit(PencilTool(self.session)))
         x_own.clicked.connect(lambda: self._draw_area(FILL, "**To be filled:** draw round the area. Esc gives it up."))
         self._none.clicked.connect(
             lambda: self._draw_area(NO_NEED, "**No need to ink:** draw round the area. Esc gives it up.")
@@ -76,20 +76,20 @@ class ReadPage(Page):
 
     def _rub_pass(self, at: np.ndarray) -> None:
         """Takes the pencil stroke nearest to a place away, where one is near."""
-        rows = self.bench.job.rows.passes
+        rows = self.session.job.rows.passes
         far = {key: float(np.hypot(*(np.array(row.points, float)[:, :2] - at).T).min()) for key, row in rows.items()}
         key = min(far, key=lambda k: far[k], default=None)
         if key is None or far[key] > RUB_MM:
-            self.bench.said.emit("No pencil stroke of yours lies there.", False)
+            self.session.said.emit("No pencil stroke of yours lies there.", False)
         else:
-            self.bench.make("pass-delete", passes=[key])
+            self.session.make("pass-delete", passes=[key])
 
     def _begin(self) -> None:
         self._overlay.choose(None)
         self._reader.read()
 
     def refresh(self) -> None:
-        reader, there = self._reader, bool(self.bench.job.rows.pencils)
+        reader, there = self._reader, bool(self.session.job.rows.pencils)
         reading = reader.reading if there else None
         done = reading is not None and not reader.running
         self._read.setVisible(there and not reader.running)
@@ -116,7 +116,7 @@ class ReadPage(Page):
         else:
             words = "Reading finds the lines, and the places that are still undecided." if there else ""
             self._told.say(words or "Place a scan first, or pencil a pass: then it can be read.", "faint")
-        exploring = sheet_of(self.bench.job).school == SCHOOLS[1]
+        exploring = sheet_of(self.session.job).school == SCHOOLS[1]
         told = reading is not None and not reader.running and bool(reading.undecided)
         self._school.say("" if not told else EXPLORING if exploring else SETTLING)
 
@@ -128,12 +128,12 @@ class ReadPage(Page):
         rows = [f"{n}  {_words(place)}" for n, place in enumerate(undecided, 1)]
         self._places.show_rows(rows, self._overlay.chosen)
         self._fine_heading.setVisible(bool(fine))
-        words = f"**{len(fine)} places** would close up on {target_of(self.bench.job).name}, with the lightest nib."
+        words = f"**{len(fine)} places** would close up on {target_of(self.session.job).name}, with the lightest nib."
         self._fine.say(words if fine else "")
         self._fine_places.show_rows([_words(place) for place in fine])
 
     def _show_marks(self, done: bool) -> None:
-        marks, kept = (self._reader.marks if done else []), areas_of(self.bench.job, FILL)
+        marks, kept = (self._reader.marks if done else []), areas_of(self.session.job, FILL)
         self._x.say(
             f"**{len(kept)} area{'s are' if len(kept) != 1 else ' is'}** marked to be filled black later."
             if kept else f"**{len(marks)} X mark{'s' if len(marks) != 1 else ''}** found in the pencils."
@@ -141,7 +141,7 @@ class ReadPage(Page):
         )  # fmt: skip
         self._mark.setVisible(bool(marks) and not any(area.found for area in kept))
         self._x_off.setVisible(bool(kept))
-        self._none_off.setVisible(bool(areas_of(self.bench.job, NO_NEED)))
+        self._none_off.setVisible(bool(areas_of(self.session.job, NO_NEED)))
 
     def go(self, row: int) -> None:
         """Brings an undecided place to the middle of the sheet, and its passes on the strip."""
@@ -152,8 +152,8 @@ class ReadPage(Page):
         self._overlay.choose(row if row < MOST_RINGS else None)
         self._reader.show(LINES)
         self.place_wanted.emit(place.x, place.y)
-        self.bench.show_on_strip(
-            picture_of_place(self.bench.job, reading, place, f"Undecided {row + 1}", _words(place))
+        self.session.show_on_strip(
+            picture_of_place(self.session.job, reading, place, f"Undecided {row + 1}", _words(place))
         )
 
     def _go_fine(self, row: int) -> None:
@@ -164,11 +164,11 @@ class ReadPage(Page):
     def _tell_line(self, at: object) -> None:
         line = self._reader.under(at)  # type: ignore[arg-type]
         if line is None:
-            self.bench.said.emit("No pencil line was read there.", False)
+            self.session.said.emit("No pencil line was read there.", False)
             return
         corners = f", {len(line.corners)} corner{'s' if len(line.corners) != 1 else ''}" if line.corners else ""
         what = "a ring" if line.closed else "a line"
-        self.bench.said.emit(
+        self.session.said.emit(
             f"Sure to **{line.confidence:.0%}**: {what} of **{line.length:.1f} mm**, its pencil"
             f" **{line.rough_width:.2f} mm** across{corners}.",
             False,
@@ -176,25 +176,25 @@ class ReadPage(Page):
 
     def _mark_found(self) -> None:
         found = [("area", {"kind": FILL, "outline": mark.tolist(), "found": True}) for mark in self._reader.marks]
-        self.bench.make_several(found, "X marks")
+        self.session.make_several(found, "X marks")
 
     def _draw_area(self, kind: str, words: str) -> None:
         self.tool_wanted.emit(
-            LoopTool(words, lambda points: self.bench.make("area", kind=kind, outline=points.tolist()))
+            LoopTool(words, lambda points: self.session.make("area", kind=kind, outline=points.tolist()))
         )
 
     def _behind(self) -> None:
         """What the cover of the part in hand hides needs no ink of the parts behind it."""
-        part = self.bench.part
-        cover = self.bench.covers.of(part.id) if part is not None else None
+        part = self.session.part
+        cover = self.session.covers.of(part.id) if part is not None else None
         if part is None or cover is None:
-            self.bench.said.emit("The part in hand has no outline that closes: it hides nothing yet.", False)
+            self.session.said.emit("The part in hand has no outline that closes: it hides nothing yet.", False)
             return
         rings = [ring.tolist() for ring in cover.rings()]
-        self.bench.make_several([("area", {"kind": NO_NEED, "outline": ring}) for ring in rings], "no need to ink")
+        self.session.make_several([("area", {"kind": NO_NEED, "outline": ring}) for ring in rings], "no need to ink")
 
     def _take_off(self, kind: str) -> None:
-        self.bench.make("area-delete", areas=[area.key for area in areas_of(self.bench.job, kind)])
+        self.session.make("area-delete", areas=[area.key for area in areas_of(self.session.job, kind)])
 
 
 def _words(place: Place) -> str:

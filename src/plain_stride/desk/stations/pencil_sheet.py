@@ -4,7 +4,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from plain_stride.desk.bench import Bench
+from plain_stride.desk.session import Session
 
 
 class SheetInHand(QObject):
@@ -12,17 +12,17 @@ class SheetInHand(QObject):
 
     changed = Signal()
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self.bench = bench
+        self.session = session
         self._key = ""
 
-    def set_bench(self, bench: Bench) -> None:
-        self.bench, self._key = bench, ""
+    def set_session(self, session: Session) -> None:
+        self.session, self._key = session, ""
 
     def order(self) -> list[str]:
         """All sheets, the uppermost first."""
-        return [key for key, _ in self.bench.job.pencils()][::-1]
+        return [key for key, _ in self.session.job.pencils()][::-1]
 
     @property
     def key(self) -> str:
@@ -31,7 +31,7 @@ class SheetInHand(QObject):
 
     @property
     def row(self) -> Any:
-        return self.bench.job.rows.pencils.get(self.key)
+        return self.session.job.rows.pencils.get(self.key)
 
     def choose(self, key: str) -> None:
         self._key = key
@@ -40,4 +40,4 @@ class SheetInHand(QObject):
     def change(self, **values: object) -> None:
         """Changes the sheet in hand."""
         if self.key:
-            self.bench.make("pencils", sheet=self.key, **values)
+            self.session.make("pencils", sheet=self.key, **values)

@@ -6,11 +6,11 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 
 from plain_stride import measure
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Sentence
 from plain_stride.desk.pencil_overlay import PencilOverlay
 from plain_stride.desk.pencil_reader import LINES, LOST, PencilReader
 from plain_stride.desk.place_list import PlaceList
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import PagedNotes
 from plain_stride.desk.stations.pencil_clean import CleanPage
 from plain_stride.desk.stations.pencil_draft import DraftPage
@@ -27,16 +27,16 @@ class PencilsNotes(PagedNotes):
     place_wanted = Signal(float, float)
     name, key = "Pencils", "P"
 
-    def __init__(self, bench: Bench) -> None:
-        self._sheet = SheetInHand(bench)
-        self.reader = PencilReader(bench, lambda share: self.progress(share))
+    def __init__(self, session: Session) -> None:
+        self._sheet = SheetInHand(session)
+        self.reader = PencilReader(session, lambda share: self.progress(share))
         self.overlay = PencilOverlay(self.reader)
         self.progress: Callable[[float | None], None] = lambda share: None
-        place, read = PlacePage(bench, self._sheet), ReadPage(bench, self.reader, self.overlay)
-        ink = InkPage(bench, self.reader)
-        pages = {"Place": place, "Clean": CleanPage(bench, self._sheet), "Read": read,
-                 "Draft": DraftPage(bench, self.reader), "Ink": ink}  # fmt: skip
-        super().__init__(bench, pages)
+        place, read = PlacePage(session, self._sheet), ReadPage(session, self.reader, self.overlay)
+        ink = InkPage(session, self.reader)
+        pages = {"Place": place, "Clean": CleanPage(session, self._sheet), "Read": read,
+                 "Draft": DraftPage(session, self.reader), "Ink": ink}  # fmt: skip
+        super().__init__(session, pages)
         self._place, self._read_page = place, read
         self._sheets, self._what = PlaceList("Sheets of pencils", 4), Sentence()
         self.column.insertWidget(0, self._sheets)
@@ -61,10 +61,10 @@ class PencilsNotes(PagedNotes):
         """Places a scan from a file."""
         self._place.place_file(path)
 
-    def set_bench(self, bench: Bench) -> None:
-        self._sheet.set_bench(bench)
-        self.reader.set_bench(bench)
-        super().set_bench(bench)
+    def set_session(self, session: Session) -> None:
+        self._sheet.set_session(session)
+        self.reader.set_session(session)
+        super().set_session(session)
 
     def close_down(self) -> None:
         """Stops a reading that is under way."""
@@ -82,7 +82,7 @@ class PencilsNotes(PagedNotes):
     def show_lost(self, on: bool) -> None:
         """What the ink lost, over the ink alone, or what was shown before."""
         if on and self.reader.reading is None:
-            self.bench.said.emit("Read the pencils first: then this shows what the ink has lost of them.", False)
+            self.session.said.emit("Read the pencils first: then this shows what the ink has lost of them.", False)
         self.reader.show(LOST if on else LINES if self.isVisible() else "")
 
     def refresh(self) -> None:
@@ -92,7 +92,7 @@ class PencilsNotes(PagedNotes):
         if row is None:
             self._what.say("There are no pencils on the board yet. Place a scan of them, then pull over it.")
         elif row.kind == "passes":
-            n = sum(1 for one in self.bench.job.rows.passes.values() if one.sheet == self._sheet.key)
+            n = sum(1 for one in self.session.job.rows.passes.values() if one.sheet == self._sheet.key)
             self._what.say(f"**{counted(n, 'pass', 'passes')}** of your own pencil: read like a scan, never exported.")
         else:
             dpi = row.px_w / (row.w_mm / measure.MM_PER_INCH)
@@ -100,7 +100,7 @@ class PencilsNotes(PagedNotes):
         super().refresh()
 
     def _sheet_words(self, key: str) -> str:
-        row = self.bench.job.rows.pencils[key]
+        row = self.session.job.rows.pencils[key]
         states = [word for word, on in (("hidden", row.hidden), ("locked", row.locked)) if on]
         name, kind = str(row.name), str(row.kind)
         return " · ".join([name, *([] if kind == "passes" else [kind]), *states])

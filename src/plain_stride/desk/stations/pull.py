@@ -6,12 +6,12 @@ import numpy as np
 from PySide6.QtGui import QPainter, QShowEvent
 
 from plain_stride import measure
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Heading, Sentence, Several, Slider, Word
 from plain_stride.desk.inked import calming
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.line_menu import HEAVIER
 from plain_stride.desk.lines_list import LinesList
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page, PagedNotes
 from plain_stride.desk.stations.pull_again import AgainPage
 from plain_stride.desk.stations.pull_nib import NibPage
@@ -40,18 +40,18 @@ SCHOOL_WORDS = {"off": "off", "live": "live", "after the pull": "after"}
 class PullNotes(PagedNotes):
     name, key = "Pull", "U"
 
-    def __init__(self, bench: Bench) -> None:
-        self._hand = _HandPage(bench)
-        pages = {"Hand": self._hand, "Line": _LinePage(bench), "Again": AgainPage(bench),
-                 "Shape": ShapesPage(bench), "Nib": NibPage(bench), "Press": PressurePage(bench)}  # fmt: skip
-        super().__init__(bench, pages)
+    def __init__(self, session: Session) -> None:
+        self._hand = _HandPage(session)
+        pages = {"Hand": self._hand, "Line": _LinePage(session), "Again": AgainPage(session),
+                 "Shape": ShapesPage(session), "Nib": NibPage(session), "Press": PressurePage(session)}  # fmt: skip
+        super().__init__(session, pages)
 
     def know_hand(self, turning: TurnToHand) -> None:
         """What is learned of the hand is told on the first page."""
         self._hand.know(turning)
 
     def fact(self) -> str:
-        n, inked = self.bench.job.line_count, self.bench.inked_share
+        n, inked = self.session.job.line_count, self.session.inked_share
         share = f", {inked:.0%} inked" if inked is not None else ""
         return f"{counted(n, 'line')}{share}"
 
@@ -59,15 +59,15 @@ class PullNotes(PagedNotes):
 class _Page(Page):
     def lines(self) -> list[str]:
         """The lines that verbs act on: the chosen ones, else the last one pulled."""
-        shown = self.bench.shown_line()
-        return self.bench.chosen_lines() or ([shown] if shown else [])
+        shown = self.session.shown_line()
+        return self.session.chosen_lines() or ([shown] if shown else [])
 
 
 class _HandPage(_Page):
     """Steadying of the nib in hand, and what it did to the last line."""
 
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._school = Choice(tuple(SCHOOL_WORDS), "after the pull", "Steadying")
         self._given = Choice((AUTO, SET), AUTO, "Leeway")
         self._leeway = Slider(
@@ -96,14 +96,14 @@ class _HandPage(_Page):
         self._less.clicked.connect(lambda: self._steady(True))
         self._leeway.moving.connect(self._try)
         self._leeway.settled.connect(self._settle)
-        self._free.chosen.connect(lambda roles: self.bench.take(unsteadied=roles))
+        self._free.chosen.connect(lambda roles: self.session.take(unsteadied=roles))
         self._again.clicked.connect(lambda: self._steady(False))
-        bench.tried_changed.connect(self._show_tried)
+        session.tried_changed.connect(self._show_tried)
         self.refresh()
 
-    def set_bench(self, bench: Bench) -> None:
-        super().set_bench(bench)
-        bench.tried_changed.connect(self._show_tried)
+    def set_session(self, session: Session) -> None:
+        super().set_session(session)
+        session.tried_changed.connect(self._show_tried)
 
     def know(self, turning: TurnToHand) -> None:
         self._turning = turning
@@ -114,10 +114,10 @@ class _HandPage(_Page):
             self._turning.learn()
 
     def _set(self, **values: object) -> None:
-        self.bench.make("nib", key=self.bench.in_hand.nib, **values)
+        self.session.make("nib", key=self.session.in_hand.nib, **values)
 
     def _try(self, leeway: float) -> None:
-        self.bench.try_steadying(replace(self.bench.nib.steadying, leeway=leeway))
+        self.session.try_steadying(replace(self.session.nib.steadying, leeway=leeway))
 
     def _show_tried(self, centre: Centreline | None) -> None:
         """While the leeway is dragged: what it would make of the line in hand, in figures; the sheet shows it."""
@@ -128,19 +128,19 @@ class _HandPage(_Page):
             )
 
     def _settle(self, leeway: float) -> None:
-        self.bench.try_steadying(None)
+        self.session.try_steadying(None)
         self._set(leeway=leeway)
 
     def _steady(self, less: bool) -> None:
         """Steadies the lines as the nib in hand would, tight bends more lightly if it or the inker says so."""
-        setting = self.bench.nib.steadying
-        pulled = [k for k in self.lines() if self.bench.job.rows.lines[k].pull]
+        setting = self.session.nib.steadying
+        pulled = [k for k in self.lines() if self.session.job.rows.lines[k].pull]
         if pulled:
-            self.bench.make("steady", lines=pulled, school=setting.school, leeway=setting.leeway,
+            self.session.make("steady", lines=pulled, school=setting.school, leeway=setting.leeway,
                             less_in_bends=less or setting.less_in_bends)  # fmt: skip
 
     def refresh(self) -> None:
-        setting = self.bench.nib.steadying
+        setting = self.session.nib.steadying
         self._school.show_chosen(next(w for w, s in SCHOOL_WORDS.items() if s == setting.school))
         self._given.setVisible(setting.school != "off")
         self._given.show_chosen(AUTO if setting.leeway is None else SET)
@@ -149,18 +149,18 @@ class _HandPage(_Page):
             self._leeway.show_value(setting.leeway)
         self._bends.setVisible(setting.school == "after" and setting.leeway != 0.0)
         self._bends.show_chosen(LESS if setting.less_in_bends else ALIKE)
-        self._free.show_chosen(self.bench.in_hand.unsteadied)
-        key = self.bench.shown_line()
-        if self.bench.pulling_nib.steadying != setting:
-            words = f"The next line is **{self.bench.in_hand.role}**: it is left as your hand pulls it."
+        self._free.show_chosen(self.session.in_hand.unsteadied)
+        key = self.session.shown_line()
+        if self.session.pulling_nib.steadying != setting:
+            words = f"The next line is **{self.session.in_hand.role}**: it is left as your hand pulls it."
         else:
             words = f"{_effect_words(setting.school, setting.leeway)} {self._circle_words(key)}".strip()
         self._effect.say(words)
-        self._line_heading.setText("CHOSEN LINE" if self.bench.chosen else "LAST LINE")
-        self._again.setVisible(key is not None and bool(self.bench.job.rows.lines[key].pull))
-        pulled = _pulled_line(self.bench, key)
-        self._line.say(_line_words(self.bench, key, pulled))
-        self._less.setVisible(_may_ease(self.bench, key, pulled))
+        self._line_heading.setText("CHOSEN LINE" if self.session.chosen else "LAST LINE")
+        self._again.setVisible(key is not None and bool(self.session.job.rows.lines[key].pull))
+        pulled = _pulled_line(self.session, key)
+        self._line.say(_line_words(self.session, key, pulled))
+        self._less.setVisible(_may_ease(self.session, key, pulled))
         self._liking.say(self._turning.words() if self._turning is not None else "")
         a, f, d, z = (KEYS.shown(use) for use in "AFDZ")
         self._keys.say(f"Hold **{a}**: pencils gone. Hold **{f}**: turn the board, **{d}**: move it."
@@ -168,10 +168,10 @@ class _HandPage(_Page):
 
     def _circle_words(self, key: str | None) -> str:
         """What it would do to a small circle, pulled as fast as the last line was."""
-        setting = self.bench.nib.steadying
+        setting = self.session.nib.steadying
         if setting.school == "off" or setting.leeway == 0.0:
             return ""
-        report = line_report(self.bench.job, self.bench.shapes, key) if key is not None else {}
+        report = line_report(self.session.job, self.session.shapes, key) if key is not None else {}
         speed = report.get("speed") or USUAL_SPEED
         shrinks = circle_shrinks(setting, CIRCLE_MM, round(speed, -1) or 10.0)
         less = f"shrinks by **{shrinks:.3f} mm**" if shrinks >= LEAST_SHRINK_MM else "keeps its size"
@@ -186,8 +186,8 @@ WHICH = ("both ends", "its start", "its end")
 class _LinePage(_Page):
     """Role, ends and weight of the chosen lines, or of the next one."""
 
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._role_heading = Heading("Role")
         self._roles = [Choice(ROLES[:4], "outer", "Role"), Choice(ROLES[4:], "", "Role, continued")]
         self._weight_heading, self._ends_heading = Heading("This line"), Heading("Its ends")
@@ -197,7 +197,7 @@ class _LinePage(_Page):
         self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends")
         self._to_part, delete = Word("into the part in hand"), Word("take it away")
         self._hint = Sentence("", colour="faint")
-        self._list_heading, self.list = Heading("All lines, front to back"), LinesList(bench)
+        self._list_heading, self.list = Heading("All lines, front to back"), LinesList(session)
         self.add(self._role_heading, *self._roles, self._weight_heading, self._side, heavier, lighter)
         self.add(
             self._ends_heading,
@@ -217,15 +217,15 @@ class _LinePage(_Page):
         lighter.clicked.connect(lambda: self._swell(1.0 / HEAVIER))
         self._ends.chosen.connect(self._set_ends)
         self._which.chosen.connect(lambda _: self.refresh())
-        self._to_part.clicked.connect(lambda: self._set(part=self.bench.in_hand.part))
+        self._to_part.clicked.connect(lambda: self._set(part=self.session.in_hand.part))
         delete.clicked.connect(self.delete)
         self.refresh()
 
     def refresh(self) -> None:
-        rows, lines = self.bench.job.rows.lines, self.lines()
-        chosen = bool(self.bench.chosen_lines())
+        rows, lines = self.session.job.rows.lines, self.lines()
+        chosen = bool(self.session.chosen_lines())
         self._role_heading.setText("ROLE OF THE CHOSEN" if chosen else "ROLE OF THE NEXT LINE")
-        role = rows[lines[-1]].role if chosen else self.bench.in_hand.role
+        role = rows[lines[-1]].role if chosen else self.session.in_hand.role
         for choice in self._roles:
             for word, button in choice.words.items():
                 button.setAutoExclusive(False)
@@ -240,7 +240,7 @@ class _LinePage(_Page):
         self._hint.say(
             "" if chosen else f"**{key}**, or the right button, chooses the line under the pen; drawn round, many."
         )
-        n = len(self.bench.job.rows.lines) + len(self.bench.job.rows.blacks)
+        n = len(self.session.job.rows.lines) + len(self.session.job.rows.blacks)
         for widget in (self._list_heading, self.list):
             widget.setVisible(n > 0)
         if self.isVisible():
@@ -250,71 +250,71 @@ class _LinePage(_Page):
         super().showEvent(event)
         self.list.refresh()
 
-    def set_bench(self, bench: Bench) -> None:
-        super().set_bench(bench)
-        self.list.set_bench(bench)
+    def set_session(self, session: Session) -> None:
+        super().set_session(session)
+        self.list.set_session(session)
 
     def _role(self, role: str) -> None:
-        if lines := self.bench.chosen_lines():
-            self.bench.make("set", lines=lines, role=role)
+        if lines := self.session.chosen_lines():
+            self.session.make("set", lines=lines, role=role)
         else:
-            self.bench.take(role=role)
+            self.session.take(role=role)
         self.refresh()
 
     def _set(self, **values: object) -> None:
         if self.lines():
-            self.bench.make("set", lines=self.lines(), **values)
+            self.session.make("set", lines=self.lines(), **values)
 
     def _set_ends(self, kind: str) -> None:
         """Gives one end of each line, or both, another kind."""
-        which, rows = WHICH.index(self._which.current()), self.bench.job.rows.lines
+        which, rows = WHICH.index(self._which.current()), self.session.job.rows.lines
         wanted = []
         for key in self.lines():
             first, last = rows[key].ends
             ends = [kind if which in (0, 1) else first.kind, kind if which in (0, 2) else last.kind]
             wanted.append(("set", {"lines": [key], "ends": ends}))
         if wanted:
-            self.bench.make_several(wanted, "set")
+            self.session.make_several(wanted, "set")
 
     def _swell(self, factor: float) -> None:
         side = SIDES_OF[self._side.current()]
         if lines := self.lines():
-            self.bench.make_several([("swell", {"line": k, "factor": factor, "side": side}) for k in lines], "swell")
+            self.session.make_several([("swell", {"line": k, "factor": factor, "side": side}) for k in lines], "swell")
 
     def delete(self) -> None:
         if self.lines():
-            self.bench.make("delete", lines=self.lines())
+            self.session.make("delete", lines=self.lines())
 
 
-def _line_words(bench: Bench, key: str | None, pulled: PulledLine | None) -> str:
+def _line_words(session: Session, key: str | None, pulled: PulledLine | None) -> str:
     if key is None:
         return "Pull a line: here stands what steadying took out of it, and how far it moved its shape."
-    report = line_report(bench.job, bench.shapes, key)
+    report = line_report(session.job, session.shapes, key)
     low, high = report["width_range"]
     widths = f"**{low:.2f}** to **{high:.2f} mm** wide"
-    row = bench.job.rows.lines[key]
-    top = bench.shapes.ceiling_of(row.part)
+    row = session.job.rows.lines[key]
+    top = session.shapes.ceiling_of(row.part)
     if top is not None and row.role != "outer":
-        mean = float(np.mean(bench.shapes[key].body.full))
+        mean = float(np.mean(session.shapes[key].body.full))
         widths += ", under the ceiling" if mean < top else f", over the ceiling of **{top:.2f} mm**"
     if pulled is None:
         return f"It came without a pull, **{report['length']:.1f} mm** long. {widths}."
     follow = f" It follows the pencils by **{row.follow.share:.0%}**." if row.follow else ""
-    told = advice_on(pulled, bench.thresholds)
+    told = advice_on(pulled, session.thresholds)
     return (
         f"Shake **{report['tremor_removed']:.3f} mm** taken out; the shape moved at most "
         f"**{report['shape_moved']:.3f} mm**. {widths}.{follow} {' '.join(told)}".rstrip()
     )
 
 
-def _pulled_line(bench: Bench, key: str | None) -> PulledLine | None:
+def _pulled_line(session: Session, key: str | None) -> PulledLine | None:
     """What is known of a line that has a pull; None for any other."""
-    row = bench.job.rows.lines.get(key) if key is not None else None
+    row = session.job.rows.lines.get(key) if key is not None else None
     if key is None or row is None or row.pull is None:
         return None
-    report, pull = line_report(bench.job, bench.shapes, key), bench.job.pull(row.pull)
-    points = bench.shapes[key].flat[0]
-    pencil = line_followed(points, bench.guides)
+    report, pull = line_report(session.job, session.shapes, key), session.job.pull(row.pull)
+    points = session.shapes[key].flat[0]
+    pencil = line_followed(points, session.guides)
     return PulledLine(
         report["tremor_removed"],
         report["shape_moved"],
@@ -326,11 +326,11 @@ def _pulled_line(bench: Bench, key: str | None) -> PulledLine | None:
     )
 
 
-def _may_ease(bench: Bench, key: str | None, pulled: PulledLine | None) -> bool:
+def _may_ease(session: Session, key: str | None, pulled: PulledLine | None) -> bool:
     """Whether a line was flattened in a tight bend and is not steadied less there yet."""
-    if key is None or pulled is None or not hurt(pulled, bench.thresholds):
+    if key is None or pulled is None or not hurt(pulled, session.thresholds):
         return False
-    row = bench.job.rows.lines[key]
+    row = session.job.rows.lines[key]
     return row.school == "after" and not row.less_in_bends
 
 

@@ -3,12 +3,12 @@
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Heading, Sentence, Slider, Word, tinted
 from plain_stride.desk.inked import stroke
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.key_uses import arm_again
 from plain_stride.desk.place_list import PlaceList
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
@@ -18,8 +18,8 @@ from plain_stride.measure import MeasureError
 
 
 class AgainPage(Page):
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._keys, self._again = Sentence(), Word("")
         self._heading, self._says = Heading("Takes, the best first"), Sentence("", colour="faint")
         self._takes, self._best = PlaceList("Takes of the line", 6), Word("choose the best")
@@ -39,23 +39,23 @@ class AgainPage(Page):
         self._order: list[str] = []
 
     def refresh(self) -> None:
-        key, r = self.bench.shown_line(), KEYS.shown("R")
+        key, r = self.session.shown_line(), KEYS.shown("R")
         self._keys.say(
             f"Tap **{r}** and the next pull redoes the line in hand. Hold **{r}** to rehearse: nothing is kept."
         )
-        self._again.setText("the next pull is a new line" if self.bench.again else "pull the line in hand again")
+        self._again.setText("the next pull is a new line" if self.session.again else "pull the line in hand again")
         self._again.updateGeometry()
         self._again.setVisible(key is not None)
         self._show_takes(key)
-        self._follow.show_value(self.bench.follow_share)
+        self._follow.show_value(self.session.follow_share)
         self._say_follow()
 
     def _arm(self) -> None:
-        arm_again(self.bench)
+        arm_again(self.session)
         self.refresh()
 
     def _show_takes(self, key: str | None) -> None:
-        takes = self.bench.takes()
+        takes = self.session.takes()
         several = len(takes) > 1
         self._heading.setVisible(several)
         self._best.setVisible(several)
@@ -63,7 +63,7 @@ class AgainPage(Page):
             self._takes.show_rows([])
             self._says.say("")
             return
-        row = self.bench.job.rows.lines[key]
+        row = self.session.job.rows.lines[key]
         keys, figures = list(takes), self._figures(takes)
         order = ranked(figures)
         self._order = [keys[k] for k in order]
@@ -73,50 +73,52 @@ class AgainPage(Page):
         flow = figures[keys.index(str(row.pull))].flow
         words = f"Ranked by wobble, straying and flow: the chosen one flows at **{flow:.1f}**, 0 is smoothest, no unit."
         if not known:
-            why = "no pencil line that was read runs along it" if self.bench.guides.lines else "no pencils are read yet"
+            why = (
+                "no pencil line that was read runs along it" if self.session.guides.lines else "no pencils are read yet"
+            )
             words = f"Ranked by wobble and flow: {why}, so straying cannot count."
         self._says.say(words)
 
     def _figures(self, takes: dict[str, np.ndarray]) -> list[TakeFigures]:
         """Held against the pencil line that most of the first take runs along, if any is known."""
-        pencil = line_followed(next(iter(takes.values())), self.bench.guides)
-        return [take_figures(points, self.bench.job.pull(k).samples, pencil) for k, points in takes.items()]
+        pencil = line_followed(next(iter(takes.values())), self.session.guides)
+        return [take_figures(points, self.session.job.pull(k).samples, pencil) for k, points in takes.items()]
 
     def _choose(self, row: int) -> None:
-        key = self.bench.shown_line()
+        key = self.session.shown_line()
         if key is not None and row < len(self._order):
-            self.bench.make("take", line=key, take=self._order[row])
+            self.session.make("take", line=key, take=self._order[row])
 
     def _set_follow(self, share: float) -> None:
-        self.bench.follow_share = share
-        if share > 0.0 and not self.bench.guides.lines:
-            self.bench.said.emit("Read the pencils first (Pencils, page Read): then pulls can follow them.", False)
+        self.session.follow_share = share
+        if share > 0.0 and not self.session.guides.lines:
+            self.session.said.emit("Read the pencils first (Pencils, page Read): then pulls can follow them.", False)
         self.refresh()
 
     def _say_follow(self) -> None:
-        share = self.bench.follow_share
+        share = self.session.follow_share
         if share <= 0.0:
             words = "Your hand is free."
         elif share >= 1.0:
             words = "A rough drag gives the pencil line, with your own pressure."
         else:
             words = f"Your hand leads; lines come **{share:.0%}** of the way to the pencils they run along."
-        known = self.bench.guides.lines
+        known = self.session.guides.lines
         self._follow_says.say(words if known or share <= 0.0 else f"{words} The pencils are not read yet.")
-        self._lay.setVisible(bool(self.bench.chosen_lines()) and bool(known))
+        self._lay.setVisible(bool(self.session.chosen_lines()) and bool(known))
 
     def _draw_chosen(self) -> None:
         wanted = []
-        for key in self.bench.chosen_lines():
-            if self.bench.job.rows.lines[key].pull:
-                line = line_followed(self.bench.shapes[key].flat[0], self.bench.guides)
+        for key in self.session.chosen_lines():
+            if self.session.job.rows.lines[key].pull:
+                line = line_followed(self.session.shapes[key].flat[0], self.session.guides)
                 if line is not None:
-                    along = {"share": self.bench.follow_share, "along": line.tolist()}
+                    along = {"share": self.session.follow_share, "along": line.tolist()}
                     wanted.append(("follow", {"lines": [key], **along}))
         if wanted:
-            self.bench.make_several(wanted, "follow")
+            self.session.make_several(wanted, "follow")
         else:
-            self.bench.said.emit("None of the chosen lines runs along a pencil line.", False)
+            self.session.said.emit("None of the chosen lines runs along a pencil line.", False)
 
 
 def _words(figures: TakeFigures) -> str:

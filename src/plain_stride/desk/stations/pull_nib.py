@@ -8,12 +8,12 @@ from PySide6.QtWidgets import QInputDialog, QMenu
 
 from plain_stride import measure
 from plain_stride.desk import library
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.json_files import given, taken
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.nib_card import NibCard
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import PAPER, SCREEN, USUAL_GRAIN_MM, Nib, standard_nibs
@@ -28,8 +28,8 @@ HELD_WORDS = {"on the paper": PAPER, "on the screen": SCREEN}
 class NibPage(Page):
     """The nib in hand; what the verbs about lines act on are the chosen ones."""
 
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._nibs = Choice(tuple("123456789"), "3", "Nib")
         self._card, self._name = NibCard(), Field("Its name", 130)
         self._group = Field("Its group", 130)
@@ -51,7 +51,7 @@ class NibPage(Page):
         files.clicked.connect(lambda: self.files().exec(_below(files)))
         self._name.typed.connect(lambda text: self._set(name=text.strip()))
         self._group.typed.connect(lambda text: self._set(group=text.strip()))
-        self._nibs.chosen.connect(lambda key: self.bench.take(nib=key))
+        self._nibs.chosen.connect(lambda key: self.session.take(nib=key))
         for field, column in ((self._light, "lightest"), (self._heavy, "heaviest"), (self._end, "end_mm"),
                               (self._grain, "grain")):  # fmt: skip
             field.typed.connect(lambda text, c=column: self._typed(c, text))
@@ -59,13 +59,13 @@ class NibPage(Page):
         self._edge.chosen.connect(lambda word: self._set(grain=USUAL_GRAIN_MM if word == TEXTURED else 0.0))
         self._held.chosen.connect(lambda word: self._set(held=HELD_WORDS[word]))
         self._give.clicked.connect(
-            lambda: self.bench.make("set", lines=self.bench.chosen_lines(), nib=self.bench.in_hand.nib)
+            lambda: self.session.make("set", lines=self.session.chosen_lines(), nib=self.session.in_hand.nib)
         )
         self.refresh()
 
     def refresh(self) -> None:
-        nib = self.bench.nib
-        self._nibs.show_chosen(self.bench.in_hand.nib)
+        nib = self.session.nib
+        self._nibs.show_chosen(self.session.in_hand.nib)
         self._card.show_nib(nib)
         self._name.show_text(nib.name)
         self._group.show_text(nib.group)
@@ -77,8 +77,8 @@ class NibPage(Page):
         self._grain.setVisible(nib.grain > 0.0)
         self._grain.show_text(f"{nib.grain:g} mm")
         self._held.show_chosen(next(word for word, held in HELD_WORDS.items() if held == nib.held))
-        dpi = self.bench.job.page.dpi
-        now = self.bench.nib_now
+        dpi = self.session.job.page.dpi
+        now = self.session.nib_now
         low, high = measure.px_from_mm(now.lightest, dpi), measure.px_from_mm(now.heaviest, dpi)
         held = (
             f" **{now.lightest:.2f}** to **{now.heaviest:.2f} mm** on the paper as the board lies."
@@ -89,7 +89,7 @@ class NibPage(Page):
             f"**{low:.1f}** to **{high:.1f} px** on this board.{held} A mouse draws **{now.middle:.2f} mm**. "
             f"Lines already pulled keep the nib they had. **{KEYS.shown('C')}** steps through nibs that share a group."
         )
-        self._give.setVisible(bool(self.bench.chosen))
+        self._give.setVisible(bool(self.session.chosen))
 
     def _typed(self, column: str, text: str) -> None:
         self._fault.say("")
@@ -101,7 +101,7 @@ class NibPage(Page):
         self._set(**{column: value})
 
     def _set(self, **values: object) -> None:
-        self.bench.make("nib", key=self.bench.in_hand.nib, **values)
+        self.session.make("nib", key=self.session.in_hand.nib, **values)
         self.refresh()
 
     # Sets
@@ -110,14 +110,14 @@ class NibPage(Page):
         """The keys that this nib can be copied to."""
         menu = QMenu(self.window())
         for key in NUMBERS:
-            if key != self.bench.in_hand.nib:
-                name = self.bench.job.nibs()[key].name
+            if key != self.session.in_hand.nib:
+                name = self.session.job.nibs()[key].name
                 menu.addAction(f"to key {key}, in place of '{name}'", partial(self.copy_to, key))
         return menu
 
     def copy_to(self, key: str) -> None:
         """Copies the nib in hand to another number key."""
-        self.lay({key: self.bench.nib}, "nib")
+        self.lay({key: self.session.nib}, "nib")
 
     def sets(self) -> QMenu:
         """Sets in the library, and those that come with the program."""
@@ -160,9 +160,9 @@ class NibPage(Page):
 
     def give(self, path: Path) -> None:
         """Writes the job's nibs to a file."""
-        nibs = self.bench.job.nibs()
+        nibs = self.session.job.nibs()
         if given(path, nibs_json(path.stem, nibs), self._fault):
-            self.bench.said.emit(f"**{len(nibs)} nibs** are kept as **{path.stem}**.", False)
+            self.session.said.emit(f"**{len(nibs)} nibs** are kept as **{path.stem}**.", False)
 
     def take(self, path: Path) -> None:
         """Takes nibs from a file; those on its keys take the place of these."""
@@ -173,7 +173,7 @@ class NibPage(Page):
     def lay(self, nibs: dict[str, Nib], words: str) -> None:
         """Lays nibs on their keys, in one step; lines already pulled keep theirs."""
         self._fault.say("")
-        self.bench.make_several(nib_changes(nibs), words)
+        self.session.make_several(nib_changes(nibs), words)
         self.refresh()
 
     def _ask_give(self) -> None:

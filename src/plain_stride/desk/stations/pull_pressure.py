@@ -3,11 +3,11 @@
 import json
 from pathlib import Path
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Heading, Sentence, Word
 from plain_stride.desk.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.json_files import given, taken
 from plain_stride.desk.response_curve import ResponseCurve
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.tools.marks import MarksTool
 from plain_stride.errors import StrideError
@@ -22,13 +22,13 @@ LIMITED, FREE = f"{SWELL_LIMIT:g} mm for each mm", "none"
 
 
 class PressurePage(Page):
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._curve, self._says = ResponseCurve(), Sentence()
         self._marks: dict[str, list[float]] = {row: [] for row in ROWS}
         self._row = ""
         self._begin, self._next, self._fit = Word("calibrate with marks…"), Word(""), Word("fit the curve to them")
-        self._asks, self._range = Sentence(), Sentence("", colour="faint")
+        self._dialogs, self._range = Sentence(), Sentence("", colour="faint")
         self._plain, self._all = Word("pressure as it is"), Word("give it to all nibs")
         give, take = Word("write to a file…"), Word("take from a file…")
         self._fault = Sentence("", colour="red")
@@ -37,9 +37,9 @@ class PressurePage(Page):
         self._limit = Choice((LIMITED, FREE), LIMITED, "Swell limit")
         self.add(Heading("Swell limit"), self._limit)
         self._limit.chosen.connect(
-            lambda word: self.bench.make("nib", key=self.bench.in_hand.nib, limited=word == LIMITED)
+            lambda word: self.session.make("nib", key=self.session.in_hand.nib, limited=word == LIMITED)
         )
-        self.add(Heading("Your hand"), self._asks, self._begin, self._next, self._range, self._fit, self._fault)
+        self.add(Heading("Your hand"), self._dialogs, self._begin, self._next, self._range, self._fit, self._fault)
         self.add(Heading("Keep it"))
         self.add_verbs(give, take)
         self._curve.changed.connect(self._set)
@@ -52,11 +52,11 @@ class PressurePage(Page):
         take.clicked.connect(self._ask_take)
 
     def refresh(self) -> None:
-        nib = self.bench.nib
+        nib = self.session.nib
         self._curve.show_response(nib.response, [self._marks[row] for row in ROWS])
         half = nib.response.pressure_for(0.5)
         self._says.say(
-            f"Nib {self.bench.in_hand.nib}: half its range comes at **{half:.0%}** of the pen's pressure. Drag the"
+            f"Nib {self.session.in_hand.nib}: half its range comes at **{half:.0%}** of the pen's pressure. Drag the"
             " points; press the curve for a new one, twice on a point to take it away."
         )
         self._plain.setVisible(not nib.response.plain)
@@ -67,12 +67,12 @@ class PressurePage(Page):
         self._fit.setVisible(min(counts) >= 4)
         if self._row:
             n = len(self._marks[self._row])
-            self._asks.say(f"**{self._row.capitalize()}:** press {ASKED[self._row]}. **{n}** of {ENOUGH} marks.")
+            self._dialogs.say(f"**{self._row.capitalize()}:** press {ASKED[self._row]}. **{n}** of {ENOUGH} marks.")
             last = self._row == ROWS[-1]
             self._next.setText("that is my hand" if last else f"now {ROWS[ROWS.index(self._row) + 1]} marks")
             self._next.updateGeometry()
         else:
-            self._asks.say(
+            self._dialogs.say(
                 "Three rows of marks tell your hand's real range: light, easy, firm." if not any(counts) else ""
             )
         self._say_range()
@@ -111,7 +111,7 @@ class PressurePage(Page):
         else:
             self._row = ""
             self.tool_wanted.emit(None)
-            self.bench.said.emit("Your marks are measured, and shown on the curve.", False)
+            self.session.said.emit("Your marks are measured, and shown on the curve.", False)
         self.refresh()
 
     def _calibrate(self) -> None:
@@ -124,23 +124,23 @@ class PressurePage(Page):
         self._row = ""
         self.tool_wanted.emit(None)
         self._set(response)
-        self.bench.said.emit(f"The curve of nib **{self.bench.in_hand.nib}** is fitted to your marks.", False)
+        self.session.said.emit(f"The curve of nib **{self.session.in_hand.nib}** is fitted to your marks.", False)
 
     def _set(self, response: Response) -> None:
         row = None if response.plain else response.as_row()
-        self.bench.make("nib", key=self.bench.in_hand.nib, response=row)
+        self.session.make("nib", key=self.session.in_hand.nib, response=row)
         self.refresh()
 
     def _give_all(self) -> None:
-        response = self.bench.nib.response
+        response = self.session.nib.response
         row = None if response.plain else response.as_row()
-        self.bench.make_several([("nib", {"key": key, "response": row}) for key in self.bench.job.nibs()], "nib")
+        self.session.make_several([("nib", {"key": key, "response": row}) for key in self.session.job.nibs()], "nib")
 
     def give(self, path: Path) -> None:
         """Writes the response of the nib in hand."""
-        text = json.dumps(response_json(self.bench.nib.response, path.stem), ensure_ascii=False, indent=1) + "\n"
+        text = json.dumps(response_json(self.session.nib.response, path.stem), ensure_ascii=False, indent=1) + "\n"
         if given(path, text, self._fault):
-            self.bench.said.emit(f"The response is written to **{path.name}**.", False)
+            self.session.said.emit(f"The response is written to **{path.name}**.", False)
 
     def take(self, path: Path) -> None:
         """Takes a response from a file."""

@@ -3,8 +3,8 @@
 import numpy as np
 
 from plain_stride import measure
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word, plain_number
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.tools.drawing import PointTool, StraightTool
 from plain_stride.desk.tools.shapes import BowTool, ChainTool, RoundTool
@@ -16,8 +16,8 @@ DEFAULT_GAP, DEFAULT_TIMES, DEFAULT_AROUND = "2 mm", "1", "6"
 
 
 class ShapesPage(Page):
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._ends = Choice((EVEN, TAPER), EVEN, "Width of drawn shapes")
         straight, bow = Word("straights…"), Word("a bow…")
         middle, corner = Word("ellipse from its middle…"), Word("by its box…")
@@ -56,8 +56,8 @@ class ShapesPage(Page):
         self._rounder.clicked.connect(lambda: self._reshape("round"))
 
     def _lines(self) -> list[str]:
-        shown = self.bench.shown_line()
-        return self.bench.chosen_lines() or ([shown] if shown else [])
+        shown = self.session.shown_line()
+        return self.session.chosen_lines() or ([shown] if shown else [])
 
     def refresh(self) -> None:
         lines = self._lines()
@@ -66,19 +66,19 @@ class ShapesPage(Page):
         self._none.say("" if lines else "Pull a line, or choose one: then it can be mirrored, repeated, made straight.")
 
     def _draw(self, shape: str, points: list[list[float]]) -> None:
-        reason = self.bench.guard()
+        reason = self.session.guard()
         if reason:
-            self.bench.said.emit(reason, True)
+            self.session.said.emit(reason, True)
             return
-        hand, pressure, turn = self.bench.in_hand, self.bench.nib.middle_pressure, self._turn_of()
+        hand, pressure, turn = self.session.in_hand, self.session.nib.middle_pressure, self._turn_of()
         if turn is None:
             return
-        made = self.bench.make("draw", shape=shape, points=points, nib=hand.nib, part=hand.part, role=hand.role,
+        made = self.session.make("draw", shape=shape, points=points, nib=hand.nib, part=hand.part, role=hand.role,
                                turn=turn if shape == "ellipse" else 0.0, pressure=pressure,
                                taper=self._ends.words[TAPER].isChecked())  # fmt: skip
         if made is not None:
-            self.bench.last_line = str(made.results[0])
-            self.bench.refreshing.wake()
+            self.session.last_line = str(made.results[0])
+            self.session.updates.wake()
 
     def _turn_of(self) -> float | None:
         """Degrees clockwise by which ellipses are drawn turned; None where none can be read, which is said."""
@@ -97,7 +97,7 @@ class ShapesPage(Page):
             return
         count = self._whole(self._times.entry.text())
         if count is not None:
-            self.bench.make_several(
+            self.session.make_several(
                 [("beside", {"line": key, "gap": gap, "count": count}) for key in self._lines()], "beside"
             )
 
@@ -109,12 +109,12 @@ class ShapesPage(Page):
         return int(text)
 
     def _mirror(self, a: np.ndarray, b: np.ndarray) -> None:
-        self.bench.make("mirror", lines=self._lines(), axis=[a.tolist(), b.tolist()])
+        self.session.make("mirror", lines=self._lines(), axis=[a.tolist(), b.tolist()])
 
     def _turn(self, at: np.ndarray) -> None:
         count = self._whole(self._count.entry.text())
         if count is not None:
-            self.bench.make("around", lines=self._lines(), centre=at.tolist(), count=count)
+            self.session.make("around", lines=self._lines(), centre=at.tolist(), count=count)
 
     def _reshape(self, shape: str) -> None:
-        self.bench.make("reshape", lines=self._lines(), shape=shape)
+        self.session.make("reshape", lines=self._lines(), shape=shape)

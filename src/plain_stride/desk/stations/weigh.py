@@ -8,11 +8,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.controls import Field, Heading, Sentence, Slider, Word, focus_ring
 from plain_stride.desk.inked import swelling, tapered
 from plain_stride.desk.key_plan import KEYS
 from plain_stride.desk.painted import Painted
+from plain_stride.desk.session import Session
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
@@ -86,8 +86,8 @@ class WeighNotes(Notes):
 
     name, key = "Weigh", "W"
 
-    def __init__(self, bench: Bench) -> None:
-        super().__init__(bench)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._share = Slider("Hand and plan", _draw_swelling, lambda v: f"{v:.0f} %", _read_share,
                              lambda v: v / 100.0, lambda s: s * 100.0, 0.0)  # fmt: skip
         self._says, self._key = Sentence(), Sentence("", colour="faint")
@@ -106,9 +106,9 @@ class WeighNotes(Notes):
                        self._key, Heading("Measured, by depth and by role"), self._rows, Heading("Ceilings"),
                        self._ceiling, self._past):  # fmt: skip
             self.column.addWidget(widget)
-        self._share.settled.connect(lambda v: self.bench.make("plan", share=v))
+        self._share.settled.connect(lambda v: self.session.make("plan", share=v))
         self._base.typed.connect(self._set_base)
-        lift.clicked.connect(lambda: toggle_plan(self.bench))
+        lift.clicked.connect(lambda: toggle_plan(self.session))
         self._shown: Any = None
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -117,13 +117,13 @@ class WeighNotes(Notes):
         self.refresh()
 
     def fact(self) -> str:
-        share = self.bench.job.plan.share
+        share = self.session.job.plan.share
         return f"plan at {share * 100:.0f} %" if share else "the hand's own"
 
     def refresh(self) -> None:
         if not self.isVisible():
             return
-        plan = self.bench.job.plan
+        plan = self.session.job.plan
         share = plan.share * 100.0
         self._share.show_value(share)
         self._base.show_text(f"{plan.base:g} mm")
@@ -146,7 +146,7 @@ class WeighNotes(Notes):
             self.refresh()
             return
         self._fault.say("")
-        self.bench.make("plan", base=base)
+        self.session.make("plan", base=base)
         self.refresh()
 
     def showEvent(self, event: Any) -> None:
@@ -156,8 +156,8 @@ class WeighNotes(Notes):
     def _measure(self) -> None:
         """All lines are looked at, so it waits until nothing changes for a moment."""
         groups = self._groups()
-        shown = [(name, len(keys), spread(self.bench.shapes[k] for k in keys)) for name, keys in groups.items()]
-        past = past_ceilings(self.bench.job, self.bench.shapes)
+        shown = [(name, len(keys), spread(self.session.shapes[k] for k in keys)) for name, keys in groups.items()]
+        past = past_ceilings(self.session.job, self.session.shapes)
         if (shown, past) == self._shown:
             return
         self._shown = (shown, past)
@@ -170,7 +170,7 @@ class WeighNotes(Notes):
 
     def _groups(self) -> dict[str, list[str]]:
         """Lines by tier and by role, as they are named here."""
-        job = self.bench.job
+        job = self.session.job
         tiers = {part.id: part.tier for part in job.parts()}
         out: dict[str, list[str]] = {tier.capitalize(): [] for tier in TIERS}
         roles: dict[str, list[str]] = {}
@@ -181,15 +181,15 @@ class WeighNotes(Notes):
         return out | {role: roles[role] for role in ROLES if role in roles}
 
     def _choose(self, name: str) -> None:
-        self.bench.choose(self._groups().get(name, []))
+        self.session.choose(self._groups().get(name, []))
 
     def _show_past(self, past: list[Past]) -> None:
         _empty(self._past_column)
         n = sum(len(p.lines) for p in past)
         if not n:
-            part = self.bench.part
-            top = self.bench.shapes.ceiling_of(part.id) if part is not None else None
-            outer = any(self.bench.job.rows.lines[key].role == "outer" for key in weighed(self.bench.job))
+            part = self.session.part
+            top = self.session.shapes.ceiling_of(part.id) if part is not None else None
+            outer = any(self.session.job.rows.lines[key].role == "outer" for key in weighed(self.session.job))
             words = "No inner line passes the ceiling that its part's outer lines set."
             if not outer:
                 words = "There is no outer line yet: none sets a ceiling for inner ones."
@@ -204,7 +204,7 @@ class WeighNotes(Notes):
             words = f"{p.part.name}: {len(p.lines)}, up to {heaviest:.2f} over {p.ceiling:.2f} mm"
             word = Word(words)
             word.setToolTip("Choose them")
-            word.clicked.connect(partial(self.bench.choose, [key for key, _ in p.lines]))
+            word.clicked.connect(partial(self.session.choose, [key for key, _ in p.lines]))
             self._past_column.addWidget(word)
 
 
@@ -218,12 +218,12 @@ def _share(mm: float) -> float:
     return math.log(min(max(mm, LOW), HIGH) / LOW) / math.log(HIGH / LOW)
 
 
-def toggle_plan(bench: Bench) -> None:
+def toggle_plan(session: Session) -> None:
     """Lifts the plan off, or lays it as far as it lay before."""
-    share = bench.job.plan.share * 100.0
-    bench.make("plan", share=0.0 if share > 0 else bench.share_before)
+    share = session.job.plan.share * 100.0
+    session.make("plan", share=0.0 if share > 0 else session.share_before)
     if share > 0:
-        bench.share_before = share
+        session.share_before = share
 
 
 def _read_share(text: str) -> float:

@@ -4,7 +4,7 @@ import numpy as np
 from PySide6.QtGui import QPainter
 
 from plain_stride.board.frames import LEAST_MM
-from plain_stride.desk.bench import Bench
+from plain_stride.desk.session import Session
 from plain_stride.desk.tools.base import GRIP_PX, SheetTool, box_corners, paint_outline
 from plain_stride.desk.view import BoardView
 from plain_stride.job.board_facts import edges_of, frame_under, frames_of
@@ -18,9 +18,9 @@ class FrameTool(SheetTool):
 
     words = "**Frames:** drag on an empty place to draw one, at its edges to size it, inside to move it. Esc ends it."
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._bench = bench
+        self._session = session
         self.chosen: list[str] = []
         self._key: str | None = None
         self._sides: tuple[int, int] = (0, 0)
@@ -33,7 +33,7 @@ class FrameTool(SheetTool):
         self._start = at
         self._key, self._sides = self._under(at, view)
         if self._key is not None:
-            self._before = self._box = frames_of(self._bench.job)[self._key].box
+            self._before = self._box = frames_of(self._session.job)[self._key].box
             self.chosen = [self._key]
         else:
             self.chosen = []
@@ -43,13 +43,13 @@ class FrameTool(SheetTool):
     def _under(self, at: np.ndarray, view: BoardView) -> tuple[str | None, tuple[int, int]]:
         """(frame, which of its sides is held): (-1 left, 1 right, 0 none; -1 upper, 1 lower, 0 none)."""
         reach = GRIP_PX / view.scale
-        for key, frame in frames_of(self._bench.job).items():
+        for key, frame in frames_of(self._session.job).items():
             x0, y0, x1, y1 = frame.box
             if x0 - reach <= at[0] <= x1 + reach and y0 - reach <= at[1] <= y1 + reach:
                 sides = (_held(float(at[0]), x0, x1, reach), _held(float(at[1]), y0, y1, reach))
                 if sides != (0, 0):
                     return key, sides
-        return frame_under(self._bench.job, float(at[0]), float(at[1])), (0, 0)
+        return frame_under(self._session.job, float(at[0]), float(at[1])), (0, 0)
 
     def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
         by = at - self._start
@@ -70,9 +70,9 @@ class FrameTool(SheetTool):
 
     def _rest(self, box: list[float], axis: int, view: BoardView, only: int | None = None) -> float:
         """How far to the nearest line where an edge may come to rest; 0 where none is near."""
-        edges, size = edges_of(self._bench.job), self._bench.job.page.size_mm[axis]
+        edges, size = edges_of(self._session.job), self._session.job.page.size_mm[axis]
         rests = [0.0, size, edges.margin, size - edges.margin]
-        for key, frame in frames_of(self._bench.job).items():
+        for key, frame in frames_of(self._session.job).items():
             if key != self._key:
                 low, high = frame.box[axis], frame.box[axis + 2]
                 rests += [low, high, low - edges.gutter, high + edges.gutter]
@@ -86,12 +86,12 @@ class FrameTool(SheetTool):
         if box is None or box == self._before or min(box[2] - box[0], box[3] - box[1]) < LEAST_MM:
             return
         named = {} if self._key is None else {"frame": self._key}
-        made = self._bench.make("frame", x=box[0], y=box[1], w=box[2] - box[0], h=box[3] - box[1], **named)
+        made = self._session.make("frame", x=box[0], y=box[1], w=box[2] - box[0], h=box[3] - box[1], **named)
         if made is not None:
             self.chosen = [str(made.results[0])]
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        frames = frames_of(self._bench.job)
+        frames = frames_of(self._session.job)
         if self._box is not None:
             paint_outline(painter, view, box_corners(*self._box), handles=True)
         else:

@@ -3,8 +3,8 @@
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.pencil_image import draw_passes
+from plain_stride.desk.session import Session
 from plain_stride.desk.tools.base import SheetTool
 from plain_stride.desk.view import BoardView
 from plain_stride.job.pencil_changes import PASSES_TINT
@@ -18,9 +18,9 @@ class PencilTool(SheetTool):
 
     words = "**Pencil:** the pen draws loose passes now, to settle a place; they are never exported. Esc ends it."
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._bench = bench
+        self._session = session
         self._rows: list[tuple[float, float, float]] = []
 
     def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
@@ -35,7 +35,7 @@ class PencilTool(SheetTool):
     def up(self, at: np.ndarray, view: BoardView) -> None:
         super().up(at, view)
         rows, self._rows = self._rows[:MOST_POINTS], []
-        self._bench.make("pencil-pass", points=[list(row) for row in rows])
+        self._session.make("pencil-pass", points=[list(row) for row in rows])
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
         if self._rows:

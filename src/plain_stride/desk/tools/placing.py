@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.bench import Bench
+from plain_stride.desk.session import Session
 from plain_stride.desk.tools.base import SheetTool, grip, paint_outline
 from plain_stride.desk.view import BoardView
 from plain_stride.job.pencil_sheets import picture_to_sheet, sheet_to_picture
@@ -23,15 +23,15 @@ class PlaceTool(SheetTool):
 
     words = "**Placing:** drag inside to move the scan, a corner to scale it, outside to turn it. Esc ends it."
 
-    def __init__(self, bench: Bench, sheet: str) -> None:
+    def __init__(self, session: Session, sheet: str) -> None:
         super().__init__()
-        self._bench, self._sheet = bench, sheet
+        self._session, self._sheet = session, sheet
         self._way, self._corner = "", 0
         self._start = np.zeros(2)
         self._now: Placing | None = None
 
     def _before(self) -> Placing | None:
-        row = self._bench.job.rows.pencils.get(self._sheet)
+        row = self._session.job.rows.pencils.get(self._sheet)
         return row.placing if row is not None else None
 
     def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
@@ -65,7 +65,7 @@ class PlaceTool(SheetTool):
         super().up(at, view)
         now, self._now = self._now, None
         if now is not None and now != self._before():
-            self._bench.make("pencils", sheet=self._sheet, placed_mm=[now.x, now.y, now.w, now.h], turn=now.turn)
+            self._session.make("pencils", sheet=self._sheet, placed_mm=[now.x, now.y, now.w, now.h], turn=now.turn)
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
         place = self._now or self._before()
@@ -89,11 +89,11 @@ class CornersTool(SheetTool):
 
     words = "**Square up:** put the four corners on those of the paper, then say *square it up*. Esc gives it up."
 
-    def __init__(self, bench: Bench, sheet: str, moved: Callable[[], object] = lambda: None) -> None:
+    def __init__(self, session: Session, sheet: str, moved: Callable[[], object] = lambda: None) -> None:
         super().__init__()
         self.words = self.words.replace("*square it up*", "'square it up'")
-        self._bench, self._sheet, self._moved = bench, sheet, moved
-        row = bench.job.rows.pencils[sheet]
+        self._session, self._sheet, self._moved = session, sheet, moved
+        row = session.job.rows.pencils[sheet]
         shares = np.array(row.corners, float) if row.corners else UNIT * (1.0 - 2.0 * INSET) + INSET
         self._points = picture_to_sheet(row, shares)
         self._held: int | None = None
@@ -113,9 +113,9 @@ class CornersTool(SheetTool):
 
     def apply(self) -> None:
         """Squares the sheet up by the corners as they stand."""
-        row = self._bench.job.rows.pencils[self._sheet]
+        row = self._session.job.rows.pencils[self._sheet]
         corners = sheet_to_picture(row, self._points).tolist()
-        if self._bench.make("pencils", sheet=self._sheet, corners=corners) is not None:
+        if self._session.make("pencils", sheet=self._sheet, corners=corners) is not None:
             self.done = True
 
     def paint(self, painter: QPainter, view: BoardView) -> None:

@@ -18,7 +18,7 @@ def _one_thread() -> QProcessEnvironment:
     return environment
 
 
-class Errand(QObject):
+class BackgroundProcess(QObject):
     """One piece of work at a time. Signals: progressed (share done), ended (what went wrong, empty when it is done).
 
     what: 'the export'; nothing: 'no file was written', said where it did not come to its end. out: what it printed.

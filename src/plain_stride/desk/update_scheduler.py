@@ -9,7 +9,7 @@ REST_MS = 60
 """A line is on its way to the disk first."""
 
 
-class Refreshing(QObject):
+class UpdateScheduler(QObject):
     """Each piece of work is done once in a turn of the event loop of its own, however often it was woken."""
 
     def __init__(self) -> None:

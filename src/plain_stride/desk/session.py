@@ -1,4 +1,4 @@
-"""The bench: the open job with what is in hand (part, nib, role, chosen lines). All the window talks to it."""
+"""The session: the open job with what is in hand (part, nib, role, chosen lines). All the window talks to it."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -11,12 +11,12 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from plain_stride.desk.aside import Aside
 from plain_stride.desk.finisher import Coming, Finisher
-from plain_stride.desk.keeper import Keeper
+from plain_stride.desk.latest_only import LatestOnly
 from plain_stride.desk.laying import Laying
-from plain_stride.desk.refreshing import Refreshing
 from plain_stride.desk.step_words import step_words
 from plain_stride.desk.strip_picture import StripPicture
-from plain_stride.desk.trying import Trying
+from plain_stride.desk.update_scheduler import UpdateScheduler
+from plain_stride.desk.writer_thread import WriterThread
 from plain_stride.errors import StrideError
 from plain_stride.form.cover import BRIDGE_MM
 from plain_stride.hand.advice import Thresholds
@@ -58,12 +58,12 @@ class InHand:
     alone: bool = False
 
 
-class Bench(QObject):
+class Session(QObject):
     """Signals: changed (rows that changed), chosen (ids), in_hand, said (a sentence, and whether it is a fault),
     saving (commits that wait), live_width (mm, None with the pen up), tried_changed (the centreline that another
     steadying would give, or None).
 
-    `refreshing` has the facts beside the sheet shown anew, a moment after changes.
+    `updates` has the facts beside the sheet shown anew, a moment after changes.
     """
 
     changed = Signal(object)
@@ -88,17 +88,17 @@ class Bench(QObject):
         for _, row in self.job.pencils():
             if row.image is not None:
                 self.job.image(str(row.image))
-        self.keeper = Keeper(store)
-        self.keeper.saved.connect(self._tell_saving)
-        self.keeper.failed.connect(self._say_unsaved)
-        self.keeper.moved.connect(self._moved)
-        self.keeper.overwritten.connect(self._go_on_beside)
-        self.keeper.packed.connect(self._say_packed)
-        self.keeper.sized.connect(self._say_sizes)
-        self.refreshing = Refreshing()
+        self.writer = WriterThread(store)
+        self.writer.saved.connect(self._tell_saving)
+        self.writer.failed.connect(self._say_unsaved)
+        self.writer.moved.connect(self._moved)
+        self.writer.overwritten.connect(self._go_on_beside)
+        self.writer.packed.connect(self._say_packed)
+        self.writer.sized.connect(self._say_sizes)
+        self.updates = UpdateScheduler()
         self.aside, self.laying = Aside(), Laying()
-        self._trying = Trying()
-        self._trying.answered.connect(self._show_tried)
+        self._tried_by = LatestOnly()
+        self._tried_by.answered.connect(self._show_tried)
         self._finisher = Finisher()
         self._finisher.worked.connect(self._lay_worked)
         self._laid: tuple[Made | None, Coming | None] = (None, None)
@@ -147,7 +147,7 @@ class Bench(QObject):
         except StrideError as fault:
             self.said.emit(str(fault), True)
             return
-        self.keeper.run(lambda store: store.mark(name, step))
+        self.writer.run(lambda store: store.mark(name, step))
         self.said.emit(f"Marked as **{name}**.", False)
         self.marked.emit()
 
@@ -180,7 +180,7 @@ class Bench(QObject):
             return
         if commit is not None:
             self._written(commit.rows)
-            self.keeper.put(commit)
+            self.writer.put(commit)
             self.said.emit("You are there now; the way you left is in the history.", False)
 
     def forget_before(self, mark: str) -> None:
@@ -189,12 +189,12 @@ class Bench(QObject):
         before = len(self.job.history.steps)
         try:
             forgetting = self.job.forgetting(mark)
-            self.keeper.do(lambda store: store.forget(forgetting))
+            self.writer.do(lambda store: store.forget(forgetting))
         except StrideError as fault:
             self.said.emit(f"{fault}. Nothing was forgotten.", True)
             return
         self.job.forget(forgetting)
-        self.keeper.pack()
+        self.writer.pack()
         self.said.emit(
             f"**{before - len(self.job.history.steps)}** steps are forgotten; undo ends at **{mark}**.", False
         )
@@ -219,7 +219,7 @@ class Bench(QObject):
 
     def save_as(self, path: Path) -> None:
         """Writes the whole job to another file and goes on there. Raises StrideError, all as it was."""
-        self.keeper.go_on_as(path, self.job.whole())
+        self.writer.go_on_as(path, self.job.whole())
         self.job.path = path
         self._tell_saving()
 
@@ -230,7 +230,7 @@ class Bench(QObject):
         try:
             self.save_all()
         except StrideError:
-            return self.keeper.pending()
+            return self.writer.pending()
         return 0
 
     def _say_unsaved(self, words: str) -> None:
@@ -261,7 +261,7 @@ class Bench(QObject):
         if glass != self.glass:
             self.glass = glass
             if self.nib.held == SCREEN:
-                self.refreshing.wake()
+                self.updates.wake()
 
     @property
     def part(self) -> Part | None:
@@ -273,18 +273,18 @@ class Bench(QObject):
         if new != self.in_hand:
             self.in_hand = new
             self.in_hand_changed.emit()
-            self.refreshing.wake()
+            self.updates.wake()
 
     def choose(self, lines: list[str]) -> None:
         if lines != self.chosen:
             self.chosen, self.strip_picture = lines, None
             self.chosen_changed.emit()
-            self.refreshing.wake()
+            self.updates.wake()
 
     def show_on_strip(self, picture: StripPicture | None) -> None:
         """Shows pencils on the strip, until a line is chosen or pulled."""
         self.strip_picture = picture
-        self.refreshing.wake()
+        self.updates.wake()
 
     def shown_line(self) -> str | None:
         """The line that the strip and the notes speak of: the one chosen, else the last one pulled."""
@@ -417,7 +417,7 @@ class Bench(QObject):
         key = self.shown_line()
         row = self.job.rows.lines.get(key) if key is not None else None
         if setting is None or row is None or row.pull is None:
-            self._trying.forget()
+            self._tried_by.forget()
             self._show_tried(None)
             return
         pull, following, matrix = self.job.pull(row.pull), row.follow, row.matrix
@@ -426,7 +426,7 @@ class Bench(QObject):
             centre = centreline_of(pull, setting, following)
             return centre if matrix is None else replace(centre, curve=matrix.of(centre.curve))
 
-        self._trying.ask(work)
+        self._tried_by.ask(work)
 
     def _show_tried(self, centre: Centreline | None) -> None:
         self.tried = flatten(centre.curve, COVER_MM) if centre is not None else None
@@ -494,7 +494,7 @@ class Bench(QObject):
         coming.laid(made.results[0] if made is not None else None)
 
     def _tell_saving(self) -> None:
-        self.saving.emit(self.keeper.pending() + self.coming())
+        self.saving.emit(self.writer.pending() + self.coming())
 
     def draw_cover(self) -> None:
         """The next pull goes round the part in hand and becomes its cover."""
@@ -533,7 +533,7 @@ class Bench(QObject):
             self.said.emit("Nothing is left to take back: this is the empty job.", False)
             return
         self._written(commit.rows)
-        self.keeper.put(commit)
+        self.writer.put(commit)
         self.said.emit(f"Taken back: {step_words(self.job, step.id) if step else ''}.", False)
 
     def redo(self) -> None:
@@ -545,22 +545,22 @@ class Bench(QObject):
             self.said.emit("There is nothing to do again.", False)
             return
         self._written(commit.rows)
-        self.keeper.put(commit)
+        self.writer.put(commit)
         self.said.emit(f"Done again: {step_words(self.job, self.job.history.head)}.", False)
 
     def save_all(self) -> None:
         """Waits until all is in the file. Raises StrideError when it cannot be written."""
         self.settle()
-        self.keeper.do(lambda store: None)
+        self.writer.do(lambda store: None)
 
     def close(self) -> None:
         """Writes what waits and lets the file go."""
         self.settle()
-        self.refreshing.close()
-        self._trying.close()
+        self.updates.close()
+        self._tried_by.close()
         self._finisher.close()
         self.laying.close()
-        self.keeper.close()
+        self.writer.close()
 
     def _writable(self) -> bool:
         """Whether the job may be changed; says why where it may not."""
@@ -578,7 +578,7 @@ class Bench(QObject):
             self.said.emit(str(fault), True)
             return None
         if made.commit is not None:
-            self.keeper.put(replace(made.commit, fits=self.shapes.fresh_fits()))
+            self.writer.put(replace(made.commit, fits=self.shapes.fresh_fits()))
             if tell:
                 self._tell_saving()
                 self._written(made.commit.rows)
@@ -589,4 +589,4 @@ class Bench(QObject):
         self._nibs = {}
         self.choose([key for key in self.chosen if self.job.inked(key) is not None])
         self.changed.emit(rows)
-        self.refreshing.wake()
+        self.updates.wake()

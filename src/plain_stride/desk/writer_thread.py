@@ -14,7 +14,7 @@ from plain_stride.job.logfile import log_crash
 from plain_stride.job.store import Store
 
 
-class Keeper(QObject):
+class WriterThread(QObject):
     """Writes commits in their order. `saved` tells how many still wait after one is durable; `failed` why one is not;
     `moved` that its file was gone or replaced, and where the job goes on; `overwritten` that only memory holds the job
     any more: it is to `go_on_as` another file.
@@ -36,7 +36,7 @@ class Keeper(QObject):
         self._waiting: list[Commit] = []
         self._work: queue.SimpleQueue[Callable[[], object] | None] = queue.SimpleQueue()
         self.stuck = False
-        self._thread = threading.Thread(target=self._run, name="keeper", daemon=False)
+        self._thread = threading.Thread(target=self._run, name="writer", daemon=False)
         self._thread.start()
 
     @property

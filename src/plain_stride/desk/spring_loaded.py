@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 LEAST_NUDGE_PX = 2.0
 
 
-class HeldKeys:
+class SpringLoadedTools:
     """The held key's work in progress. what: '', move, turn, enlarge, swell, shave, trim or nudge."""
 
     def __init__(self, sheet: "SheetView") -> None:
@@ -52,7 +52,7 @@ class HeldKeys:
             swell, self.swell, self._preview = self.swell, None, None
             sheet.layer.left_out.discard(swell.line)
             if abs(swell.factor - 1.0) > 0.01:
-                sheet.bench.make("swell", **swell.arguments())
+                sheet.session.make("swell", **swell.arguments())
             sheet.redraw()
         if held == "trim":
             self._show_trim(None)
@@ -134,12 +134,12 @@ class HeldKeys:
         if touch is not None:
             self.swell = SwellInHand(touch, sheet.view.scale, at.y(), self.what == "shave")
             sheet.layer.left_out.add(touch.line)
-            self._preview = sheet.bench.shapes[touch.line]
+            self._preview = sheet.session.shapes[touch.line]
             sheet.redraw()
 
     def _swollen(self, swell: SwellInHand) -> Shape:
         """The line as it would be: the change is made on the job in memory and taken back at once."""
-        job, shapes = self._sheet.bench.job, self._sheet.bench.shapes
+        job, shapes = self._sheet.session.job, self._sheet.session.shapes
         made = make(job, shapes, "swell", swell.arguments())
         shape = shapes[swell.line]
         if made.commit is not None:
@@ -148,7 +148,7 @@ class HeldKeys:
 
     def _show_trim(self, at: QPointF | None) -> None:
         touch = self._sheet.line_under(at) if at is not None else None
-        trim = trim_preview(self._sheet.bench, touch) if touch is not None else None
+        trim = trim_preview(self._sheet.session, touch) if touch is not None else None
         if trim is not None or self._trim is not None:
             self._trim = trim
             self._sheet.update()
@@ -161,10 +161,10 @@ class HeldKeys:
         if touch is None:
             self.begin_loop(at, more)
             return
-        bench = self._sheet.bench
-        if touch.line not in bench.chosen:
-            bench.choose([touch.line])
-        self._nudged, self._from, self._shift = list(bench.chosen), at, QPointF()
+        session = self._sheet.session
+        if touch.line not in session.chosen:
+            session.choose([touch.line])
+        self._nudged, self._from, self._shift = list(session.chosen), at, QPointF()
 
     def _end_nudge(self) -> None:
         lines, shift, start = self._nudged, self._shift, self._from
@@ -174,7 +174,7 @@ class HeldKeys:
             view = self._sheet.view
             a, b = view.to_board(start), view.to_board(start + shift)
             by = [round(b[0] - a[0], 4), round(b[1] - a[1], 4)]
-            self._sheet.bench.make("move", lines=lines, by=by)
+            self._sheet.session.make("move", lines=lines, by=by)
         self._sheet.update()
 
     def _draw_loop(self, at: QPointF) -> None:
@@ -183,14 +183,14 @@ class HeldKeys:
 
     def _end_loop(self) -> None:
         loop, self.loop = self.loop, []
-        bench, view = self._sheet.bench, self._sheet.view
+        session, view = self._sheet.session, self._sheet.view
         places = np.array([view.to_board(at) for at in loop])
-        inside = inside_loop(bench, places) if len(places) > 2 else []
-        kept = [key for key in bench.chosen if key not in inside] if self._more else []
-        bench.choose([*kept, *inside])
+        inside = inside_loop(session, places) if len(places) > 2 else []
+        kept = [key for key in session.chosen if key not in inside] if self._more else []
+        session.choose([*kept, *inside])
         if len(places) > 2:
             n = len(inside)
-            bench.said.emit(f"**{counted(n, 'line')}** inside." if n else "No line lies inside.", False)
+            session.said.emit(f"**{counted(n, 'line')}** inside." if n else "No line lies inside.", False)
         self._sheet.update()
 
     # Painting
@@ -217,4 +217,4 @@ class HeldKeys:
             painter.drawPolygon(polyline(np.array([[p.x(), p.y()] for p in self.loop])))
 
     def _shape(self, key: str) -> Shape | Black:
-        return self._sheet.bench.shapes.ink(key)
+        return self._sheet.session.shapes.ink(key)

@@ -19,35 +19,35 @@ from plain_stride.desk.settings import documents_folder
 from plain_stride.texts import clean, counted, shortened
 
 if TYPE_CHECKING:
-    from plain_stride.desk.shell import Shell
+    from plain_stride.desk.main_window import MainWindow
 
 
-class Asks:
+class Dialogs:
     """history: the list of steps, once it was opened."""
 
-    def __init__(self, shell: "Shell") -> None:
-        self._shell = shell
+    def __init__(self, main_window: "MainWindow") -> None:
+        self._main_window = main_window
         self.history: History | None = None
 
     def ask_mark(self) -> None:
-        start = f"{date.today():%d %B}, {counted(len(self._shell.bench.job.rows.lines), 'line')}"
+        start = f"{date.today():%d %B}, {counted(len(self._main_window.session.job.rows.lines), 'line')}"
         name, ok = QInputDialog.getText(
-            self._shell, "Mark this moment", "A name for how the drawing is now", text=start
+            self._main_window, "Mark this moment", "A name for how the drawing is now", text=start
         )
         if ok and name.strip():
-            self._shell.bench.mark(name.strip())
+            self._main_window.session.mark(name.strip())
 
     def ask_forget(self, mark: str) -> None:
         words = (
             f"Undo will end at '{mark}': all steps before it, and ways that left before it, go for good, with pulls"
             " that nothing else needs. The drawing stays as it is. This cannot be taken back."
         )
-        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Forget", words, parent=self._shell)
+        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Forget", words, parent=self._main_window)
         forget = asked.addButton("Forget them", QMessageBox.ButtonRole.DestructiveRole)
         asked.addButton("Keep them", QMessageBox.ButtonRole.RejectRole)
         asked.exec()
         if asked.clickedButton() is forget:
-            self._shell.bench.forget_before(mark)
+            self._main_window.session.forget_before(mark)
 
     def ask_unsaved(self, changes: int, reason: str) -> str:
         """What is to become of changes that could not be written: again, elsewhere, stay or go."""
@@ -55,7 +55,7 @@ class Asks:
             f"{counted(changes, 'change is', 'changes are')} not saved, and only in this window. {reason}."
             " Nothing is lost while it stays open."
         )
-        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Not saved yet", shortened(clean(words)), parent=self._shell)
+        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Not saved yet", shortened(clean(words)), parent=self._main_window)
         roles = QMessageBox.ButtonRole
         answers = {
             asked.addButton("Try again", roles.AcceptRole): "again",
@@ -68,40 +68,48 @@ class Asks:
 
     def ask_elsewhere(self) -> Path | None:
         """Where a job that cannot be written to its own file is to go on."""
-        path = self._shell.bench.job.path
-        return ask_new_file(self._shell, "Save it all as", documents_folder() / f"{path.stem} kept.stride", "stride")
+        path = self._main_window.session.job.path
+        return ask_new_file(
+            self._main_window, "Save it all as", documents_folder() / f"{path.stem} kept.stride", "stride"
+        )
 
     def ask_open(self) -> None:
-        path = ask_file(self._shell, "Open a job", documents_folder(), "Jobs (*.stride)")
+        path = ask_file(self._main_window, "Open a job", documents_folder(), "Jobs (*.stride)")
         if path is not None:
-            self._shell.open_job(path)
+            self._main_window.open_job(path)
 
     def ask_copy(self) -> None:
-        start = self._shell.bench.job.path.with_name(f"{self._shell.bench.job.name} copy.stride")
-        path = ask_new_file(self._shell, "Save a copy", start, "stride")
+        start = self._main_window.session.job.path.with_name(f"{self._main_window.session.job.name} copy.stride")
+        path = ask_new_file(self._main_window, "Save a copy", start, "stride")
         if path is not None:
-            self._shell.save_copy(path)
+            self._main_window.save_copy(path)
 
     def ask_name(self) -> None:
-        name, ok = QInputDialog.getText(self._shell, "Rename", "Name of this job", text=self._shell.bench.job.name)
+        name, ok = QInputDialog.getText(
+            self._main_window, "Rename", "Name of this job", text=self._main_window.session.job.name
+        )
         if ok and name.strip():
-            self._shell.rename(name.strip())
+            self._main_window.rename(name.strip())
 
     def show_keys(self) -> None:
-        KeySheet(self._shell, self._shell.uses, KEYS, self._shell.keys_changed).exec()
+        KeySheet(self._main_window, self._main_window.uses, KEYS, self._main_window.keys_changed).exec()
 
     def show_advice(self) -> None:
-        shell = self._shell
-        AdviceSheet(shell, shell.bench.thresholds, shell.use_thresholds).exec()
+        main_window = self._main_window
+        AdviceSheet(main_window, main_window.session.thresholds, main_window.use_thresholds).exec()
 
     def show_about(self) -> None:
-        About(self._shell).exec()
+        About(self._main_window).exec()
 
     def show_history(self) -> None:
         """The list of all steps, beside the window, so that the sheet is seen."""
         self.close_history()
         self.history = History(
-            self._shell, self._shell.bench, self._shell.sheet.layer, self.show_compare, self.ask_mark
+            self._main_window,
+            self._main_window.session,
+            self._main_window.sheet.layer,
+            self.show_compare,
+            self.ask_mark,
         )
         self.history.show()
 
@@ -113,10 +121,10 @@ class Asks:
 
     def show_compare(self, step: int | None = None) -> None:
         """A moment and now side by side: the one asked for, else the last mark."""
-        at = self._shell.bench.step_before() if step is None else step
-        Compare(self._shell, self._shell.bench, self._shell.sheet.layer, at).exec()
+        at = self._main_window.session.step_before() if step is None else step
+        Compare(self._main_window, self._main_window.session, self._main_window.sheet.layer, at).exec()
 
     def ask_lines(self) -> None:
-        path = ask_file(self._shell, "Bring in lines", documents_folder(), "Lines (*.svg *.json)")
+        path = ask_file(self._main_window, "Bring in lines", documents_folder(), "Lines (*.svg *.json)")
         if path is not None:
-            lay_file(self._shell.bench, path)
+            lay_file(self._main_window.session, path)

@@ -31,11 +31,10 @@ from plain_stride.board.page import Page
 from plain_stride.desk.advice_sheet import keep_thresholds, kept_thresholds
 from plain_stride.desk.application import Application
 from plain_stride.desk.arms_length import ArmsLength
-from plain_stride.desk.asks import Asks
-from plain_stride.desk.bench import Bench
 from plain_stride.desk.cautions import DEFAULT_MINUTES, Cautions
 from plain_stride.desk.clipboard import copy_chosen, cut_chosen, duplicate_chosen, paste
 from plain_stride.desk.controls import HairLine, Sentence
+from plain_stride.desk.dialogs import Dialogs
 from plain_stride.desk.drops import can_drop, drop
 from plain_stride.desk.gauge import Gauge
 from plain_stride.desk.hold_spots import HoldSpots
@@ -46,6 +45,7 @@ from plain_stride.desk.keys import KeyHand
 from plain_stride.desk.library import back_up
 from plain_stride.desk.line_menu import line_menu
 from plain_stride.desk.parts_list import PartsList
+from plain_stride.desk.session import Session
 from plain_stride.desk.settings import Settings, documents_folder
 from plain_stride.desk.sheet import SheetView
 from plain_stride.desk.sheet_events import RUBS
@@ -79,7 +79,7 @@ STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, WeighN
 WITH_PARTS = ("Pull", "Weigh", "Hand over")
 
 
-class Shell(QWidget):
+class MainWindow(QWidget):
     """One window with one open job. made_anew: it is to be closed and opened again, with another text size."""
 
     made_anew = Signal()
@@ -98,22 +98,22 @@ class Shell(QWidget):
         self._faulty = False
         # Before there is anything in the window: each widget is then styled once.
         self._style()
-        self.bench = Bench(path)
-        self.sheet = SheetView(self.bench)
+        self.session = Session(path)
+        self.sheet = SheetView(self.session)
         self.sheet.glass_px_per_mm = self._screen_px_per_mm()
-        self.gauge = Gauge(self.bench)
+        self.gauge = Gauge(self.session)
         self.gauge.px_per_mm = self.sheet.glass_px_per_mm
-        self.strip = Strip(self.bench)
-        stations: list[Notes] = [cls(self.bench) for cls in STATIONS]
+        self.strip = Strip(self.session)
+        stations: list[Notes] = [cls(self.session) for cls in STATIONS]
         self.stations = {notes.name: notes for notes in stations}
         self.stride = StrideLine([(notes.name, notes.key) for notes in stations])
-        self.parts = PartsList(self.bench)
-        self.arms = ArmsLength(self.bench, self.sheet.layer, self.sheet.glass_px_per_mm)
+        self.parts = PartsList(self.session)
+        self.arms = ArmsLength(self.session, self.sheet.layer, self.sheet.glass_px_per_mm)
         self.sheet.pulling.connect(self.arms.hold)
-        self.sheet.pulling.connect(lambda down: self.bench.refreshing.hold(down))
+        self.sheet.pulling.connect(lambda down: self.session.updates.hold(down))
         self.message = Sentence()
-        self.asks = Asks(self)
-        self.turning = TurnToHand(self.bench, self.sheet, settings)
+        self.dialogs = Dialogs(self)
+        self.turning = TurnToHand(self.session, self.sheet, settings)
         self._lay_out()
         self.uses = key_uses(self)
         self.keys = KeyHand(self, self.uses, KEYS)
@@ -153,7 +153,7 @@ class Shell(QWidget):
         self.sheet.tool_changed.connect(pencils.tool_changed)
         THEME.changed.connect(self._paint_ground)
         self._add_shortcuts()
-        self._join(self.bench)
+        self._join(self.session)
         self.show_station("Pull")
         self._restore_place()
         if not self.spots.isHidden():
@@ -241,25 +241,25 @@ class Shell(QWidget):
 
     # The job
 
-    def _join(self, bench: Bench) -> None:
-        bench.refreshing.add(self._show_facts)
-        bench.refreshing.add(self._refresh_notes)
-        bench.refreshing.add(self._order_focus)
-        bench.said.connect(self.say)
-        bench.laying.progressed.connect(self.stride.show_progress)
-        bench.changed.connect(lambda _: self._cause_gone())
-        bench.saving.connect(self._show_saving)
-        bench.take(unsteadied=frozenset(str(self.settings.get("unsteadied", "")).split()))
-        bench.in_hand_changed.connect(self._remember_hand)
-        bench.thresholds = kept_thresholds(self.settings)
-        bench.keeper.failed.connect(self.stride.show_unsaved)
-        self.stride.show_job(bench.job.name)
+    def _join(self, session: Session) -> None:
+        session.updates.add(self._show_facts)
+        session.updates.add(self._refresh_notes)
+        session.updates.add(self._order_focus)
+        session.said.connect(self.say)
+        session.laying.progressed.connect(self.stride.show_progress)
+        session.changed.connect(lambda _: self._cause_gone())
+        session.saving.connect(self._show_saving)
+        session.take(unsteadied=frozenset(str(self.settings.get("unsteadied", "")).split()))
+        session.in_hand_changed.connect(self._remember_hand)
+        session.thresholds = kept_thresholds(self.settings)
+        session.writer.failed.connect(self.stride.show_unsaved)
+        self.stride.show_job(session.job.name)
         self._show_saving(0)
-        self.setWindowTitle(f"{bench.job.name} – Plain Stride")
-        self.settings.remember(bench.job.path)
-        if bench.read_only:
-            self.say(f"{bench.read_only}. It is shown for reading only.", True)
-        elif words := bench.job.apart_words():
+        self.setWindowTitle(f"{session.job.name} – Plain Stride")
+        self.settings.remember(session.job.path)
+        if session.read_only:
+            self.say(f"{session.read_only}. It is shown for reading only.", True)
+        elif words := session.job.apart_words():
             self.say(f"{words}.", True)
         self._refresh()
 
@@ -270,21 +270,21 @@ class Shell(QWidget):
         if not self._all_saved():
             return False
         try:
-            bench = Bench(path)
+            session = Session(path)
         except StrideError as fault:
             self.say(str(fault), True)
             return False
-        self.asks.close_history()
-        old, self.bench = self.bench, bench
-        for join in (w.set_bench for w in (self.gauge, self.strip, self.parts, self.sheet)):
-            join(bench)
+        self.dialogs.close_history()
+        old, self.session = self.session, session
+        for join in (w.set_session for w in (self.gauge, self.strip, self.parts, self.sheet)):
+            join(session)
         for notes in self.stations.values():
-            notes.set_bench(bench)
-        self.arms.set_bench(bench, self.sheet.layer)
-        self.turning.set_bench(bench)
+            notes.set_session(session)
+        self.arms.set_session(session, self.sheet.layer)
+        self.turning.set_session(session)
         self._before_print = self._before_frame = None
         self.message.say("")
-        self._join(bench)
+        self._join(session)
         old.close()
         del old
         # What a board held was frozen against the collector's rounds; this one has gone.
@@ -309,25 +309,25 @@ class Shell(QWidget):
 
     def _all_saved(self) -> bool:
         """Whether the open job may be let go: all of it is in a file, or the inker lets the rest go."""
-        while changes := self.bench.unsaved():
-            answer = self.asks.ask_unsaved(changes, self.bench.why_unsaved)
+        while changes := self.session.unsaved():
+            answer = self.dialogs.ask_unsaved(changes, self.session.why_unsaved)
             if answer == "go":
                 return True
             if answer == "stay":
                 return False
-            path = self.asks.ask_elsewhere() if answer == "elsewhere" else None
+            path = self.dialogs.ask_elsewhere() if answer == "elsewhere" else None
             if path is not None:
                 try:
-                    self.bench.save_as(path)
+                    self.session.save_as(path)
                 except StrideError as fault:
                     self.say(f"{fault}. What you drew is still here.", True)
         return True
 
     def _show_saving(self, waiting: int) -> None:
-        if self.bench.keeper.stuck:
+        if self.session.writer.stuck:
             self.stride.show_unsaved()
         else:
-            self.stride.show_saving(waiting, bool(self.bench.read_only))
+            self.stride.show_saving(waiting, bool(self.session.read_only))
 
     def _refresh(self) -> None:
         self._show_facts()
@@ -387,7 +387,7 @@ class Shell(QWidget):
 
     def _cause_gone(self) -> None:
         """A fault that was said is past once something could be changed again."""
-        if self._faulty and not self.bench.keeper.stuck:
+        if self._faulty and not self.session.writer.stuck:
             self.message.say("")
             self._faulty = False
 
@@ -433,12 +433,12 @@ class Shell(QWidget):
         """The frame under the pen, or the first one, up to fill the view; or the board as it was."""
         sheet = self.sheet
         if on and self._before_frame is None:
-            frames = frames_of(self.bench.job)
+            frames = frames_of(self.session.job)
             if not frames:
                 self.say("The sheet has no frames: draw them at Board, page Frames.", False)
                 return
             at = sheet.view.to_board(sheet.about())
-            frame = frames[frame_under(self.bench.job, *at) or next(iter(frames))]
+            frame = frames[frame_under(self.session.job, *at) or next(iter(frames))]
             self._before_frame = sheet.view
             sheet.show_box(frame.box)
         elif not on and self._before_frame is not None:
@@ -458,24 +458,24 @@ class Shell(QWidget):
 
     def _add_shortcuts(self) -> None:
         keys: list[tuple[list[str], Callable[[], object]]] = [
-            (["Ctrl+Z"], lambda: self.bench.undo()),
-            (["Ctrl+Shift+Z", "Ctrl+Y"], lambda: self.bench.redo()),
+            (["Ctrl+Z"], lambda: self.session.undo()),
+            (["Ctrl+Shift+Z", "Ctrl+Y"], lambda: self.session.redo()),
             (["Ctrl+N"], self.new_job),
-            (["Ctrl+O"], self.asks.ask_open),
+            (["Ctrl+O"], self.dialogs.ask_open),
             (["Ctrl+S"], self._say_saved),
-            (["Ctrl+Shift+S"], self.asks.ask_copy),
+            (["Ctrl+Shift+S"], self.dialogs.ask_copy),
             (["Ctrl+Q"], self.close),
-            (["F1"], self.asks.show_keys),
+            (["F1"], self.dialogs.show_keys),
             (["PgUp"], lambda: self.next_station(-1)),
             (["PgDown"], lambda: self.next_station(1)),
             (["Esc"], self._give_up),
             (["Del"], self.delete_chosen),
-            (["Ctrl+C"], lambda: copy_chosen(self.bench)),
-            (["Ctrl+X"], lambda: cut_chosen(self.bench)),
+            (["Ctrl+C"], lambda: copy_chosen(self.session)),
+            (["Ctrl+X"], lambda: cut_chosen(self.session)),
             (["Ctrl+V"], self.paste),
-            (["Ctrl+D"], lambda: duplicate_chosen(self.bench)),
+            (["Ctrl+D"], lambda: duplicate_chosen(self.session)),
             (["Ctrl+A"], self.choose_all),
-            (["Ctrl+H"], self.asks.show_history),
+            (["Ctrl+H"], self.dialogs.show_history),
         ]
         for shortcuts, work in keys:
             action = QAction(self)
@@ -497,15 +497,15 @@ class Shell(QWidget):
         self.settings.put("rub", how)
 
     def _remember_hand(self) -> None:
-        roles = " ".join(sorted(self.bench.in_hand.unsteadied))
+        roles = " ".join(sorted(self.session.in_hand.unsteadied))
         if roles != str(self.settings.get("unsteadied", "")):
             self.settings.put("unsteadied", roles)
 
     def use_thresholds(self, at: Thresholds) -> None:
         """Advice on pulls is given from other figures on."""
-        self.bench.thresholds = at
+        self.session.thresholds = at
         keep_thresholds(self.settings, at)
-        self.bench.refreshing.wake()
+        self.session.updates.wake()
 
     def use_cautions(self, minutes: int) -> None:
         """How often a word about breaks is said, 0 for never."""
@@ -518,7 +518,7 @@ class Shell(QWidget):
 
     def _open_line_menu(self, at: QPointF | None) -> None:
         place = at if at is not None else QPointF(self.sheet.rect().center())
-        menu = line_menu(self, self.bench, lambda: self.sheet.trim_under(place))
+        menu = line_menu(self, self.session, lambda: self.sheet.trim_under(place))
         menu.popup(self.sheet.mapToGlobal(place.toPoint()))
 
     def _open_menu(self) -> None:
@@ -529,16 +529,16 @@ class Shell(QWidget):
 
     def save_copy(self, path: Path) -> None:
         """Writes a complete copy, after all that waits to be saved."""
-        self.bench.settle()
-        self.bench.keeper.run(lambda store: store.save_copy(path))
+        self.session.settle()
+        self.session.writer.run(lambda store: store.save_copy(path))
         self.say(f"A copy is being saved as **{path.name}**.", False)
 
     def rename(self, name: str) -> None:
         """Gives the job's file another name in its folder and goes on with it."""
-        if self.bench.read_only:
-            self.say(f"{self.bench.read_only}. Rename it where it is being written.", True)
+        if self.session.read_only:
+            self.say(f"{self.session.read_only}. Rename it where it is being written.", True)
             return
-        old = self.bench.job.path
+        old = self.session.job.path
         new = old.parent / f"{name}.stride"
         try:
             if "/" in checked_name(name, "a job's name"):
@@ -549,7 +549,7 @@ class Shell(QWidget):
             return
         if not self._all_saved():
             return
-        self.bench.close()
+        self.session.close()
         try:
             give_name(old, new)
             old.unlink(missing_ok=True)
@@ -587,12 +587,12 @@ class Shell(QWidget):
 
     def paste(self) -> None:
         data = QGuiApplication.clipboard().mimeData()
-        paste(self.bench, data if data is not None else QMimeData())
+        paste(self.session, data if data is not None else QMimeData())
 
     def choose_all(self) -> None:
-        shown, job = self.bench.shown_parts(), self.bench.job
+        shown, job = self.session.shown_parts(), self.session.job
         rows = job.inked_rows()
-        self.bench.choose([key for key in job.ink_ids() if rows[key].part in shown])
+        self.session.choose([key for key in job.ink_ids() if rows[key].part in shown])
 
     def use_text_scale(self, scale: float) -> None:
         """Another text size: the window is made anew with it."""
@@ -604,7 +604,7 @@ class Shell(QWidget):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        drop(self.bench, event.mimeData(), self.open_job, self._place_scan)
+        drop(self.session, event.mimeData(), self.open_job, self._place_scan)
         event.acceptProposedAction()
 
     def _place_scan(self, path: Path) -> None:
@@ -634,25 +634,25 @@ class Shell(QWidget):
     def _give_up(self) -> None:
         """What was begun and not done is left; else nothing is chosen any more."""
         self.keys.let_all_go()
-        if self.bench.laying.stop():
+        if self.session.laying.stop():
             return
         if self.sheet.key_pen.give_up():
             self.say("The points were dropped: no line was pulled.", False)
-        elif self.bench.again:
-            arm_again(self.bench)
+        elif self.session.again:
+            arm_again(self.session)
         elif self.sheet.put_tool_away():
             self.say("Put away: the pen pulls lines again.", False)
         elif self.print_shown():
             self.show_print(False)
-        elif self.bench.drawing_cover:
-            self.bench.drawing_cover = ""
+        elif self.session.drawing_cover:
+            self.session.drawing_cover = ""
             self.say("No cover is drawn: the next pull is a line again.", False)
         else:
-            self.bench.choose([])
+            self.session.choose([])
 
     def delete_chosen(self) -> None:
-        if self.bench.chosen:
-            self.bench.make("delete", lines=list(self.bench.chosen))
+        if self.session.chosen:
+            self.session.make("delete", lines=list(self.session.chosen))
 
     def measure_screen(self, measured_mm: float) -> None:
         """100 mm of the sheet's ruler, at 100 %, measured so much on the glass: from now on 100 % is true."""
@@ -704,9 +704,9 @@ class Shell(QWidget):
         if not self._all_saved():
             event.ignore()
             return
-        self.asks.close_history()
+        self.dialogs.close_history()
         self._hand_over().close_down()
         self.pencils().close_down()
         self.turning.close()
-        self.bench.close()
+        self.session.close()
         super().closeEvent(event)

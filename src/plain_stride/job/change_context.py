@@ -23,7 +23,7 @@ DEFAULT_PART, DEFAULT_ROLE, DEFAULT_TIER = "Lines", "inner", "middle"
 
 
 @dataclass
-class Making:
+class ChangeContext:
     """What a change works on: the job, its shapes, the rows put so far."""
 
     job: Job
@@ -150,7 +150,7 @@ def make_all(
     kept = [(name, {k: v for k, v in a.items() if _is_plain(v)}) for name, a in wanted]
     title = words or (wanted[0][0] if wanted else "nothing")
     with job.step(wanted[0][0] if len(wanted) == 1 else title, title, kept) as draft:
-        making = Making(job, shapes, draft)
+        making = ChangeContext(job, shapes, draft)
         results = []
         for name, arguments in wanted:
             results.append(CHANGES[name](making, **_python_names(arguments)))
@@ -228,7 +228,7 @@ def place_of(at: object) -> np.ndarray:
     return np.array([number(v, "a place") for v in at])
 
 
-def nib_named(m: Making, nib: Any) -> Nib:
+def nib_named(m: ChangeContext, nib: Any) -> Nib:
     if isinstance(nib, dict):
         return nib_from_row(nib)
     nibs = m.job.nibs()

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 from plain_stride.job.logfile import logger
 
 
-class Trying(QObject):
+class LatestOnly(QObject):
     """answered: what the newest question came to, in the window's thread."""
 
     answered = Signal(object)

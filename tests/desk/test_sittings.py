@@ -11,6 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
 from plain_stride.board.page import Page
+from plain_stride.desk import laying as laying_module
 from plain_stride.desk.drops import lay_file
 from plain_stride.desk.main_window import MainWindow
 from plain_stride.desk.parts_list import PartsList
@@ -407,3 +408,16 @@ def test_laying_is_stopped_with_esc_and_goes_on_after_its_process_died(window, t
         process.join()
     assert not lay_file(window.session, file) and "ended early" in said(window)
     assert lay_file(window.session, file) and len(window.lines()) == 120
+
+
+def test_a_few_lines_that_were_begun_are_not_laid_after_esc(window, tmp_path, monkeypatch):
+    """A batch in the thread cannot be taken back: what comes of it is left."""
+    real = laying_module.laid_out
+
+    def stopped_meanwhile(sheets):
+        window.session.laying.stop()
+        return real(sheets)
+
+    monkeypatch.setattr(laying_module, "laid_out", stopped_meanwhile)
+    assert not lay_file(window.session, many_lines(tmp_path, 5)) and not window.lines()
+    assert "stopped: nothing was laid" in said(window)

@@ -231,3 +231,18 @@ def test_families_that_cannot_be_are_damage(series, damage):
         db.execute(damage)
     with pytest.raises(JobError, match="damaged"), opened(series.path):
         pass
+
+
+def test_what_a_series_could_not_go_along_with_is_refused(open_job):
+    """Once the line was changed and its series failed when it was painted."""
+    ring = open_job.do("draw", shape="ellipse", points=[[60, 45], [75, 60]])
+    (inner,) = open_job.do("beside", line=ring, gap=-10.0)
+    if open_job.shapes[inner].length > open_job.shapes[ring].length:
+        (inner,) = open_job.do("beside", line=ring, gap=10.0)
+    gap = open_job.job.rows.families[open_job.job.rows.lines[inner].family].gap
+    before, rows = open_job.shapes[inner], open_job.job.rows.copied()
+    with pytest.raises(JobError, match="cannot go along"):
+        open_job.do("family", line=inner, gap=2.0 * gap)
+    with pytest.raises(JobError, match="would lie on the line"):
+        open_job.do("family", line=inner, gap=0.01)
+    assert open_job.job.rows == rows and open_job.shapes[inner].flat[0] == pytest.approx(before.flat[0])

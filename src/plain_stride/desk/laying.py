@@ -21,7 +21,7 @@ class LayingStoppedError(StrideError):
 
 
 class Laying(QObject):
-    """progressed: the share done, None when it is over."""
+    """progressed: the share done, None when it is over; busy: something is under way."""
 
     progressed = Signal(object)
     _came = Signal()
@@ -30,18 +30,20 @@ class Laying(QObject):
         super().__init__()
         self._process: ProcessPoolExecutor | None = None
         self._coming: list[Future[list[Worked | None]]] = []
-        self._stopped = False
-
-    @property
-    def busy(self) -> bool:
-        return bool(self._coming)
+        self.busy, self._stopped = False, False
 
     def worked(self, sheets: list[Sheet]) -> list[Worked | None]:
         """All lines worked out; events are dealt with meanwhile. Raises StrideError where it is stopped, or where the
         process ended, which is made anew next time."""
         if self.busy:
             raise StrideError("another file is being laid: wait for it, or stop it with Esc")
-        self._stopped = False
+        self.busy, self._stopped = True, False
+        try:
+            return self._worked(sheets)
+        finally:
+            self.busy = False
+
+    def _worked(self, sheets: list[Sheet]) -> list[Worked | None]:
         size = BATCH if len(sheets) > FEW else max(len(sheets), 1)
         batches = [sheets[k : k + size] for k in range(0, len(sheets), size)]
         if len(sheets) <= FEW:
@@ -82,6 +84,9 @@ class Laying(QObject):
             while not all(future.done() for future in self._coming):
                 loop.exec()
                 self.progressed.emit(sum(future.done() for future in self._coming) / len(batches))
+            # A batch that had begun comes to its end: what is stopped is not laid all the same.
+            if self._stopped:
+                raise LayingStoppedError("stopped: nothing was laid")
             return [line for future in self._coming for line in future.result()]
         except CancelledError:
             raise LayingStoppedError("stopped: nothing was laid") from None

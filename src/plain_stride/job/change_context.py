@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib, nib_from_row
 from plain_stride.job.commit import Commit
 from plain_stride.job.errors import JobError
@@ -156,7 +157,19 @@ def make_all(
             results.append(CHANGES[name](making, **_python_names(arguments)))
             if progress is not None and not progress(len(results) / len(wanted)):
                 raise JobError("stopped: the job is as it was")
+        _check_members(job, shapes, draft)
     return Made(results, draft.commit)
+
+
+def _check_members(job: Job, shapes: Shapes, draft: _Draft) -> None:
+    """Raises JobError where a line that is made from a changed one could not go along with it."""
+    for key in job.touched(draft.rows) if job.rows.families else ():
+        row = job.rows.lines.get(key)
+        if row is not None and row.family is not None:
+            try:
+                _ = shapes[key]
+            except StrideError as fault:
+                raise JobError(f"line '{key}' is made from another and cannot go along ({fault}): release it") from None
 
 
 _TO_PYTHON = {"from": "start", "to": "end"}

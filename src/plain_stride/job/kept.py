@@ -23,7 +23,8 @@ from plain_stride.measure import FARTHEST_MM
 
 
 class Kept:
-    """What all of them have in common."""
+    """What all of them have in common. Those that are held in memory have `made`, what they stand for, and `too_far`,
+    whether they lie beyond what any way in lets by today."""
 
     table: ClassVar[str]
     id: str
@@ -41,15 +42,6 @@ class Kept:
 
         Whether places lie too far out is not looked at: such lines are set apart (`Blobs.unfit`).
         """
-
-    def made(self) -> Any:
-        """What it stands for."""
-        raise NotImplementedError
-
-    @property
-    def too_far(self) -> bool:
-        """Whether it lies beyond what any way in lets by today."""
-        return False
 
     def as_plain(self) -> dict[str, Any]:
         """The row without its id as JSON data, bytes as text."""

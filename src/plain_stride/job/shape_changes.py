@@ -78,10 +78,7 @@ def _tapered(points: np.ndarray, full: float) -> tuple[np.ndarray, np.ndarray]:
 @change
 def beside(m: ChangeContext, line: str, gap: float, count: int = 1) -> list[str]:
     """Draws lines parallel to one, at a gap in mm (above 0 to its left), so many in a series. They go along with it."""
-    number(gap, "a gap", -1000.0, 1000.0)
-    if abs(gap) < LEAST_GAP_MM:
-        raise JobError("a gap of less than 0.05 mm would lie on the line itself")
-    return _members(m, line, FamilyRecord(kind=PARALLELS, source=line, gap=gap), _how_many(count, 1))
+    return _members(m, line, FamilyRecord(kind=PARALLELS, source=line, gap=_gap(gap)), _how_many(count, 1))
 
 
 @change
@@ -106,13 +103,11 @@ def family(m: ChangeContext, line: str, gap: float | None = None, centre: list[f
     if (gap is None) != (row.kind == TURNED) or (centre is None) != (row.kind == PARALLELS):
         raise JobError(f"a family of {row.kind} takes a {'gap' if row.kind == PARALLELS else 'centre'}")
     if gap is not None:
-        row = replace(row, gap=number(gap, "a gap", -1000.0, 1000.0))
+        row = replace(row, gap=_gap(gap))
     else:
         x, y = place_of(centre).tolist()
         row = replace(row, centre=(x, y))
     m.draft.put(key, row)
-    for member in m.job.members_of(row.source):
-        _ = m.shapes[member]
 
 
 @change
@@ -173,6 +168,13 @@ def _path_in_place_of(old: Shape, points: np.ndarray, closed: bool, matrix: Affi
         points = matrix.inverse().of(points)
     none = np.zeros(len(points))
     return FixedPath(form_from_points(points, none, none, closed).curve, closed, own)
+
+
+def _gap(gap: object) -> float:
+    value = number(gap, "a gap", -1000.0, 1000.0)
+    if abs(value) < LEAST_GAP_MM:
+        raise JobError("a gap of less than 0.05 mm would lie on the line itself")
+    return value
 
 
 def _how_many(count: object, least: int) -> int:

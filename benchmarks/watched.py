@@ -6,9 +6,9 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent
 
 from plain_stride.desk.main_window import MainWindow
-from plain_stride.desk.session import Session
-from plain_stride.desk.sheet import SheetView
-from plain_stride.desk.update_scheduler import UpdateScheduler
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.sheet import SheetView
+from plain_stride.desk.workers.update_scheduler import UpdateScheduler
 
 held: list[tuple[float, float]] = []
 """(when it ended, s; how long it took, s) of every stretch of work on the window's thread."""

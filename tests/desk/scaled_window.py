@@ -9,10 +9,10 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from plain_stride.desk.ink_layer import InkLayer
 from plain_stride.desk.main_window import MainWindow
 from plain_stride.desk.player import PenPlayer, on_glass
 from plain_stride.desk.settings import Settings
+from plain_stride.desk.sheet.ink_layer import InkLayer
 from plain_stride.desk.start import application
 from tests.conftest import samples_along
 from tests.waiting import rest

@@ -9,10 +9,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QLineEdit, QScrollArea, QWidget
 
 from plain_stride.desk import theme
-from plain_stride.desk.controls import Track, Word
-from plain_stride.desk.lines_list import LinesList
-from plain_stride.desk.parts_list import PartRow
-from plain_stride.desk.theme import DAY, THEME, VARIANTS
+from plain_stride.desk.controls.controls import Track, Word
+from plain_stride.desk.look.theme import DAY, THEME, VARIANTS
+from plain_stride.desk.margins.lines_list import LinesList
+from plain_stride.desk.margins.parts_list import PartRow
 
 ROLE, TEXT = QAccessible.Role, QAccessible.Text
 

@@ -1,6 +1,6 @@
 """The thresholds of advice: changed in their sheet, kept, used at once, put back."""
 
-from plain_stride.desk.advice_sheet import AdviceSheet, kept_thresholds
+from plain_stride.desk.dialogs.advice_sheet import AdviceSheet, kept_thresholds
 from plain_stride.desk.settings import Settings
 from plain_stride.hand.advice import Thresholds
 from tests.desk.test_pulling_again import page

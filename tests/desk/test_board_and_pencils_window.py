@@ -8,8 +8,8 @@ from PIL import Image
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from plain_stride.desk.tools.frames import FrameTool
-from plain_stride.desk.tools.placing import CornersTool
+from plain_stride.desk.sheet.tools.frames import FrameTool
+from plain_stride.desk.sheet.tools.placing import CornersTool
 from plain_stride.job.areas import areas_of
 from plain_stride.job.art import drafts_of
 from plain_stride.job.board_facts import edges_of, frames_of, sheet_of, target_of

@@ -6,9 +6,9 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QMenu
 
-from plain_stride.desk.cover_menu import cover_menu
-from plain_stride.desk.ink_layer import InkLayer
+from plain_stride.desk.controls.cover_menu import cover_menu
 from plain_stride.desk.player import on_glass
+from plain_stride.desk.sheet.ink_layer import InkLayer
 from tests.conftest import samples_along
 from tests.desk.test_sheet_speed import pixels, whole
 from tests.desk.test_window import said
@@ -159,8 +159,8 @@ def test_the_history_tells_its_size_and_forgets_before_a_mark(window, monkeypatc
     def forget_button(box):
         return next(button for button in box.buttons() if button.text() == "Forget them")
 
-    monkeypatch.setattr("plain_stride.desk.dialogs.QMessageBox.exec", lambda box: forget_button(box).click())
-    monkeypatch.setattr("plain_stride.desk.dialogs.QMessageBox.clickedButton", forget_button)
+    monkeypatch.setattr("plain_stride.desk.dialogs.dialogs.QMessageBox.exec", lambda box: forget_button(box).click())
+    monkeypatch.setattr("plain_stride.desk.dialogs.dialogs.QMessageBox.clickedButton", forget_button)
     window.main_window.dialogs.ask_forget("First line")
     window.wait_until(lambda: "takes" in said(window) and "of it history" in said(window))
     window.session.undo()

@@ -9,11 +9,11 @@ from PySide6.QtGui import QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from plain_stride.desk.clipboard import OWN, SVG, copy_chosen
-from plain_stride.desk.hold_spots import SPOTS
-from plain_stride.desk.key_plan import KEYS, MIRROR, PLACES, KeyPlan
-from plain_stride.desk.key_sheet import KeySheet
-from plain_stride.desk.keyboard_layout import printed_letters
+from plain_stride.desk.dialogs.key_sheet import KeySheet
+from plain_stride.desk.keys.key_plan import KEYS, MIRROR, PLACES, KeyPlan
+from plain_stride.desk.keys.keyboard_layout import printed_letters
+from plain_stride.desk.margins.hold_spots import SPOTS
+from plain_stride.desk.session.clipboard import OWN, SVG, copy_chosen
 from plain_stride.desk.settings import Settings
 from plain_stride.finish.svg_in import read_svg
 from plain_stride.job.changes import make

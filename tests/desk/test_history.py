@@ -6,8 +6,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from shiboken6 import isValid
 
-from plain_stride.desk.compare import Compare
-from plain_stride.desk.history import History
+from plain_stride.desk.dialogs.compare import Compare
+from plain_stride.desk.dialogs.history import History
 from plain_stride.desk.stations.weigh import MeasureRow
 from tests.desk.test_window import said
 

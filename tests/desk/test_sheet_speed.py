@@ -5,9 +5,9 @@ import pytest
 from PySide6.QtCore import QPointF, QRect
 from PySide6.QtGui import QImage
 
-from plain_stride.desk.bands import band_of
-from plain_stride.desk.ink_layer import InkLayer
-from plain_stride.desk.seen_index import SeenIndex
+from plain_stride.desk.sheet.bands import band_of
+from plain_stride.desk.sheet.ink_layer import InkLayer
+from plain_stride.desk.sheet.seen_index import SeenIndex
 
 
 def pixels(image: QImage) -> np.ndarray:
@@ -77,7 +77,7 @@ def test_a_change_while_a_view_is_being_painted_is_in_it(drawn):
 
 def test_strips_and_true_outlines_look_alike(drawn, monkeypatch):
     quick = whole(InkLayer(drawn.session), drawn)
-    monkeypatch.setattr("plain_stride.desk.ink_layer.QUICK_SCALES", ())
+    monkeypatch.setattr("plain_stride.desk.sheet.ink_layer.QUICK_SCALES", ())
     assert np.abs(quick - whole(InkLayer(drawn.session), drawn)).mean() < 0.05
 
 

@@ -12,10 +12,10 @@ from PySide6.QtWidgets import QLineEdit
 
 from plain_stride.board.page import Page
 from plain_stride.desk import laying as laying_module
-from plain_stride.desk.drops import lay_file
 from plain_stride.desk.main_window import MainWindow
-from plain_stride.desk.parts_list import PartsList
-from plain_stride.desk.writer_thread import WriterThread
+from plain_stride.desk.margins.parts_list import PartsList
+from plain_stride.desk.session.drops import lay_file
+from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.finish import svg_in
 from plain_stride.job import shapes
 from plain_stride.job.errors import JobError

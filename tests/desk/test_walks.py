@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QFileDialog, QMenu, QPushButton, QWidget
 
 from plain_stride.board.page import Page
-from plain_stride.desk.controls import Track, Word
+from plain_stride.desk.controls.controls import Track, Word
 from plain_stride.desk.player import PenPlayer
 from plain_stride.job.job import new_job
 from plain_stride.pencils.scanner import SOFT, scan

@@ -10,11 +10,11 @@ from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QMenu, QWidget
 
-from plain_stride.desk.controls import Word
-from plain_stride.desk.line_menu import line_menu
-from plain_stride.desk.parts_list import PartRow, TierHeading
+from plain_stride.desk.actions.line_menu import line_menu
+from plain_stride.desk.controls.controls import Word
+from plain_stride.desk.look.theme import THEME, VARIANTS, load_fonts
+from plain_stride.desk.margins.parts_list import PartRow, TierHeading
 from plain_stride.desk.settings import documents_folder
-from plain_stride.desk.theme import THEME, VARIANTS, load_fonts
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import opened
 from plain_stride.pencils.scanner import SOFT, scan
@@ -223,8 +223,8 @@ def test_stations_go_by_keys(window):
 
 
 def test_the_sheet_of_keys_says_them_all(window):
-    from plain_stride.desk.key_plan import KEYS
-    from plain_stride.desk.key_sheet import KeySheet
+    from plain_stride.desk.dialogs.key_sheet import KeySheet
+    from plain_stride.desk.keys.key_plan import KEYS
 
     sheet = KeySheet(window.main_window, window.main_window.uses, KEYS, lambda: None)
     words = " ".join(label.accessibleName() for label in sheet.findChildren(QWidget))

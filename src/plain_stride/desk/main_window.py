@@ -28,40 +28,40 @@ from PySide6.QtWidgets import (
 )
 
 from plain_stride.board.page import Page
-from plain_stride.desk.advice_sheet import keep_thresholds, kept_thresholds
+from plain_stride.desk.actions.job_menu import job_menu
+from plain_stride.desk.actions.key_uses import arm_again, key_uses
+from plain_stride.desk.actions.line_menu import line_menu
 from plain_stride.desk.application import Application
-from plain_stride.desk.arms_length import ArmsLength
 from plain_stride.desk.cautions import DEFAULT_MINUTES, Cautions
-from plain_stride.desk.clipboard import copy_chosen, cut_chosen, duplicate_chosen, paste
-from plain_stride.desk.controls import HairLine, Sentence
-from plain_stride.desk.dialogs import Dialogs
-from plain_stride.desk.drops import can_drop, drop
-from plain_stride.desk.gauge import Gauge
-from plain_stride.desk.hold_spots import HoldSpots
-from plain_stride.desk.job_menu import job_menu
-from plain_stride.desk.key_plan import KEYS
-from plain_stride.desk.key_uses import arm_again, key_uses
-from plain_stride.desk.keys import KeyHand
+from plain_stride.desk.controls.controls import HairLine, Sentence
+from plain_stride.desk.dialogs.advice_sheet import keep_thresholds, kept_thresholds
+from plain_stride.desk.dialogs.dialogs import Dialogs
+from plain_stride.desk.keys.key_hand import KeyHand
+from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.library import back_up
-from plain_stride.desk.line_menu import line_menu
-from plain_stride.desk.parts_list import PartsList
-from plain_stride.desk.session import Session
+from plain_stride.desk.look.style import style_sheet
+from plain_stride.desk.look.theme import TEXT_SCALES, THEME, desktop_variant
+from plain_stride.desk.margins.arms_length import ArmsLength
+from plain_stride.desk.margins.gauge import Gauge
+from plain_stride.desk.margins.hold_spots import HoldSpots
+from plain_stride.desk.margins.parts_list import PartsList
+from plain_stride.desk.margins.stride_line import StrideLine
+from plain_stride.desk.margins.strip import Strip
+from plain_stride.desk.session.clipboard import copy_chosen, cut_chosen, duplicate_chosen, paste
+from plain_stride.desk.session.drops import can_drop, drop
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.settings import Settings, documents_folder
-from plain_stride.desk.sheet import SheetView
-from plain_stride.desk.sheet_events import RUBS
+from plain_stride.desk.sheet.events import RUBS
+from plain_stride.desk.sheet.sheet import SheetView
+from plain_stride.desk.sheet.tools.base import SheetTool
+from plain_stride.desk.sheet.turning import TurnToHand
+from plain_stride.desk.sheet.view import BoardView
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.stations.board import BoardNotes
 from plain_stride.desk.stations.hand_over import HandOverNotes
 from plain_stride.desk.stations.pencils import PencilsNotes
 from plain_stride.desk.stations.pull import PullNotes
 from plain_stride.desk.stations.weigh import WeighNotes
-from plain_stride.desk.stride_line import StrideLine
-from plain_stride.desk.strip import Strip
-from plain_stride.desk.style import style_sheet
-from plain_stride.desk.theme import TEXT_SCALES, THEME, desktop_variant
-from plain_stride.desk.tools.base import SheetTool
-from plain_stride.desk.turning import TurnToHand
-from plain_stride.desk.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.hand.advice import Thresholds
 from plain_stride.job.board_facts import frame_under, frames_of

@@ -16,8 +16,8 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from plain_stride.desk.application import Application
+from plain_stride.desk.look.theme import THEME, load_fonts
 from plain_stride.desk.settings import Settings
-from plain_stride.desk.theme import THEME, load_fonts
 from plain_stride.job.logfile import log_path, logger
 
 if TYPE_CHECKING:

@@ -71,10 +71,10 @@ def _save(main_window: "MainWindow", widget: "QWidget", path: Path) -> None:
 
 def _more_pictures(main_window: "MainWindow", folder: Path) -> None:
     """What is not a station: the history, then and now, the sheet of keys."""
-    from plain_stride.desk.compare import Compare
-    from plain_stride.desk.history import History
-    from plain_stride.desk.key_plan import KEYS
-    from plain_stride.desk.key_sheet import KeySheet
+    from plain_stride.desk.dialogs.compare import Compare
+    from plain_stride.desk.dialogs.history import History
+    from plain_stride.desk.dialogs.key_sheet import KeySheet
+    from plain_stride.desk.keys.key_plan import KEYS
 
     main_window.use_variant("day")
     session, layer = main_window.session, main_window.sheet.layer
@@ -91,7 +91,7 @@ def _more_pictures(main_window: "MainWindow", folder: Path) -> None:
 
 def _prepare(main_window: "MainWindow", shot: str) -> None:
     """What a picture needs besides its station: frames on the sheet, the pencils read, what the ink lost shown."""
-    from plain_stride.desk.pencil_reader import LOST
+    from plain_stride.desk.session.pencil_reader import LOST
 
     reader = main_window.pencils().reader
     if shot == "board-frames":
@@ -141,7 +141,7 @@ def _show_takes(main_window: "MainWindow") -> None:
     import numpy as np
     from PySide6.QtCore import QPointF
 
-    from plain_stride.desk.key_uses import arm_again
+    from plain_stride.desk.actions.key_uses import arm_again
     from plain_stride.hand.pull import Pull
     from plain_stride.hand.simulated import HANDS, pulled
 
@@ -162,7 +162,7 @@ def _calibrate(main_window: "MainWindow") -> None:
     """Three rows of marks by a simulated pen, light, easy and firm, and the curve fitted to them."""
     import numpy as np
 
-    from plain_stride.desk.controls import Word
+    from plain_stride.desk.controls.controls import Word
     from plain_stride.desk.player import PenPlayer, on_glass
 
     def press(words: str) -> None:

@@ -5,9 +5,9 @@ from collections.abc import Mapping
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from plain_stride.desk.controls import Choice, Word
-from plain_stride.desk.session import Session
-from plain_stride.desk.theme import THEME
+from plain_stride.desk.controls.controls import Choice, Word
+from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.session.session import Session
 
 
 class Page(QWidget):

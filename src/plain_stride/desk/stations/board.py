@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import Signal
 
-from plain_stride.desk.session import Session
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import PagedNotes
 from plain_stride.desk.stations.board_frames import FramesPage
 from plain_stride.desk.stations.board_job import JobPage

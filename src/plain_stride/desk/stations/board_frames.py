@@ -3,10 +3,10 @@
 from functools import partial
 
 from plain_stride import measure
-from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Word
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.tools.frames import FrameTool
 from plain_stride.desk.stations.base import Page
-from plain_stride.desk.tools.frames import FrameTool
 from plain_stride.errors import StrideError
 from plain_stride.job.board_facts import edges_of, frames_of
 from plain_stride.job.frame_changes import FRAME_LINE_MM

@@ -5,8 +5,8 @@ from datetime import date
 from PySide6.QtCore import Qt
 
 from plain_stride.board.job_sheet import FINISHES, INKS, SCHOOLS
-from plain_stride.desk.controls import Choice, Field, Heading, Sentence
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.job.board_facts import sheet_of
 from plain_stride.texts import counted

@@ -10,12 +10,12 @@ from plain_stride import measure
 from plain_stride.board.enlarging import after_reduction
 from plain_stride.board.ladder import ladder
 from plain_stride.board.targets import ASK, targets_from_json, targets_json
-from plain_stride.desk.controls import Field, Heading, Sentence, Word, plain_number
-from plain_stride.desk.file_dialogs import ask_file, ask_new_file
-from plain_stride.desk.json_files import given, taken
-from plain_stride.desk.session import Session
-from plain_stride.desk.sheet_drawing import LadderDrawing
+from plain_stride.desk.controls.controls import Field, Heading, Sentence, Word, plain_number
+from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.controls.json_files import given, taken
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
+from plain_stride.desk.stations.sheet_drawing import LadderDrawing
 from plain_stride.errors import StrideError
 from plain_stride.job.board_facts import floor_of_job, target_of, targets_of
 from plain_stride.job.board_report import other_uses, worth_of

@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QMenu
 from plain_stride import measure
 from plain_stride.board.advice import advice
 from plain_stride.board.formats import FORMATS
-from plain_stride.desk.controls import Field, Heading, Sentence, Word, plain_number
-from plain_stride.desk.session import Session
-from plain_stride.desk.sheet_drawing import SheetDrawing
+from plain_stride.desk.controls.controls import Field, Heading, Sentence, Word, plain_number
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
+from plain_stride.desk.stations.sheet_drawing import SheetDrawing
 from plain_stride.errors import StrideError
 from plain_stride.job.board_facts import edges_of, floor_of_job, frames_of, target_of
 

@@ -3,11 +3,11 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from plain_stride.desk.background_process import BackgroundProcess
-from plain_stride.desk.controls import Choice, Heading, Sentence, Word
-from plain_stride.desk.file_dialogs import ask_new_file
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Word
+from plain_stride.desk.controls.file_dialogs import ask_new_file
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Notes
+from plain_stride.desk.workers.background_process import BackgroundProcess
 from plain_stride.errors import StrideError
 from plain_stride.job.board_facts import edges_of
 from plain_stride.texts import counted

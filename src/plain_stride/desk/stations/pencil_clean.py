@@ -10,13 +10,13 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QColorDialog, QMenu
 
 from plain_stride import measure
-from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Slider, Word, tinted
-from plain_stride.desk.inked import stroke
-from plain_stride.desk.pencil_image import tint_colour
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Slider, Word, tinted
+from plain_stride.desk.look.inked import stroke
+from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.pencil_image import tint_colour
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.stations.pencil_sheet import SheetInHand
-from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import TINTS
 from plain_stride.pencils.cleaning import PENCILS, Cleaning

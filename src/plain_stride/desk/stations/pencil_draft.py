@@ -3,13 +3,13 @@
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.controls import Choice, Heading, Sentence, Slider, Word, tinted
-from plain_stride.desk.inked import stroke
-from plain_stride.desk.pencil_reader import PencilReader
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Slider, Word, tinted
+from plain_stride.desk.look.inked import stroke
+from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.session.pencil_reader import PencilReader
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.tools.drawing import LoopTool, PointTool
 from plain_stride.desk.stations.base import Page
-from plain_stride.desk.theme import THEME
-from plain_stride.desk.tools.drawing import LoopTool, PointTool
 from plain_stride.errors import StrideError
 from plain_stride.measure import MeasureError
 

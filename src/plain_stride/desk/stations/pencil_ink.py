@@ -2,10 +2,10 @@
 
 from PySide6.QtCore import Signal
 
-from plain_stride.desk.controls import Heading, Sentence, Word
-from plain_stride.desk.pencil_reader import BARE, LOST, PencilReader
-from plain_stride.desk.place_list import PlaceList
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Heading, Sentence, Word
+from plain_stride.desk.controls.place_list import PlaceList
+from plain_stride.desk.session.pencil_reader import BARE, LOST, PencilReader
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.pencils.coverage import OWN_MM, Strays
 from plain_stride.pencils.lost import DARK, LostPlace

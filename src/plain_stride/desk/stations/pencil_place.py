@@ -7,13 +7,13 @@ import numpy as np
 from PySide6.QtWidgets import QInputDialog
 
 from plain_stride import measure
-from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word, plain_number
-from plain_stride.desk.file_dialogs import ask_file, ask_new_file
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Word, plain_number
+from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.tools.drawing import BoxTool, StraightTool
+from plain_stride.desk.sheet.tools.placing import CornersTool, PlaceTool
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.stations.pencil_sheet import SheetInHand
-from plain_stride.desk.tools.drawing import BoxTool, StraightTool
-from plain_stride.desk.tools.placing import CornersTool, PlaceTool
 from plain_stride.errors import StrideError
 from plain_stride.finish.write import write_whole
 from plain_stride.job.reading import read_bytes

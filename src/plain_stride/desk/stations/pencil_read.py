@@ -4,15 +4,15 @@ import numpy as np
 from PySide6.QtCore import Signal
 
 from plain_stride.board.job_sheet import SCHOOLS
-from plain_stride.desk.controls import Heading, Sentence, Word
-from plain_stride.desk.pencil_overlay import MOST_RINGS, PencilOverlay
-from plain_stride.desk.pencil_reader import LINES, PencilReader
-from plain_stride.desk.place_list import PlaceList
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Heading, Sentence, Word
+from plain_stride.desk.controls.place_list import PlaceList
+from plain_stride.desk.session.pencil_reader import LINES, PencilReader
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.strip_picture import picture_of_place
+from plain_stride.desk.sheet.pencil_overlay import MOST_RINGS, PencilOverlay
+from plain_stride.desk.sheet.tools.drawing import LoopTool, PointTool
+from plain_stride.desk.sheet.tools.pencil import PencilTool
 from plain_stride.desk.stations.base import Page
-from plain_stride.desk.strip_picture import picture_of_place
-from plain_stride.desk.tools.drawing import LoopTool, PointTool
-from plain_stride.desk.tools.pencil import PencilTool
 from plain_stride.job.areas import areas_of
 from plain_stride.job.board_facts import sheet_of, target_of
 from plain_stride.job.records import FILL, NO_NEED

@@ -4,7 +4,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from plain_stride.desk.session import Session
+from plain_stride.desk.session.session import Session
 
 
 class SheetInHand(QObject):

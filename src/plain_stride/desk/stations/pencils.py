@@ -6,11 +6,11 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 
 from plain_stride import measure
-from plain_stride.desk.controls import Sentence
-from plain_stride.desk.pencil_overlay import PencilOverlay
-from plain_stride.desk.pencil_reader import LINES, LOST, PencilReader
-from plain_stride.desk.place_list import PlaceList
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Sentence
+from plain_stride.desk.controls.place_list import PlaceList
+from plain_stride.desk.session.pencil_reader import LINES, LOST, PencilReader
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.pencil_overlay import PencilOverlay
 from plain_stride.desk.stations.base import PagedNotes
 from plain_stride.desk.stations.pencil_clean import CleanPage
 from plain_stride.desk.stations.pencil_draft import DraftPage

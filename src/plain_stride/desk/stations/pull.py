@@ -6,19 +6,19 @@ import numpy as np
 from PySide6.QtGui import QPainter, QShowEvent
 
 from plain_stride import measure
-from plain_stride.desk.controls import Choice, Heading, Sentence, Several, Slider, Word
-from plain_stride.desk.inked import calming
-from plain_stride.desk.key_plan import KEYS
-from plain_stride.desk.line_menu import HEAVIER
-from plain_stride.desk.lines_list import LinesList
-from plain_stride.desk.session import Session
+from plain_stride.desk.actions.line_menu import HEAVIER
+from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Several, Slider, Word
+from plain_stride.desk.keys.key_plan import KEYS
+from plain_stride.desk.look.inked import calming
+from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.margins.lines_list import LinesList
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.turning import TurnToHand
 from plain_stride.desk.stations.base import Page, PagedNotes
 from plain_stride.desk.stations.pull_again import AgainPage
 from plain_stride.desk.stations.pull_nib import NibPage
 from plain_stride.desk.stations.pull_pressure import PressurePage
 from plain_stride.desk.stations.pull_shapes import ShapesPage
-from plain_stride.desk.theme import THEME
-from plain_stride.desk.turning import TurnToHand
 from plain_stride.form.roles import ROLES
 from plain_stride.hand.advice import PulledLine, advice_on, hurt, tightest_bend
 from plain_stride.hand.along import feet_on

@@ -3,14 +3,14 @@
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.controls import Heading, Sentence, Slider, Word, tinted
-from plain_stride.desk.inked import stroke
-from plain_stride.desk.key_plan import KEYS
-from plain_stride.desk.key_uses import arm_again
-from plain_stride.desk.place_list import PlaceList
-from plain_stride.desk.session import Session
+from plain_stride.desk.actions.key_uses import arm_again
+from plain_stride.desk.controls.controls import Heading, Sentence, Slider, Word, tinted
+from plain_stride.desk.controls.place_list import PlaceList
+from plain_stride.desk.keys.key_plan import KEYS
+from plain_stride.desk.look.inked import stroke
+from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
-from plain_stride.desk.theme import THEME
 from plain_stride.errors import StrideError
 from plain_stride.hand.follow import SUGGESTED, line_followed
 from plain_stride.hand.takes import TakeFigures, ranked, take_figures

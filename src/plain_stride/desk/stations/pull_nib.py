@@ -8,12 +8,12 @@ from PySide6.QtWidgets import QInputDialog, QMenu
 
 from plain_stride import measure
 from plain_stride.desk import library
-from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word
-from plain_stride.desk.file_dialogs import ask_file, ask_new_file
-from plain_stride.desk.json_files import given, taken
-from plain_stride.desk.key_plan import KEYS
-from plain_stride.desk.nib_card import NibCard
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Word
+from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.controls.json_files import given, taken
+from plain_stride.desk.controls.nib_card import NibCard
+from plain_stride.desk.keys.key_plan import KEYS
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import PAPER, SCREEN, USUAL_GRAIN_MM, Nib, standard_nibs

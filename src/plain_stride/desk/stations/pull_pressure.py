@@ -3,13 +3,13 @@
 import json
 from pathlib import Path
 
-from plain_stride.desk.controls import Choice, Heading, Sentence, Word
-from plain_stride.desk.file_dialogs import ask_file, ask_new_file
-from plain_stride.desk.json_files import given, taken
-from plain_stride.desk.response_curve import ResponseCurve
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Word
+from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.controls.json_files import given, taken
+from plain_stride.desk.controls.response_curve import ResponseCurve
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.tools.marks import MarksTool
 from plain_stride.desk.stations.base import Page
-from plain_stride.desk.tools.marks import MarksTool
 from plain_stride.errors import StrideError
 from plain_stride.hand.response import Response, calibrated, hand_range, response_from_json, response_json
 from plain_stride.lines.profile import SWELL_LIMIT

@@ -3,11 +3,11 @@
 import numpy as np
 
 from plain_stride import measure
-from plain_stride.desk.controls import Choice, Field, Heading, Sentence, Word, plain_number
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Word, plain_number
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.tools.drawing import PointTool, StraightTool
+from plain_stride.desk.sheet.tools.shapes import BowTool, ChainTool, RoundTool
 from plain_stride.desk.stations.base import Page
-from plain_stride.desk.tools.drawing import PointTool, StraightTool
-from plain_stride.desk.tools.shapes import BowTool, ChainTool, RoundTool
 from plain_stride.errors import StrideError
 
 EVEN, TAPER = "even", "tapered"

@@ -8,13 +8,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 
-from plain_stride.desk.controls import Field, Heading, Sentence, Slider, Word, focus_ring
-from plain_stride.desk.inked import swelling, tapered
-from plain_stride.desk.key_plan import KEYS
-from plain_stride.desk.painted import Painted
-from plain_stride.desk.session import Session
+from plain_stride.desk.controls.controls import Field, Heading, Sentence, Slider, Word, focus_ring
+from plain_stride.desk.keys.key_plan import KEYS
+from plain_stride.desk.look.inked import swelling, tapered
+from plain_stride.desk.look.painted import Painted
+from plain_stride.desk.look.theme import BODY, LABEL, THEME
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Notes
-from plain_stride.desk.theme import BODY, LABEL, THEME
 from plain_stride.errors import StrideError
 from plain_stride.form.roles import ROLES
 from plain_stride.job.reports import Past, past_ceilings, weighed

@@ -1,0 +1,1 @@
+"""What can be done, by menu, shortcut or held key."""

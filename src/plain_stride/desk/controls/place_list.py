@@ -1,0 +1,48 @@
+"""A short list of places or sheets to pick from, as high as what it holds."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QAbstractItemView, QListWidget, QSizePolicy
+
+from plain_stride.desk.look.theme import LABEL, THEME
+
+ROW, MOST_ROWS = 24, 6
+
+
+class PlaceList(QListWidget):
+    """picked: the number of the row that was chosen by pen, mouse or keys."""
+
+    picked = Signal(int)
+
+    def __init__(self, name: str, most: int = MOST_ROWS) -> None:
+        super().__init__()
+        self._most = most
+        self.setAccessibleName(name)
+        self.setFont(THEME.font(LABEL))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setUniformItemSizes(True)
+        self.setTextElideMode(Qt.TextElideMode.ElideRight)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._telling = False
+        self._shown: tuple[str, ...] = ()
+        self.currentRowChanged.connect(self._tell)
+
+    def show_rows(self, rows: Sequence[str], chosen: int | None = None) -> None:
+        """Shows rows without telling anyone."""
+        self._telling = True
+        if tuple(rows) != self._shown:
+            self._shown = tuple(rows)
+            self.clear()
+            self.addItems(list(rows))
+            for n, words in enumerate(rows):
+                self.item(n).setToolTip(words)
+            self.setFixedHeight(THEME.px(ROW) * max(1, min(len(rows), self._most)) + 6)
+        self.setCurrentRow(-1 if chosen is None or chosen >= len(rows) else chosen)
+        self.setVisible(bool(rows))
+        self._telling = False
+
+    def _tell(self, row: int) -> None:
+        if not self._telling and row >= 0:
+            self.picked.emit(row)

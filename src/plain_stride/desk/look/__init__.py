@@ -1,0 +1,1 @@
+"""How the interface looks: colours, type, strokes."""

@@ -1,0 +1,339 @@
+"""Parts under Near, Middle, Far, in the order in which they stand before each other; rows are dragged to reorder."""
+
+from collections import Counter
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
+
+from plain_stride.desk.controls.controls import Heading, Sentence, Word, focus_ring
+from plain_stride.desk.controls.cover_menu import cover_menu
+from plain_stride.desk.look.inked import sample_stroke
+from plain_stride.desk.look.painted import Painted
+from plain_stride.desk.look.theme import BODY, LABEL, THEME
+from plain_stride.desk.session.session import Session
+from plain_stride.errors import StrideError
+from plain_stride.job.changes import DEFAULT_PART
+from plain_stride.job.job import Part
+from plain_stride.measure import parse_length_mm
+from plain_stride.texts import counted
+from plain_stride.weight.plan import TIERS
+
+DRAG_PX = 8
+_STROKES = {"near": 5.0, "middle": 3.2, "far": 1.8}
+
+
+class PartRow(Painted, QAbstractButton):
+    """A part: its name, how many lines, and words for its state."""
+
+    dragged = Signal(object, int)
+    dropped = Signal(object, int)
+
+    def __init__(self, part: Part) -> None:
+        super().__init__()
+        self.part, self._lines = part, -1
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setFixedHeight(THEME.px(28))
+        states = [
+            word
+            for word, on in (
+                ("locked", part.locked),
+                ("hidden", part.hidden),
+                ("white", part.ink == "white"),
+                ("covers", part.cover),
+            )
+            if on
+        ]
+        self._state = ", ".join(states)
+        self.setText(part.name)
+        self.setToolTip(part.name)
+        self._press: QPoint | None = None
+        self._moving = False
+
+    def show_count(self, lines: int) -> None:
+        if lines != self._lines:
+            self._lines = lines
+            told = [self.part.name, self.part.tier, counted(lines, "line"), self._state]
+            self.setAccessibleName(", ".join(filter(None, told)))
+            self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, THEME.px(28))
+
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
+        if self.isChecked():
+            painter.fillRect(self.rect(), THEME.color("wash"))
+        painter.setFont(THEME.font(LABEL))
+        words_wide = painter.fontMetrics().horizontalAdvance(self._state) if self._state else 0
+        state_room = min(words_wide + THEME.px(10), THEME.px(104)) if self._state else 0
+        count_room = THEME.px(58)
+        box = QRectF(THEME.px(12), 0, self.width() - THEME.px(16) - state_room - count_room, self.height())
+        painter.setFont(THEME.font(BODY))
+        painter.setPen(THEME.color("text"))
+        name = painter.fontMetrics().elidedText(self.part.name, Qt.TextElideMode.ElideMiddle, int(box.width()))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(THEME.font(LABEL))
+        painter.setPen(THEME.color("faint"))
+        middle = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        right = self.width() - THEME.px(4)
+        words = counted(self._lines, "line")
+        painter.drawText(QRectF(right - state_room - count_room, 0, count_room, self.height()), middle, words)
+        state = painter.fontMetrics().elidedText(self._state, Qt.TextElideMode.ElideRight, state_room - 4)
+        painter.drawText(QRectF(right - state_room, 0, state_room, self.height()), middle, state)
+        focus_ring(painter, self)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._press, self._moving = event.position().toPoint(), False
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position().toPoint()
+        if self._press is not None and (self._moving or abs(at.y() - self._press.y()) > DRAG_PX):
+            self._moving = True
+            self.dragged.emit(self, self.mapToParent(at).y())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._moving:
+            self.dropped.emit(self, self.mapToParent(event.position().toPoint()).y())
+            self.setDown(False)
+        else:
+            super().mouseReleaseEvent(event)
+        self._press, self._moving = None, False
+
+
+class TierHeading(Painted, QWidget):
+    """Near, Middle or Far with a stroke of that weight."""
+
+    def __init__(self, tier: str) -> None:
+        super().__init__()
+        self.tier = tier
+        self.setFixedHeight(THEME.px(24))
+
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.setFont(THEME.font(BODY))
+        painter.setPen(THEME.color("faint"))
+        painter.drawText(
+            QRectF(0, 0, THEME.px(60), self.height()), Qt.AlignmentFlag.AlignVCenter, self.tier.capitalize()
+        )
+        painter.translate(THEME.px(58), self.height() / 2 + 1)
+        painter.fillPath(sample_stroke(34, _STROKES[self.tier]), THEME.color("faint"))
+
+
+class PartsList(Painted, QWidget):
+    """Choosing a row takes the part in hand; the words beneath change it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(0)
+        self._column.addWidget(Heading("Parts, near to far"))
+        self._rows = QWidget()
+        self._row_column = QVBoxLayout(self._rows)
+        self._row_column.setContentsMargins(0, 0, 0, 0)
+        self._row_column.setSpacing(0)
+        self._column.addWidget(self._rows)
+        self._entry = QLineEdit()
+        self._entry.setVisible(False)
+        self._entry.setFont(THEME.font())
+        self._entry.editingFinished.connect(self._typed)
+        self._answered: Callable[[str], None] = lambda text: None
+        self._column.addWidget(self._entry)
+        self._verbs = QHBoxLayout()
+        self._verbs.setSpacing(THEME.px(6))
+        self._lock, self._hide = Word("lock"), Word("hide")
+        rename, new, self._cover = Word("rename"), Word("new"), Word("cover")
+        new.setToolTip("A new part")
+        self._cover.setToolTip("Whether this part hides what lies behind it, and its edge")
+        for word, work in (
+            (self._lock, self._toggle_lock),
+            (self._hide, self._toggle_hide),
+            (rename, self._rename),
+            (new, self._new),
+            (self._cover, self._open_cover_menu),
+        ):
+            word.clicked.connect(work)
+            self._verbs.addWidget(word)
+        self._verbs.addStretch(1)
+        self._column.addLayout(self._verbs)
+        self._hint = Sentence("Drag a part up to bring it nearer, under another heading to give it that depth.", LABEL,
+                              "faint")  # fmt: skip
+        self._column.addWidget(self._hint)
+        self._drop_line: int | None = None
+        self.set_session(session)
+
+    def set_session(self, session: Session) -> None:
+        self._session = session
+        session.updates.add(self.refresh)
+        self._shown: Any = None
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the parts as they are now; rows are made anew only when something of them changed."""
+        session = self._session
+        parts = session.job.parts()
+        counts = Counter(line.part for line in session.job.rows.lines.values())
+        if (parts, session.in_hand.part) != self._shown:
+            self._shown = parts, session.in_hand.part
+            self._fill(parts)
+        for row in self.rows():
+            row.show_count(counts.get(row.part.id, 0))
+        part = session.part
+        self._lock.setText("unlock" if part is not None and part.locked else "lock")
+        self._hide.setText("show" if part is not None and part.hidden else "hide")
+        self._cover.setEnabled(part is not None)
+        for word in (self._lock, self._hide):
+            word.setAccessibleName(word.text())
+            word.updateGeometry()
+            word.setEnabled(part is not None)
+
+    def rows(self) -> list[PartRow]:
+        return [w for w in self._shown_widgets() if isinstance(w, PartRow)]
+
+    def _shown_widgets(self) -> list[QWidget]:
+        """Headings and rows from the top down."""
+        items = (self._row_column.itemAt(k) for k in range(self._row_column.count()))
+        return [w for item in items if item is not None and (w := item.widget()) is not None]
+
+    def _fill(self, parts: list[Part]) -> None:
+        for widget in self._shown_widgets():
+            self._row_column.removeWidget(widget)
+            widget.hide()
+            widget.deleteLater()
+        for tier in TIERS:
+            self._row_column.addWidget(TierHeading(tier))
+            for part in parts:
+                if part.tier == tier:
+                    row = PartRow(part)
+                    row.setChecked(part.name == self._session.in_hand.part)
+                    row.clicked.connect(lambda _=False, name=part.name: self._session.take(part=name))
+                    row.dragged.connect(self._drag)
+                    row.dropped.connect(self._drop)
+                    self._row_column.addWidget(row)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        part = self._session.part
+        if part is None:
+            return
+        menu = QMenu(self)
+        for tier in TIERS:
+            menu.addAction(f"to {tier}", partial(self._session.make, "part", name=part.name, tier=tier))
+        menu.addAction(
+            "black ink" if part.ink == "white" else "white ink",
+            lambda: self._session.make("part", name=part.name, ink="black" if part.ink == "white" else "white"),
+        )
+        menu.addAction(
+            "be clipped by frames" if part.over_frames else "run over the frames",
+            partial(self._session.make, "part", name=part.name, over_frames=not part.over_frames),
+        )
+        lines = sum(1 for row in self._session.job.inked_rows().values() if row.part == part.id)
+        menu.addAction(f"take it away, with its {counted(lines, 'line')}", partial(self._take_away, part.name))
+        alone = self._session.in_hand.alone
+        menu.addAction(
+            "show all parts alike" if alone else "dim the other parts", lambda: self._session.take(alone=not alone)
+        )
+        menu.exec(event.globalPos())
+
+    def _take_away(self, name: str) -> None:
+        """Takes a part away with its lines; undo brings all of it back."""
+        if self._session.make("part-delete", name=name) is not None:
+            parts = self._session.job.parts()
+            self._session.take(part=parts[0].name if parts else DEFAULT_PART)
+            self._session.said.emit(f"Part **{name}** is taken away with its lines: Take back brings it again.", False)
+
+    def _drag(self, row: PartRow, y: int) -> None:
+        self._drop_line = self._gap(y)[2] + self._rows.y()
+        self.update()
+        row.raise_()
+
+    def _drop(self, row: PartRow, y: int) -> None:
+        self._drop_line = None
+        tier, before, _ = self._gap(y)
+        rows = [r for r in self.rows() if r is not row]
+        nearer = [r for r in rows if TIERS.index(r.part.tier) < TIERS.index(tier)]
+        peers = [r for r in rows if r.part.tier == tier and r.y() + r.height() / 2 < before]
+        self._session.make("part", name=row.part.name, tier=tier, order=len(nearer) + len(peers) + 1)
+        self.update()
+
+    def _gap(self, y: int) -> tuple[str, int, int]:
+        """(tier, y as dropped, where to draw the line) for a row let go at y."""
+        tier, line = TIERS[0], 0
+        for widget in self._shown_widgets():
+            if isinstance(widget, TierHeading) and y >= widget.y():
+                tier = widget.tier
+            if y >= widget.y() + widget.height() / 2:
+                line = widget.y() + widget.height()
+        return tier, y, line
+
+    def paint(self, painter: QPainter, event: QPaintEvent) -> None:
+        if self._drop_line is not None:
+            painter.fillRect(0, self._drop_line - 1, self.width(), 2, THEME.color("chosen"))
+
+    def _toggle_lock(self) -> None:
+        if (part := self._session.part) is not None:
+            self._session.make("part", name=part.name, locked=not part.locked)
+
+    def _toggle_hide(self) -> None:
+        if (part := self._session.part) is not None:
+            self._session.make("part", name=part.name, hidden=not part.hidden)
+
+    def _open_cover_menu(self) -> None:
+        cover_menu(self, self._session, self._ask_gap).popup(self._cover.mapToGlobal(self._cover.rect().bottomLeft()))
+
+    def _ask_gap(self) -> None:
+        if (part := self._session.part) is not None:
+            self._ask(f"{part.cover_gap:g} mm", "White round it", self._gap_typed)
+
+    def _gap_typed(self, text: str) -> None:
+        try:
+            gap = parse_length_mm(text)
+        except StrideError as fault:
+            self._session.said.emit(str(fault), True)
+            return
+        if (part := self._session.part) is not None:
+            self._session.make("cover", name=part.name, gap=gap)
+
+    def _rename(self) -> None:
+        old = self._session.in_hand.part
+        self._ask(old, "Name of the part", lambda name: self._renamed(old, name))
+
+    def _renamed(self, old: str, name: str) -> None:
+        if name != old and (
+            self._session.part is None or self._session.make("part", name=old, rename=name) is not None
+        ):
+            self._session.take(part=name)
+
+    def _new(self) -> None:
+        names = {part.name for part in self._session.job.parts()}
+        n = next(n for n in range(1, 10_000) if f"Part {n}" not in names)
+        self._ask(f"Part {n}", "Name of the part", self._made)
+
+    def _made(self, name: str) -> None:
+        if self._session.job.part_named(name) is not None:
+            self._session.said.emit(f"There is a part **{name}** already: it is in hand now.", False)
+        elif self._session.make("part", name=name) is None:
+            return
+        self._session.take(part=name)
+
+    def _ask(self, shown: str, what: str, answered: Callable[[str], None]) -> None:
+        """Dialogs for a text under the list; an empty one is no answer."""
+        self._answered = answered
+        self._entry.setAccessibleName(what)
+        self._entry.setText(shown)
+        self._entry.setVisible(True)
+        self._entry.selectAll()
+        self._entry.setFocus()
+
+    def _typed(self) -> None:
+        if not self._entry.isVisible():
+            return
+        self._entry.setVisible(False)
+        text = self._entry.text().strip()
+        if text:
+            self._answered(text)

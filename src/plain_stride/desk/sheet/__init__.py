@@ -1,0 +1,1 @@
+"""The sheet: events, gestures, the picture of the board."""

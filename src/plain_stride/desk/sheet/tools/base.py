@@ -1,0 +1,102 @@
+"""What every sheet tool has: it takes drags in mm of the sheet, shows what they do, and is done or goes on."""
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QPainter, QPen
+
+from plain_stride.desk.look.theme import sheet_color
+from plain_stride.desk.sheet.view import BoardView
+from plain_stride.render.paths import polyline
+
+HANDLE_PX, GRIP_PX = 5.0, 12.0
+"""Half-width of a handle as it is drawn, and how near it a pen must come down."""
+LEAST_PX = 6.0
+"""A shorter drag was a slip and draws nothing."""
+
+
+class SheetTool:
+    """words: said when it is taken in hand; busy: a drag is under way; done: it puts itself away after the drag."""
+
+    words = ""
+
+    def __init__(self) -> None:
+        self.busy = False
+        self.done = False
+
+    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+        """The pen comes down at `at` mm."""
+        self.busy = True
+
+    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+        """The pen moves on while it is down."""
+
+    def up(self, at: np.ndarray, view: BoardView) -> None:
+        """The pen lifts."""
+        self.busy = False
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        """What it shows over the sheet, in pixels."""
+
+
+class TwoEndsTool(SheetTool):
+    """A drag from one place to another: `drawn` gets both in mm; a drag shorter than `LEAST_PX` was a slip."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.ends: list[np.ndarray] = []
+
+    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+        super().down(at, pressure, view)
+        self.ends = [self.begun(at, view), at]
+
+    def begun(self, at: np.ndarray, view: BoardView) -> np.ndarray:
+        """Where a drag that comes down at a place begins."""
+        return at
+
+    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+        self.ends[1] = at
+
+    def up(self, at: np.ndarray, view: BoardView) -> None:
+        super().up(at, view)
+        (a, b), self.ends = self.ends, []
+        if self.size(a, b) * view.scale > LEAST_PX:
+            self.drawn(a, b)
+
+    def size(self, a: np.ndarray, b: np.ndarray) -> float:
+        """mm: how large what is drawn would be."""
+        return float(np.hypot(*(b - a)))
+
+    def drawn(self, a: np.ndarray, b: np.ndarray) -> None:
+        """Hands on what was drawn."""
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        if self.ends:
+            paint_outline(painter, view, np.array(self.ends), closed=False, handles=True)
+
+
+def grip(points: np.ndarray, at: np.ndarray, view: BoardView) -> int | None:
+    """Which of some places (n, 2) mm a pen takes hold of; None where none is near."""
+    if not len(points):
+        return None
+    far = np.hypot(*(points - at).T) * view.scale
+    k = int(np.argmin(far))
+    return k if far[k] <= GRIP_PX else None
+
+
+def paint_outline(painter: QPainter, view: BoardView, points: np.ndarray, closed: bool = True,
+                  handles: bool = False) -> None:  # fmt: skip
+    """An outline in the colour of what is chosen, with handles at its corners if wanted."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(sheet_color("chosen"), 1.6, Qt.PenStyle.DashLine))
+    glass = view.to_glass(np.vstack([points, points[:1]]) if closed else points)
+    painter.drawPolyline(polyline(glass))
+    if handles:
+        painter.setPen(QPen(sheet_color("chosen"), 1.6))
+        painter.setBrush(sheet_color("paper"))
+        for x, y in view.to_glass(points):
+            painter.drawEllipse(QPointF(x, y), HANDLE_PX, HANDLE_PX)
+
+
+def box_corners(x0: float, y0: float, x1: float, y1: float) -> np.ndarray:
+    """(4, 2) clockwise from the upper left."""
+    return np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]], float)

@@ -1,0 +1,1 @@
+"""Threads and processes beside the window."""

@@ -55,7 +55,7 @@ class Run:
         layer = self.main_window.sheet.layer
         self.until(
             lambda: (
-                not layer.busy and not self.main_window.session.coming() and not self.main_window.session.updates.busy
+                not layer.busy and not self.main_window.session.strokes.coming() and not self.main_window.session.updates.busy
             )
         )
         end = time.perf_counter() + 0.4
@@ -113,7 +113,7 @@ class Run:
         begun = time.perf_counter()
         work()
         held.append((time.perf_counter(), time.perf_counter() - begun))
-        self.until(lambda: not self.main_window.session.coming() and not self.main_window.sheet.layer.busy)
+        self.until(lambda: not self.main_window.session.strokes.coming() and not self.main_window.sheet.layer.busy)
         whole = time.perf_counter()
         QApplication.processEvents()
         spent = [s for at, s in held if at <= whole + 0.02]

@@ -60,7 +60,7 @@ class Run:
             return moved
 
         Store.commit = timed  # type: ignore[method-assign]
-        self.main_window.session.saving.connect(self._saving)
+        self.main_window.session.saving.waiting.connect(self._saving)
         self._rest = b""
         self.anew = QTimer()
         self.anew.timeout.connect(self._anew)
@@ -111,7 +111,7 @@ class Run:
     def _end(self) -> None:
         """Ends the run when all is saved."""
         session = self.main_window.session
-        if session.coming() or session.writer.pending():
+        if session.strokes.coming() or session.document.writer.pending():
             QTimer.singleShot(50, self._end)
         else:
             QTimer.singleShot(50, self.app.quit)

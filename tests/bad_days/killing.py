@@ -43,7 +43,7 @@ def window(path: Path, tell: Tell) -> None:
     main_window.resize(1100, 720)
     main_window.show()
     QTest.qWaitForWindowExposed(main_window)
-    writer, lines = main_window.session.writer, main_window.session.job.rows.lines
+    writer, lines = main_window.session.document.writer, main_window.session.job.rows.lines
     writer.saved.connect(lambda waiting: tell(sorted(lines)) if not waiting else None)
     for n in itertools.count():
         rows = on_glass(wave(n), main_window.sheet.view.to_glass)

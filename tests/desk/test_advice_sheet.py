@@ -7,7 +7,7 @@ from tests.desk.test_pulling_again import page
 
 
 def sheet_of(window):
-    return AdviceSheet(window.main_window, window.session.thresholds, window.main_window.use_thresholds)
+    return AdviceSheet(window.main_window, window.session.now.thresholds, window.main_window.use_thresholds)
 
 
 def test_a_threshold_is_typed_kept_and_used_at_once(window, window_on, job_path):
@@ -20,16 +20,16 @@ def test_a_threshold_is_typed_kept_and_used_at_once(window, window_on, job_path)
     assert "beyond the wrist" in hand._line.text()
     assert kept_thresholds(Settings()).long == 40.0
     window.main_window.close()
-    assert window_on(job_path).session.thresholds.long == 40.0
+    assert window_on(job_path).session.now.thresholds.long == 40.0
 
 
 def test_wrong_figures_change_nothing_and_the_first_ones_come_back(window):
     sheet = sheet_of(window)
     for text in ("-1 mm", "much", "1e9"):
         sheet.rows["flat"].typed.emit(text)
-        assert "stays as it was" in sheet.fault.text() and window.session.thresholds == Thresholds()
+        assert "stays as it was" in sheet.fault.text() and window.session.now.thresholds == Thresholds()
     sheet.rows["flat"].typed.emit("0,1 mm")
-    assert window.session.thresholds.flat == 0.1 and "stays" not in sheet.fault.text()
+    assert window.session.now.thresholds.flat == 0.1 and "stays" not in sheet.fault.text()
     sheet._take(Thresholds())
     assert kept_thresholds(Settings()) == Thresholds()
 

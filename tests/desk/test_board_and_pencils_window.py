@@ -315,7 +315,7 @@ def test_drafts_are_laid_by_loop_and_by_line_and_taken_or_refused(window):
     assert len(drafts_of(window.session.job)) == 1 and not window.lines()[one].draft
     press(window, "refuse them all")
     assert set(window.lines()) == {one}
-    window.session.undo()
+    window.session.timeline.undo()
     assert len(drafts_of(window.session.job)) == 1
 
 

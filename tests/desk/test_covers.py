@@ -39,7 +39,7 @@ def test_a_cover_hides_on_the_sheet_and_can_be_taken_off(covered):
     assert "covers" in row.accessibleName()
     choose(cover_menu(covered.main_window, covered.session, lambda: None), "hides what lies behind")
     assert covered.ink_at((60, 45)) > 150
-    covered.session.undo()
+    covered.session.timeline.undo()
     assert covered.ink_at((60, 45)) < 40
 
 
@@ -54,7 +54,7 @@ def test_a_changed_edge_repaints_what_it_hid(covered, change):
     elif change == "undone":
         covered.session.make("swell", line=covered.box, factor=4.0)
         covered.settle()
-        covered.session.undo()
+        covered.session.timeline.undo()
     else:
         covered.session.take(part="Hill")
         covered.pull((10, 30), (110, 60))
@@ -151,9 +151,9 @@ def test_a_short_press_of_the_pens_button_is_a_tap(window):
 
 def test_the_history_tells_its_size_and_forgets_before_a_mark(window, monkeypatch):
     window.pull((10, 20), (60, 20))
-    window.session.mark("First line")
+    window.session.timeline.mark("First line")
     window.pull((10, 40), (60, 40))
-    window.session.writer.tell_sizes()
+    window.session.document.writer.tell_sizes()
     window.wait_until(lambda: "steps of its history take" in said(window))
 
     def forget_button(box):
@@ -163,9 +163,9 @@ def test_the_history_tells_its_size_and_forgets_before_a_mark(window, monkeypatc
     monkeypatch.setattr("plain_stride.desk.dialogs.dialogs.QMessageBox.clickedButton", forget_button)
     window.main_window.dialogs.ask_forget("First line")
     window.wait_until(lambda: "takes" in said(window) and "of it history" in said(window))
-    window.session.undo()
+    window.session.timeline.undo()
     assert len(window.lines()) == 1
-    window.session.undo()
+    window.session.timeline.undo()
     assert len(window.lines()) == 1 and "Nothing is left" in said(window)
 
 

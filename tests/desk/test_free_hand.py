@@ -97,9 +97,9 @@ def test_left_handed_mirrors_keys_and_margins(window):
     window.hold(KEY.Key_Semicolon)
     assert window.sheet.layer.pencils_off
     window.let_go(KEY.Key_Semicolon)
-    role = window.session.in_hand.role
+    role = window.session.now.role
     window.tap(KEY.Key_X)  # the mirror of the full stop
-    assert window.session.in_hand.role != role
+    assert window.session.now.role != role
     kept = KeyPlan()
     kept.load(Settings())
     assert kept.left_handed
@@ -371,7 +371,7 @@ def test_what_cannot_be_read_of_a_drawing_is_told(window, tmp_path):
     dropped(window, files(svg))
     assert "texts" in said(window)
     steps = window.session.job.history.undo_count()
-    window.session.undo()
+    window.session.timeline.undo()
     assert window.lines() == {} and steps == 1
 
 

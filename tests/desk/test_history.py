@@ -35,7 +35,7 @@ def history(window):
 def test_ways_not_taken_stay_and_are_gone_back_to(window, history):
     left = window.pull((10, 20), (60, 20))
     old = window.session.job.history.head
-    window.session.undo()
+    window.session.timeline.undo()
     other = window.pull((10, 40), (60, 40))
     box = history()
     told = [box.moments.data(box.moments.index(row)) for row in range(box.moments.rowCount())]
@@ -75,12 +75,12 @@ def test_small_pictures_show_each_state(window, history):
 def test_the_history_is_still_there_after_a_restart(window, window_on, history):
     window.pull((10, 20), (60, 20))
     old = window.session.job.history.head
-    window.session.undo()
+    window.session.timeline.undo()
     window.pull((10, 40), (60, 40))
     window.main_window.close()
     again = window_on(window.session.job.path)
-    again.session.go_to(old)
-    again.session.save_all()
+    again.session.timeline.go_to(old)
+    again.session.saving.save_all()
     assert len(again.lines()) == 1 and again.session.job.history.head == old
 
 
@@ -89,7 +89,7 @@ def test_the_list_goes_with_its_job(window, tmp_path):
     window.main_window.dialogs.show_history()
     assert window.main_window.dialogs.history.isVisible()
     path = tmp_path / "walk copy.stride"
-    window.session.writer.do(lambda store: store.save_copy(path))
+    window.session.document.writer.do(lambda store: store.save_copy(path))
     window.main_window.open_job(path)
     assert window.main_window.dialogs.history is None
 
@@ -113,10 +113,10 @@ def test_another_job_is_opened_while_what_was_is_shown(window, tmp_path):
     window.pull((10, 20), (60, 20))
     window.hold(KEY.Key_Z)
     path = tmp_path / "walk copy.stride"
-    window.session.writer.do(lambda store: store.save_copy(path))
+    window.session.document.writer.do(lambda store: store.save_copy(path))
     assert window.main_window.open_job(path)
     window.let_go(KEY.Key_Z)
-    assert window.ink_at((40, 20)) > 150 and not window.session.looking_back
+    assert window.ink_at((40, 20)) > 150 and not window.session.now.looking_back
 
 
 def test_then_and_now_side_by_side(window):
@@ -124,7 +124,7 @@ def test_then_and_now_side_by_side(window):
     window.tap(KEY.Key_Q)
     marked = window.session.job.history.head
     window.pull((10, 40), (60, 40))
-    box = Compare(window.main_window, window.session, window.sheet.layer, window.session.step_before())
+    box = Compare(window.main_window, window.session, window.sheet.layer, window.session.timeline.step_before())
     box.show()
     window.wait_until(lambda: not (box.then.busy or box.now.busy))
     assert "now 2" in box._figures.accessibleName() and "1 new" in box._figures.accessibleName()
@@ -139,7 +139,7 @@ def test_then_and_now_side_by_side(window):
 def test_nothing_goes_back_in_a_job_for_reading_only(window, window_on):
     window.pull((10, 20), (60, 20))
     reader = window_on(window.session.job.path)
-    reader.session.go_to(0)
+    reader.session.timeline.go_to(0)
     assert len(reader.lines()) == 1
     assert "reading it works" in said(reader)
 

@@ -13,7 +13,7 @@ from tests.desk.test_sheet_speed import pixels, whole
 def lift(window, *points):
     """A pull whose line is not made yet when this returns."""
     window.pen.play(on_glass(samples_along(points, 0.4, 80), window.sheet.view.to_glass))
-    assert window.session.coming() > 0
+    assert window.session.strokes.coming() > 0
 
 
 def test_the_live_ink_stays_until_its_line_is_in_the_picture(window):
@@ -69,7 +69,7 @@ def test_quick_pulls_become_lines_in_their_order(window):
 
 def test_saved_is_told_when_it_is_true_only(window):
     told = []
-    window.session.saving.connect(told.append)
+    window.session.saving.waiting.connect(told.append)
     lift(window, (10, 20), (100, 20))
     assert told[-1] > 0
     window.wait_until(lambda: told[-1] == 0)

@@ -45,7 +45,7 @@ def test_a_set_is_kept_and_taken_in_one_step(window, nib_page):
     taken = next(a for a in nib_page.sets().actions() if a.text() == "take: canal")
     taken.trigger()
     assert window.session.job.nibs() == mine
-    window.session.undo()
+    window.session.timeline.undo()
     assert window.session.job.nibs() == standard_nibs()
 
 
@@ -102,19 +102,19 @@ def test_lines_of_some_roles_are_never_steadied_and_that_is_remembered(window):
 
 def test_c_steps_through_the_nibs_of_a_group(window, nib_page):
     window.tap(Qt.Key.Key_C)
-    assert window.session.in_hand.nib == "3" and "alone" in said(window)
+    assert window.session.now.nib == "3" and "alone" in said(window)
     nib_page._group.typed.emit("reeds")
     for key in "58":
         window.session.make("nib", key=key, group="reeds")
     taken = []
     for _ in range(3):
         window.tap(Qt.Key.Key_C)
-        taken.append(window.session.in_hand.nib)
+        taken.append(window.session.now.nib)
     assert taken == ["5", "8", "3"]
     window.hold(Qt.Key.Key_C)
-    assert window.session.in_hand.nib == "5"
+    assert window.session.now.nib == "5"
     window.let_go(Qt.Key.Key_C)
-    assert window.session.in_hand.nib == "3"
+    assert window.session.now.nib == "3"
 
 
 def test_an_edge_is_given_grain_and_lines_are_worn_by_it(window, nib_page):

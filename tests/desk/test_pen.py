@@ -115,7 +115,7 @@ def test_lines_and_their_absence_are_painted(window):
     assert window.ink_at((60, 20)) > 200
     window.session.make("swell", line=key, factor=3.0)
     assert window.ink_at((60, 20.8)) > 150
-    window.session.undo()
+    window.session.timeline.undo()
     assert window.ink_at((60, 20.8)) < 40
     window.session.make("delete", lines=[key])
     assert window.ink_at((60, 20)) < 40

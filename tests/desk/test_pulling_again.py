@@ -28,17 +28,17 @@ def test_r_makes_the_next_pull_another_take_that_can_be_chosen(window):
     key = window.pull((10, 20), (100, 20))
     first = window.lines()[key].pull
     window.tap(KEY.Key_R)
-    assert window.session.again
+    assert window.session.now.again
     window.pull((10.5, 20.5), (100, 24))
     row = window.lines()[key]
-    assert len(window.lines()) == 1 and row.takes == (first, row.pull) and not window.session.again
+    assert len(window.lines()) == 1 and row.takes == (first, row.pull) and not window.session.now.again
     again = page(window, "Again")
     assert again._takes.count() == 2
     again._takes.setCurrentRow(next(k for k in range(2) if "chosen" not in again._takes.item(k).text()))
     assert window.lines()[key].pull == first
-    assert len(window.session.other_takes()) == 1
-    window.session.undo()
-    window.session.undo()
+    assert len(window.session.strokes.other_takes(window.session.shown_line())) == 1
+    window.session.timeline.undo()
+    window.session.timeline.undo()
     assert window.lines()[key].takes is None
     assert window.pull((10, 50), (100, 50)) is not None
 
@@ -63,11 +63,11 @@ def test_a_pull_elsewhere_is_a_new_line_though_again_was_asked_for(window):
     window.pull((10, 20), (60, 20))
     window.tap(KEY.Key_R)
     window.hover((30, 60))
-    assert window.session.what_again((30, 60), window.sheet.glass()).what == ""
+    assert window.session.what_again((30, 60)).what == ""
     assert window.pull((30, 60), (90, 60)) is not None
     assert len(window.lines()) == 2
     window.tap(KEY.Key_Escape)
-    assert not window.session.again
+    assert not window.session.now.again
 
 
 def test_r_without_a_line_says_so(window):
@@ -98,7 +98,7 @@ def test_pulls_follow_the_pencils_as_far_as_asked(window):
     again._set_follow(0.5)
     assert "Read the pencils first" in said(window)
     window.main_window.pencils().reader.read()
-    window.wait_until(lambda: bool(window.session.guides.lines), 60)
+    window.wait_until(lambda: bool(window.session.strokes.guides.lines), 60)
     free = window.pull((12, 47), (108, 47))
     assert window.lines()[free].follow.share == 0.5
     middle = window.session.shapes[free].arc.point(np.array([48.0]))[0]
@@ -161,7 +161,7 @@ def test_takes_and_responses_are_there_after_a_restart(window):
     window.tap(KEY.Key_R)
     window.pull((10, 20), (100, 26))
     window.session.make("nib", key="3", response=[[0, 0], [0.3, 0.6], [1, 1]])
-    window.session.save_all()
+    window.session.saving.save_all()
     with opened(window.session.job.path) as (job, _):
         assert len(job.rows.lines[key].takes) == 2
         assert job.nibs()["3"].response.points[1] == (0.3, 0.6)
@@ -190,16 +190,16 @@ def test_while_the_leeway_is_dragged_the_last_line_is_shown_as_it_would_be(windo
     y = track.height() // 2
     QTest.mousePress(track, Qt.MouseButton.LeftButton, pos=QPoint(2, y))
     QTest.mouseMove(track, QPoint(track.width() // 2, y))
-    window.wait_until(lambda: window.session.tried is not None)
+    window.wait_until(lambda: window.session.strokes.tried is not None)
     assert "would lie" in hand._line.text()
     shape = window.session.shapes[key]
     dense = shape.arc.point(np.linspace(0.0, shape.length, 4000))
-    away = np.hypot(*np.moveaxis(window.session.tried[:, None] - dense[None], 2, 0)).min(axis=1)
+    away = np.hypot(*np.moveaxis(window.session.strokes.tried[:, None] - dense[None], 2, 0)).min(axis=1)
     assert 0.0 < away.max() <= 2.0 * hand._leeway.value + 0.03
     assert len(window.session.job.history.steps) == steps
     QTest.mouseRelease(track, Qt.MouseButton.LeftButton, pos=QPoint(track.width() // 2, y))
     window.settle()
-    assert window.session.tried is None and "would lie" not in hand._line.text()
+    assert window.session.strokes.tried is None and "would lie" not in hand._line.text()
     assert window.session.nib.steadying.leeway == pytest.approx(hand._leeway.value)
 
 
@@ -213,7 +213,7 @@ def test_a_bend_that_steadying_flattened_is_offered_less_in_bends(window):
     press(window, "steady this line less in bends")
     assert window.lines()[key].less_in_bends and not hand._less.isVisible()
     assert window.session.shapes.centre(window.lines()[key]).moved_mm < before
-    window.session.undo()
+    window.session.timeline.undo()
     assert not window.lines()[key].less_in_bends
     hand._bends.chosen.emit("less in bends")
     assert window.session.nib.steadying.less_in_bends

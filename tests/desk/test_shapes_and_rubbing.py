@@ -84,7 +84,7 @@ def test_a_pull_is_made_straight_and_comes_back_in_one_undo(window):
     shapes(window)
     press(window, "make it straight")
     assert window.session.shapes[key].flat[0][:, 1] == pytest.approx(30, abs=0.3)
-    window.session.undo()
+    window.session.timeline.undo()
     assert window.lines()[key].pull
     window.session.make("part", name="Lines", locked=True)
     press(window, "straights…")

@@ -53,7 +53,7 @@ def test_a_mended_picture_is_that_of_a_new_one(drawn, change):
     elif change == "delete":
         drawn.session.make("delete", lines=[key])
     else:
-        drawn.session.undo()
+        drawn.session.timeline.undo()
     drawn.settle()
     assert np.abs(pixels(drawn.sheet.layer.image) - whole(InkLayer(drawn.session), drawn)).max() <= 2
 

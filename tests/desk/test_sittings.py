@@ -11,10 +11,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
 from plain_stride.board.page import Page
-from plain_stride.desk import laying as laying_module
 from plain_stride.desk.main_window import MainWindow
 from plain_stride.desk.margins.parts_list import PartsList
 from plain_stride.desk.session.drops import lay_file
+from plain_stride.desk.workers import laying as laying_module
 from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.finish import svg_in
 from plain_stride.job import shapes
@@ -35,14 +35,14 @@ def test_after_a_field_was_typed_in_the_pens_keys_are_keys(window):
     window.pull((10, 20), (110, 20))
     assert window.sheet.hasFocus()
     window.tap("5")
-    assert window.session.in_hand.nib == "5"
+    assert window.session.now.nib == "5"
     assert window.session.job.page.size_mm[0] < 2000
 
 
 @pytest.mark.parametrize("key", ["S", "E"])
 def test_a_locked_line_is_neither_swollen_nor_a_crash(window, key):
     line = window.pull((10, 45), (110, 45))
-    window.session.make("part", name=window.session.in_hand.part, locked=True)
+    window.session.make("part", name=window.session.now.part, locked=True)
     before = window.lines()[line]
     window.hover((60, 45))
     window.hold(key)
@@ -55,7 +55,7 @@ def test_a_locked_line_is_neither_swollen_nor_a_crash(window, key):
 
 def test_the_eraser_leaves_a_locked_line(window):
     line = window.pull((10, 45), (110, 45))
-    window.session.make("part", name=window.session.in_hand.part, locked=True)
+    window.session.make("part", name=window.session.now.part, locked=True)
     before = window.lines()[line]
     window.sheet.point(window.px((60, 45)))
     window.sheet.begin_hold("shave")
@@ -68,7 +68,7 @@ def test_the_eraser_leaves_a_locked_line(window):
 def test_roles_of_locked_lines_are_not_said_to_have_changed(window):
     line = window.pull((10, 45), (110, 45))
     window.session.choose([line])
-    window.session.make("part", name=window.session.in_hand.part, locked=True)
+    window.session.make("part", name=window.session.now.part, locked=True)
     window.tap(".")
     assert "is locked" in said(window) and "chosen lines are" not in said(window)
 
@@ -128,21 +128,21 @@ def test_again_promises_nothing_of_a_drawn_shape(window):
     line = window.session.make("draw", shape="straight", points=[[10, 20], [110, 20]]).results[0]
     window.session.choose([line])
     window.tap("R")
-    assert not window.session.again and "drawn, not pulled" in said(window)
+    assert not window.session.now.again and "drawn, not pulled" in said(window)
 
 
 def test_a_part_with_a_taken_name_is_said(window):
     window.session.make("part", name="Gate")
     window.session.make("part", name="Boat")
     window.main_window.findChild(PartsList)._made("Gate")
-    assert "already" in said(window) and window.session.in_hand.part == "Gate"
+    assert "already" in said(window) and window.session.now.part == "Gate"
 
 
 def test_undo_in_a_window_for_reading_says_so(window, window_on):
     window.pull((10, 20), (110, 20))
-    window.session.save_all()
+    window.session.saving.save_all()
     second = window_on(window.session.job.path)
-    second.session.undo()
+    second.session.timeline.undo()
     assert "being written by" in said(second) and "empty job" not in said(second)
     before = window.session.job.path
     second.main_window.rename("Stolen")
@@ -173,7 +173,7 @@ def full_disk(monkeypatch, name="walk.stride"):
 def test_lines_that_are_not_saved_are_asked_about(window, tmp_path, monkeypatch, way):
     """Full disk, three pulls, close: once 5 lines in the window and 2 in the file, without a word."""
     window.pull((10, 10), (110, 10))
-    window.session.save_all()
+    window.session.saving.save_all()
     with monkeypatch.context() as patch:
         full_disk(patch)
         for y in (30, 50, 70):
@@ -189,14 +189,14 @@ def test_lines_that_are_not_saved_are_asked_about(window, tmp_path, monkeypatch,
             window.main_window.rename("Elsewhere")
         assert asked == [(3, asked[0][1])] and "disk is full" in asked[0][1]
         assert window.main_window.isVisible() and len(window.lines()) == 4
-    window.session.save_all()
+    window.session.saving.save_all()
     with opened(window.session.job.path) as (job, _):
         assert len(job.rows.lines) == 4
 
 
 def test_what_cannot_be_saved_goes_to_another_place_whole(window, tmp_path, monkeypatch):
     window.pull((10, 10), (110, 10))
-    window.session.save_all()
+    window.session.saving.save_all()
     full_disk(monkeypatch)
     for y in (30, 50):
         window.pull((10, y), (110, y))
@@ -210,9 +210,9 @@ def test_what_cannot_be_saved_goes_to_another_place_whole(window, tmp_path, monk
 
 def test_a_file_that_was_copied_over_is_left_and_the_job_goes_on_beside(window, tmp_path):
     window.pull((10, 10), (110, 10))
-    window.session.save_all()
+    window.session.saving.save_all()
     new_job(tmp_path / "other.stride", Page((80.0, 60.0), 300.0))
-    window.wait_until(lambda: not window.session.writer.pending())
+    window.wait_until(lambda: not window.session.document.writer.pending())
     with (tmp_path / "other.stride").open("rb") as source, window.session.job.path.open("r+b") as target:
         target.write(source.read())
         target.truncate()
@@ -220,7 +220,7 @@ def test_a_file_that_was_copied_over_is_left_and_the_job_goes_on_beside(window, 
     window.wait_until(lambda: "kept 1" in window.session.job.path.name)
     assert "goes on, whole" in said(window)
     window.pull((10, 50), (110, 50))
-    window.session.save_all()
+    window.session.saving.save_all()
     with opened(tmp_path / "walk kept 1.stride") as (job, _):
         assert len(job.rows.lines) == 3
     with opened(tmp_path / "walk.stride") as (job, _):
@@ -232,10 +232,10 @@ def test_the_writer_outlives_what_nobody_thought_of(window, monkeypatch):
     with monkeypatch.context() as patch:
         patch.setattr(Store, "commit", lambda *_: 1 / 0)
         window.pull((10, 10), (110, 10))
-        window.wait_until(lambda: window.session.writer.stuck)
+        window.wait_until(lambda: window.session.document.writer.stuck)
     assert "went wrong" in said(window)
-    window.session.writer.again()
-    window.wait_until(lambda: not window.session.writer.pending())
+    window.session.document.writer.again()
+    window.wait_until(lambda: not window.session.document.writer.pending())
     with opened(window.session.job.path) as (job, _):
         assert len(job.rows.lines) == 1
     window.session.make("part", name="a\ud800")
@@ -244,12 +244,12 @@ def test_the_writer_outlives_what_nobody_thought_of(window, monkeypatch):
 
 def test_every_thread_of_the_writer_has_one_door(window):
     faults = []
-    window.session.writer.failed.connect(faults.append)
-    window.session.writer.run(lambda store: [][1])
+    window.session.document.writer.failed.connect(faults.append)
+    window.session.document.writer.run(lambda store: [][1])
     window.wait_until(lambda: faults)
     assert (
         "went wrong" in faults[0]
-        and isinstance(window.session.writer, WriterThread)
+        and isinstance(window.session.document.writer, WriterThread)
         and isinstance(window.main_window, MainWindow)
     )
 
@@ -316,9 +316,9 @@ def test_frame_lines_have_a_width_and_go_with_their_frames(window):
 def test_a_part_is_taken_away_runs_over_frames_and_comes_back(window):
     line = window.pull((10, 20), (110, 20))
     parts = window.main_window.findChild(PartsList)
-    parts._take_away(window.session.in_hand.part)
+    parts._take_away(window.session.now.part)
     assert line not in window.lines() and "taken away" in said(window)
-    window.session.undo()
+    window.session.timeline.undo()
     assert line in window.lines()
 
 
@@ -387,18 +387,18 @@ def many_lines(tmp_path, count):
 
 def test_a_large_drawing_is_laid_by_a_process_with_progress(window, tmp_path, monkeypatch):
     told, own = [], []
-    window.session.laying.progressed.connect(told.append)
+    window.session.document.laying.progressed.connect(told.append)
     real = recipe_module.path_of
     monkeypatch.setattr(recipe_module, "path_of", lambda recipe: own.append(1) or real(recipe))
     assert lay_file(window.session, many_lines(tmp_path, 120)) and len(window.lines()) == 120
     assert not own and told[-1] is None and told[-2] == 1.0 and len(told) > 3
-    window.session.undo()
+    window.session.timeline.undo()
     assert not window.lines()
 
 
 def test_laying_is_stopped_with_esc_and_goes_on_after_its_process_died(window, tmp_path):
     file = many_lines(tmp_path, 120)
-    laying = window.session.laying
+    laying = window.session.document.laying
     laying.progressed.connect(lambda share: share is not None and window.main_window._give_up())
     assert not lay_file(window.session, file) and not window.lines()
     assert "stopped: nothing was laid" in said(window) and window.main_window.stride.progress is None
@@ -415,7 +415,7 @@ def test_a_few_lines_that_were_begun_are_not_laid_after_esc(window, tmp_path, mo
     real = laying_module.laid_out
 
     def stopped_meanwhile(sheets):
-        window.session.laying.stop()
+        window.session.document.laying.stop()
         return real(sheets)
 
     monkeypatch.setattr(laying_module, "laid_out", stopped_meanwhile)

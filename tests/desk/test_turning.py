@@ -24,14 +24,14 @@ def with_pulls(window, n=60):
     for k, line in enumerate(lines):
         pull = Pull(pulled(line, hand, "normal", k), view=View(1.0, 0.0, False, (10.0, 10.0)))
         assert window.session.make("pull", pull=pull, part="Ink", role="outer") is not None
-    window.session.guides = Guides([PENCIL, *lines])
+    window.session.strokes.know(Guides([PENCIL, *lines]))
 
 
 def test_t_turns_the_pencil_line_under_the_pen_and_turns_it_back(window):
     with_pulls(window)
     window.main_window.turning.learn()
     window.wait_until(lambda: window.main_window.turning.liking.axis is not None)
-    window.session.guides = Guides([PENCIL])
+    window.session.strokes.know(Guides([PENCIL]))
     before = window.sheet.view
     window.hover((60, 41))
     window.tap(KEY.Key_T)
@@ -89,7 +89,7 @@ def test_a_long_pencil_line_is_marked_where_it_is_best_divided(window):
     """160 mm on the tablet at 2 mm for one: two sections within a sweep of 120."""
     sheet = window.sheet
     sheet.set_view(sheet.view.enlarged(2.0 / sheet.glass(), sheet.about()))
-    window.session.guides = Guides([PENCIL])
+    window.session.strokes.know(Guides([PENCIL]))
     window.hover((45, 40.5))
     window.hold(KEY.Key_T)
     window.settle()
@@ -102,7 +102,7 @@ def test_a_long_pencil_line_is_marked_where_it_is_best_divided(window):
 
 
 def test_an_end_beside_its_pencils_is_told(window):
-    window.session.guides = Guides([PENCIL])
+    window.session.strokes.know(Guides([PENCIL]))
     hand = page(window, "Hand")
     window.pull((20, 40), (60, 40), (98, 41.6))
     assert "misses the pencils" in hand._line.text()

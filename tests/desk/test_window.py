@@ -103,15 +103,15 @@ def test_pencils_go_while_a_key_is_held(window):
 
 def test_number_keys_take_nibs_and_give_them_back(window):
     window.tap(Qt.Key.Key_5)
-    assert window.session.in_hand.nib == "5"
+    assert window.session.now.nib == "5"
     window.hold(Qt.Key.Key_1)
-    assert window.session.in_hand.nib == "1"
+    assert window.session.now.nib == "1"
     window.let_go(Qt.Key.Key_1)
-    assert window.session.in_hand.nib == "5"
+    assert window.session.now.nib == "5"
     window.tap(Qt.Key.Key_S)
-    assert window.session.in_hand.nib == "6"
+    assert window.session.now.nib == "6"
     window.tap(Qt.Key.Key_E)
-    assert window.session.in_hand.nib == "5"
+    assert window.session.now.nib == "5"
 
 
 def test_z_compares_while_held_and_takes_back_when_tapped(window):
@@ -168,7 +168,7 @@ def test_swell_and_shave_under_the_pen(window, key, heavier):
     w = window.session.shapes[line].widths
     assert (np.interp(55, w.s + 10, w.full) > 0.7) == heavier
     assert np.interp(20, w.s + 10, w.full) == pytest.approx(0.6, abs=0.01)
-    window.session.undo()
+    window.session.timeline.undo()
     assert window.lines()[line].edits == ()
 
 
@@ -211,7 +211,7 @@ def test_letters_typed_into_a_field_are_no_keys(window):
     window.main_window.show_station("Board")
     type_into(window, "Resolution", "450")
     assert window.session.job.page.dpi == 450
-    assert window.session.in_hand.nib == "3"
+    assert window.session.now.nib == "3"
 
 
 def test_stations_go_by_keys(window):
@@ -394,7 +394,7 @@ def test_parts_are_taken_in_hand_locked_hidden_renamed_and_made(window):
     window.pull((10, 20), (60, 20))
     window.session.make("part", name="sky", tier="far")
     QTest.mouseClick(rows(window)["sky"], Qt.MouseButton.LeftButton)
-    assert window.session.in_hand.part == "sky"
+    assert window.session.now.part == "sky"
     press(window, "lock")
     assert window.session.part.locked
     press(window, "unlock")
@@ -403,11 +403,11 @@ def test_parts_are_taken_in_hand_locked_hidden_renamed_and_made(window):
     press(window, "show")
     press(window, "rename")
     type_into(window, "Name of the part", "evening sky")
-    assert window.session.in_hand.part == "evening sky"
+    assert window.session.now.part == "evening sky"
     press(window, "new")
     type_into(window, "Name of the part", "moon")
     assert [p.name for p in window.session.job.parts()] == ["Lines", "moon", "evening sky"]
-    assert window.session.in_hand.part == "moon"
+    assert window.session.now.part == "moon"
 
 
 def test_dragging_a_row_under_another_heading_changes_its_tier(window):
@@ -491,7 +491,7 @@ def test_a_job_that_cannot_be_opened_is_said_and_this_one_stays(window, tmp_path
 
 
 def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
-    store = window.session.writer._store
+    store = window.session.document.writer._store
     real = store.commit
 
     def full(_):
@@ -505,8 +505,8 @@ def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
     assert window.main_window.stride.saved_words() == "not saved"
     assert set(window.lines()) == {first, second}
     monkeypatch.setattr(store, "commit", real)
-    window.session.writer.again()
-    window.wait_until(lambda: not window.session.writer.pending())
+    window.session.document.writer.again()
+    window.wait_until(lambda: not window.session.document.writer.pending())
     with opened(window.session.job.path) as (job, _):
         assert set(job.rows.lines) == {first, second}
 
@@ -600,7 +600,7 @@ def test_a_job_that_is_replaced_goes_on_beside_it(window):
     path = window.session.job.path
     path.unlink()
     path.write_bytes(b"something else")
-    window.wait_until(lambda: window.session.writer.pending() == 0)
+    window.wait_until(lambda: window.session.document.writer.pending() == 0)
     window.pull((10, 40), (110, 40))
     window.wait_until(lambda: "goes on as" in said(window))
     assert window.session.job.path.name == "walk kept 1.stride"
@@ -609,7 +609,7 @@ def test_a_job_that_is_replaced_goes_on_beside_it(window):
 
 def test_a_job_that_is_deleted_is_put_back_and_that_is_said(window):
     window.pull((10, 20), (110, 20))
-    window.wait_until(lambda: window.session.writer.pending() == 0)
+    window.wait_until(lambda: window.session.document.writer.pending() == 0)
     window.session.job.path.unlink()
     window.pull((10, 40), (110, 40))
     window.wait_until(lambda: "put back whole" in said(window))
@@ -651,7 +651,7 @@ def test_pencils_are_read_shown_and_laid_as_drafts(window):
     notes.show_page("Draft")
     press(window, "draft the whole sheet")
     assert len(window.lines()) == 2 and window.session.job.part_named("Drafts") is not None
-    window.session.undo()
+    window.session.timeline.undo()
     assert window.lines() == {}
     window.session.make("pencils", sheet=window.session.job.pencils()[0][0], placed_mm=[5, 5, 120, 90])
     assert notes.reader.reading is None  # it told where they lay before

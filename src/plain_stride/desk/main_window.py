@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
 
 from plain_stride.board.page import Page
 from plain_stride.desk.actions.job_menu import job_menu
-from plain_stride.desk.actions.key_uses import arm_again, key_uses
+from plain_stride.desk.actions.key_uses import key_uses
 from plain_stride.desk.actions.line_menu import line_menu
 from plain_stride.desk.application import Application
 from plain_stride.desk.cautions import DEFAULT_MINUTES, Cautions
@@ -246,13 +246,13 @@ class MainWindow(QWidget):
         session.updates.add(self._refresh_notes)
         session.updates.add(self._order_focus)
         session.said.connect(self.say)
-        session.laying.progressed.connect(self.stride.show_progress)
+        session.document.laying.progressed.connect(self.stride.show_progress)
         session.changed.connect(lambda _: self._cause_gone())
-        session.saving.connect(self._show_saving)
+        session.saving.waiting.connect(self._show_saving)
         session.take(unsteadied=frozenset(str(self.settings.get("unsteadied", "")).split()))
-        session.in_hand_changed.connect(self._remember_hand)
-        session.thresholds = kept_thresholds(self.settings)
-        session.writer.failed.connect(self.stride.show_unsaved)
+        session.state.changed.connect(lambda *_: self._remember_hand())
+        session.take(thresholds=kept_thresholds(self.settings))
+        session.document.writer.failed.connect(self.stride.show_unsaved)
         self.stride.show_job(session.job.name)
         self._show_saving(0)
         self.setWindowTitle(f"{session.job.name} – Plain Stride")
@@ -309,8 +309,8 @@ class MainWindow(QWidget):
 
     def _all_saved(self) -> bool:
         """Whether the open job may be let go: all of it is in a file, or the inker lets the rest go."""
-        while changes := self.session.unsaved():
-            answer = self.dialogs.ask_unsaved(changes, self.session.why_unsaved)
+        while changes := self.session.saving.unsaved():
+            answer = self.dialogs.ask_unsaved(changes, self.session.saving.why_unsaved)
             if answer == "go":
                 return True
             if answer == "stay":
@@ -318,13 +318,13 @@ class MainWindow(QWidget):
             path = self.dialogs.ask_elsewhere() if answer == "elsewhere" else None
             if path is not None:
                 try:
-                    self.session.save_as(path)
+                    self.session.saving.save_as(path)
                 except StrideError as fault:
                     self.say(f"{fault}. What you drew is still here.", True)
         return True
 
     def _show_saving(self, waiting: int) -> None:
-        if self.session.writer.stuck:
+        if self.session.document.writer.stuck:
             self.stride.show_unsaved()
         else:
             self.stride.show_saving(waiting, bool(self.session.read_only))
@@ -387,7 +387,7 @@ class MainWindow(QWidget):
 
     def _cause_gone(self) -> None:
         """A fault that was said is past once something could be changed again."""
-        if self._faulty and not self.session.writer.stuck:
+        if self._faulty and not self.session.document.writer.stuck:
             self.message.say("")
             self._faulty = False
 
@@ -458,8 +458,8 @@ class MainWindow(QWidget):
 
     def _add_shortcuts(self) -> None:
         keys: list[tuple[list[str], Callable[[], object]]] = [
-            (["Ctrl+Z"], lambda: self.session.undo()),
-            (["Ctrl+Shift+Z", "Ctrl+Y"], lambda: self.session.redo()),
+            (["Ctrl+Z"], lambda: self.session.timeline.undo()),
+            (["Ctrl+Shift+Z", "Ctrl+Y"], lambda: self.session.timeline.redo()),
             (["Ctrl+N"], self.new_job),
             (["Ctrl+O"], self.dialogs.ask_open),
             (["Ctrl+S"], self._say_saved),
@@ -497,13 +497,13 @@ class MainWindow(QWidget):
         self.settings.put("rub", how)
 
     def _remember_hand(self) -> None:
-        roles = " ".join(sorted(self.session.in_hand.unsteadied))
+        roles = " ".join(sorted(self.session.now.unsteadied))
         if roles != str(self.settings.get("unsteadied", "")):
             self.settings.put("unsteadied", roles)
 
     def use_thresholds(self, at: Thresholds) -> None:
         """Advice on pulls is given from other figures on."""
-        self.session.thresholds = at
+        self.session.take(thresholds=at)
         keep_thresholds(self.settings, at)
         self.session.updates.wake()
 
@@ -530,7 +530,7 @@ class MainWindow(QWidget):
     def save_copy(self, path: Path) -> None:
         """Writes a complete copy, after all that waits to be saved."""
         self.session.settle()
-        self.session.writer.run(lambda store: store.save_copy(path))
+        self.session.document.writer.run(lambda store: store.save_copy(path))
         self.say(f"A copy is being saved as **{path.name}**.", False)
 
     def rename(self, name: str) -> None:
@@ -634,18 +634,18 @@ class MainWindow(QWidget):
     def _give_up(self) -> None:
         """What was begun and not done is left; else nothing is chosen any more."""
         self.keys.let_all_go()
-        if self.session.laying.stop():
+        if self.session.document.laying.stop():
             return
         if self.sheet.key_pen.give_up():
             self.say("The points were dropped: no line was pulled.", False)
-        elif self.session.again:
-            arm_again(self.session)
+        elif self.session.now.again:
+            self.session.arm_again()
         elif self.sheet.put_tool_away():
             self.say("Put away: the pen pulls lines again.", False)
         elif self.print_shown():
             self.show_print(False)
-        elif self.session.drawing_cover:
-            self.session.drawing_cover = ""
+        elif self.session.now.cover_of:
+            self.session.take(cover_of="")
             self.say("No cover is drawn: the next pull is a line again.", False)
         else:
             self.session.choose([])

@@ -79,7 +79,7 @@ def _more_pictures(main_window: "MainWindow", folder: Path) -> None:
     main_window.use_variant("day")
     session, layer = main_window.session, main_window.sheet.layer
     for name, box, size in (
-        ("then-and-now", Compare(main_window, session, layer, session.step_before()), SIZE),
+        ("then-and-now", Compare(main_window, session, layer, session.timeline.step_before()), SIZE),
         ("history", History(main_window, session, layer, lambda step: None, lambda: None), (720, SIZE[1])),
         ("keys", KeySheet(main_window, main_window.uses, KEYS, lambda: None), (900, SIZE[1])),
     ):
@@ -98,8 +98,8 @@ def _prepare(main_window: "MainWindow", shot: str) -> None:
         main_window.session.make("frame-grid", rows=2, columns=2)
         main_window.session.make("frame-merge", frames=list(frames_of(main_window.session.job))[2:])
     elif shot == "board-print":
-        main_window.session.undo()
-        main_window.session.undo()
+        main_window.session.timeline.undo()
+        main_window.session.timeline.undo()
     elif shot == "pencils-read":
         reader.read()
         _wait(lambda: not reader.running)
@@ -117,7 +117,7 @@ def _prepare(main_window: "MainWindow", shot: str) -> None:
     elif shot == "pull-again":
         _show_takes(main_window)
     elif shot in ("pull-nib", "pull-evening"):
-        main_window.session.again = False
+        main_window.session.take(again=False)
         main_window.session.choose([])
         main_window.sheet.point(None)
         main_window.say("", False)
@@ -132,7 +132,7 @@ def _strays_little(main_window: "MainWindow", key: str) -> bool:
     row = session.job.rows.lines[key]
     near = any(part.id == row.part and part.tier == "near" for part in session.job.parts())
     points = session.shapes[key].flat[0]
-    pencil = line_followed(points, session.guides) if near else None
+    pencil = line_followed(points, session.strokes.guides) if near else None
     return pencil is not None and straying_of(points, pencil) < STRAYS_MM
 
 
@@ -141,7 +141,6 @@ def _show_takes(main_window: "MainWindow") -> None:
     import numpy as np
     from PySide6.QtCore import QPointF
 
-    from plain_stride.desk.actions.key_uses import arm_again
     from plain_stride.hand.pull import Pull
     from plain_stride.hand.simulated import HANDS, pulled
 
@@ -154,7 +153,7 @@ def _show_takes(main_window: "MainWindow") -> None:
     for seed, hand in enumerate(("average", "shaky", "calm")):
         session.choose([key])
         session.make("again", line=key, pull=Pull(pulled(meant, HANDS[hand], "normal", seed), session.nib), what="take")
-    arm_again(session)
+    session.arm_again()
     main_window.sheet.point(QPointF(*main_window.sheet.view.to_glass(meant[:1])[0]))
 
 

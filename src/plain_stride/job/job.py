@@ -121,6 +121,10 @@ class Job:
         """The file's name without its ending; letters that no text can hold are shown as such."""
         return os.fsencode(self.path.stem).decode("utf-8", "replace")
 
+    def moved_to(self, path: Path) -> None:
+        """The job goes on in another file."""
+        self.path = path
+
     # What is on the board
 
     @property

@@ -26,11 +26,11 @@ def job_menu(main_window: "MainWindow") -> QMenu:
     menu.addSeparator()
     menu.addAction("Rename…", main_window.dialogs.ask_name)
     menu.addAction("Save a copy…", main_window.dialogs.ask_copy)
-    if session.writer.pending():
-        menu.addAction("Try again to save", session.writer.again)
+    if session.document.writer.pending():
+        menu.addAction("Try again to save", session.document.writer.again)
     menu.addSeparator()
-    menu.addAction("Take back", session.undo).setEnabled(session.job.history.head > 0)
-    menu.addAction("Do again", session.redo).setEnabled(session.job.history.redo_count() > 0)
+    menu.addAction("Take back", session.timeline.undo).setEnabled(session.job.history.head > 0)
+    menu.addAction("Do again", session.timeline.redo).setEnabled(session.job.history.redo_count() > 0)
     _add_history(main_window, menu.addMenu("History"))
     _add_lines(main_window, menu.addMenu("Lines"))
     menu.addSeparator()
@@ -50,11 +50,13 @@ def _add_history(main_window: "MainWindow", menu: QMenu) -> None:
     menu.addAction("Mark this moment…", main_window.dialogs.ask_mark).setEnabled(writable)
     back = menu.addMenu("Go back to a mark")
     for name, step in session.job.history.marks.items():
-        back.addAction(name, partial(session.go_to, step)).setEnabled(writable and step != session.job.history.head)
+        back.addAction(name, partial(session.timeline.go_to, step)).setEnabled(
+            writable and step != session.job.history.head
+        )
     back.setEnabled(not back.isEmpty())
     menu.addSeparator()
-    menu.addAction("How large it is", session.writer.tell_sizes)
-    menu.addAction("Pack the file; the history stays", session.writer.pack).setEnabled(writable)
+    menu.addAction("How large it is", session.document.writer.tell_sizes)
+    menu.addAction("Pack the file; the history stays", session.document.writer.pack).setEnabled(writable)
     forget = menu.addMenu("Forget all before a mark")
     for name in [name for name, step in session.job.history.marks.items() if step]:
         forget.addAction(name, partial(main_window.dialogs.ask_forget, name)).setEnabled(writable)

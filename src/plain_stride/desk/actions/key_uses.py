@@ -43,8 +43,8 @@ def key_uses(window: "MainWindow") -> dict[str, KeyUse]:
                     "choose the line under the pen", lambda: sheet.begin_hold("nudge"), lambda: _end_nudge(window),
                     lambda: sheet.choose_at(None, False)),
         "Q": KeyUse("before: the drawing as it was at the last mark", "set the mark",
-                    lambda: sheet.show_then(window.session.step_before()), sheet.show_now,
-                    lambda: window.session.mark_now()),
+                    lambda: sheet.show_then(window.session.timeline.step_before()), sheet.show_now,
+                    lambda: window.session.timeline.mark_now()),
         "U": KeyUse("true print size: the ink alone, as large as it will be", "keep it so, or back",
                     lambda: window.show_print(True), lambda: window.show_print(False),
                     lambda: window.show_print(not window.print_shown())),
@@ -54,18 +54,18 @@ def key_uses(window: "MainWindow") -> dict[str, KeyUse]:
         "Y": KeyUse("trim: the stretch under the pen shown", "trim it", tap=sheet.trim_under,
                     **held("trim")),  # type: ignore[arg-type]
         "Z": KeyUse("the last change off, to compare", "take it back", lambda: _last_off(window), sheet.show_now,
-                    lambda: window.session.undo()),
+                    lambda: window.session.timeline.undo()),
         "V": KeyUse("the strip, large", "strip folded, or back", lambda: window.enlarge_strip(True),
                     lambda: window.enlarge_strip(False), window.fold_strip),
         "R": KeyUse("rehearse: the pull is shown, not kept",
                     "again: the next pull redoes the line, its tail, or goes on from its end",
                     lambda: _rehearse(window, True), lambda: _rehearse(window, False),
-                    lambda: arm_again(window.session)),
+                    lambda: window.session.arm_again()),
         "T": KeyUse("the way your hand likes", "turn the pencil line under the pen that way, or back",
                     lambda: window.turning.show(True), lambda: window.turning.show(False), window.turning.turn),
         "O": KeyUse("other parts dimmed", "keep it so, or back", lambda: window.session.take(alone=True),
                     lambda: window.session.take(alone=False),
-                    lambda: window.session.take(alone=not window.session.in_hand.alone)),
+                    lambda: window.session.take(alone=not window.session.now.alone)),
         "N": KeyUse("the frame under the pen fills the view", "the frame, or back to the page",
                     lambda: window.show_frame(True), lambda: window.show_frame(False),
                     lambda: window.show_frame(not window.frame_shown())),
@@ -99,7 +99,7 @@ class _NibKey:
         self._main_window.session.take(nib=self._key())
 
     def _hold(self) -> None:
-        self._before = self._main_window.session.in_hand.nib
+        self._before = self._main_window.session.now.nib
         self._take()
 
     def _back(self) -> None:
@@ -109,7 +109,7 @@ class _NibKey:
 def step_role(session: Session, step: int) -> None:
     """The next or the previous role, of the chosen lines or of the next one."""
     lines = session.chosen_lines()
-    now = session.job.rows.lines[lines[-1]].role if lines else session.in_hand.role
+    now = session.job.rows.lines[lines[-1]].role if lines else session.now.role
     role = ROLES[(ROLES.index(now) + step) % len(ROLES)]
     if lines and session.make("set", lines=lines, role=role) is None:
         return
@@ -120,7 +120,7 @@ def step_role(session: Session, step: int) -> None:
 
 def _fellow(session: Session) -> str:
     """The next nib of the group of the one in hand."""
-    key = session.in_hand.nib
+    key = session.now.nib
     fellow = next_of_group(session.job.nibs(), key)
     if fellow == key:
         session.said.emit(f"Nib **{key}** is alone: give it and another the same group, at Pull, Nib.", False)
@@ -129,7 +129,7 @@ def _fellow(session: Session) -> str:
 
 def _nib_step(session: Session, step: int) -> None:
     keys = list(session.job.nibs())
-    at = keys.index(session.in_hand.nib) + step
+    at = keys.index(session.now.nib) + step
     if 0 <= at < len(keys):
         session.take(nib=keys[at])
 
@@ -140,22 +140,7 @@ def _ink_alone(window: "MainWindow", on: bool) -> None:
 
 
 def _rehearse(window: "MainWindow", on: bool) -> None:
-    window.sheet.rehearsing = on
-
-
-def arm_again(session: Session) -> None:
-    """The next pull belongs to the line in hand, or is a new line again."""
-    if not session.again and session.shown_line() is None:
-        session.said.emit("There is no line yet that could be pulled again.", False)
-        return
-    key = session.shown_line()
-    if not session.again and key is not None and session.job.rows.lines[key].pull is None:
-        session.said.emit("That line was drawn, not pulled: there is no pull of it to redo. Pull a new line.", False)
-        return
-    session.again = not session.again
-    words = "the next pull redoes the line in hand: its start for a take, on it for its tail, its end to go on."
-    session.said.emit(f"**Again:** {words}" if session.again else "The next pull is a new line.", False)
-    session.chosen_changed.emit()
+    window.session.take(rehearsing=on)
 
 
 def _as_scanned(window: "MainWindow", on: bool) -> None:

@@ -98,5 +98,5 @@ class Compare(QDialog):
         self.now.mirror(on)
 
     def _go_back(self) -> None:
-        self._session.go_to(self._step)
+        self._session.timeline.go_to(self._step)
         self.accept()

@@ -35,7 +35,7 @@ class Dialogs:
             self._main_window, "Mark this moment", "A name for how the drawing is now", text=start
         )
         if ok and name.strip():
-            self._main_window.session.mark(name.strip())
+            self._main_window.session.timeline.mark(name.strip())
 
     def ask_forget(self, mark: str) -> None:
         words = (
@@ -47,7 +47,7 @@ class Dialogs:
         asked.addButton("Keep them", QMessageBox.ButtonRole.RejectRole)
         asked.exec()
         if asked.clickedButton() is forget:
-            self._main_window.session.forget_before(mark)
+            self._main_window.session.timeline.forget_before(mark)
 
     def ask_unsaved(self, changes: int, reason: str) -> str:
         """What is to become of changes that could not be written: again, elsewhere, stay or go."""
@@ -96,7 +96,7 @@ class Dialogs:
 
     def show_advice(self) -> None:
         main_window = self._main_window
-        AdviceSheet(main_window, main_window.session.thresholds, main_window.use_thresholds).exec()
+        AdviceSheet(main_window, main_window.session.now.thresholds, main_window.use_thresholds).exec()
 
     def show_about(self) -> None:
         About(self._main_window).exec()
@@ -121,7 +121,7 @@ class Dialogs:
 
     def show_compare(self, step: int | None = None) -> None:
         """A moment and now side by side: the one asked for, else the last mark."""
-        at = self._main_window.session.step_before() if step is None else step
+        at = self._main_window.session.timeline.step_before() if step is None else step
         Compare(self._main_window, self._main_window.session, self._main_window.sheet.layer, at).exec()
 
     def ask_lines(self) -> None:

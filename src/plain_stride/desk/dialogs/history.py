@@ -172,7 +172,7 @@ class History(QDialog):
         mark.clicked.connect(ask_mark)
         self.list.activated.connect(self._go)
         session.changed.connect(self._refresh)
-        session.marked.connect(self._refresh)
+        session.timeline.marked.connect(self._refresh)
         self._slices = QTimer(self)
         self._slices.timeout.connect(self._paint_slice)
         self.resize(THEME.px(400), THEME.px(620))
@@ -194,7 +194,7 @@ class History(QDialog):
         self.choose(self.moments.here)
 
     def _go(self) -> None:
-        self._session.go_to(self.chosen_step())
+        self._session.timeline.go_to(self.chosen_step())
 
     def _picture(self, step: int) -> QImage | None:
         """The small picture of a step; one that is not there yet is painted soon."""

@@ -62,9 +62,9 @@ class Gauge(Painted, QWidget):
         ceiling = f"; ceiling {f['ceiling']:.2f} mm" if f["ceiling"] else ""
         floor = f"; print floor {f['floor']:.3f} mm"
         widths = f"{f['lightest']:g} to {f['heaviest']:g} mm{ceiling}; one pixel {f['pixel']:.3f} mm{floor}"
-        self.setAccessibleDescription(f"Nib {self._session.in_hand.nib}: {widths}")
+        self.setAccessibleDescription(f"Nib {self._session.now.nib}: {widths}")
         self.setToolTip(self.accessibleDescription())
-        shown = self._session.in_hand.nib, self.accessibleDescription()
+        shown = self._session.now.nib, self.accessibleDescription()
         if shown != self._shown:
             self._shown = shown
             self._redraw()
@@ -109,7 +109,7 @@ class Gauge(Painted, QWidget):
         painter.setPen(THEME.color("text"))
         painter.setFont(THEME.font(BODY, bold=True))
         box = QRectF(0, THEME.px(8), self.width(), THEME.px(20))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"Nib {self._session.in_hand.nib}")
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"Nib {self._session.now.nib}")
         painter.setFont(THEME.font(LABEL))
         painter.setPen(THEME.color("faint"))
         painter.drawText(box.translated(0, THEME.px(18)), Qt.AlignmentFlag.AlignCenter, "mm")

@@ -179,8 +179,8 @@ class PartsList(Painted, QWidget):
         session = self._session
         parts = session.job.parts()
         counts = Counter(line.part for line in session.job.rows.lines.values())
-        if (parts, session.in_hand.part) != self._shown:
-            self._shown = parts, session.in_hand.part
+        if (parts, session.now.part) != self._shown:
+            self._shown = parts, session.now.part
             self._fill(parts)
         for row in self.rows():
             row.show_count(counts.get(row.part.id, 0))
@@ -211,7 +211,7 @@ class PartsList(Painted, QWidget):
             for part in parts:
                 if part.tier == tier:
                     row = PartRow(part)
-                    row.setChecked(part.name == self._session.in_hand.part)
+                    row.setChecked(part.name == self._session.now.part)
                     row.clicked.connect(lambda _=False, name=part.name: self._session.take(part=name))
                     row.dragged.connect(self._drag)
                     row.dropped.connect(self._drop)
@@ -234,7 +234,7 @@ class PartsList(Painted, QWidget):
         )
         lines = sum(1 for row in self._session.job.inked_rows().values() if row.part == part.id)
         menu.addAction(f"take it away, with its {counted(lines, 'line')}", partial(self._take_away, part.name))
-        alone = self._session.in_hand.alone
+        alone = self._session.now.alone
         menu.addAction(
             "show all parts alike" if alone else "dim the other parts", lambda: self._session.take(alone=not alone)
         )
@@ -300,7 +300,7 @@ class PartsList(Painted, QWidget):
             self._session.make("cover", name=part.name, gap=gap)
 
     def _rename(self) -> None:
-        old = self._session.in_hand.part
+        old = self._session.now.part
         self._ask(old, "Name of the part", lambda name: self._renamed(old, name))
 
     def _renamed(self, old: str, name: str) -> None:

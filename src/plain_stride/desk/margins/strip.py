@@ -135,7 +135,10 @@ class Strip(Painted, QWidget):
         wide = self.width() - left - RIGHT
         along = wide / max(shape.length, 1e-6)
         raw = self._unrolled_hand(key, shape)
-        takes = [_unrolled(shape, points, _shares(points) * shape.length) for points in self._session.other_takes()]
+        takes = [
+            _unrolled(shape, points, _shares(points) * shape.length)
+            for points in self._session.strokes.other_takes(self._session.shown_line())
+        ]
         off = [float(np.abs(rows[:, 1]).max()) for rows in (raw, *takes) if len(rows)]
         widest = max(float(shape.widths.full.max()) / 2.0, *off, 0.02)
         across = min((self.height() - THEME.px(80)) / 2.0 / widest, 400.0)

@@ -88,7 +88,7 @@ def lay_svg(session: Session, data: bytes, what: str) -> bool:
     except StrideError as fault:
         session.said.emit(f"{fault}. The job is as it was.", True)
         return False
-    made = session.lay_import(wanted, f"import of {what}")
+    made = session.document.lay_import(wanted, f"import of {what}")
     if made is None:
         return False
     keys = [r for (name, _), r in zip(wanted, made.results, strict=True) if name in ("line", "black")]

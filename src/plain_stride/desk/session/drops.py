@@ -52,5 +52,5 @@ def lay_file(session: Session, path: Path) -> bool:
     except StrideError as fault:
         session.said.emit(f"{fault}. The job is as it was.", True)
         return False
-    made = session.lay_import(wanted, f"import of {path.name}")
+    made = session.document.lay_import(wanted, f"import of {path.name}")
     return made is not None

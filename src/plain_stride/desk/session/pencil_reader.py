@@ -72,7 +72,8 @@ class PencilReader(QObject):
     def _forget(self) -> None:
         self.reading, self.shown, self.fault, self.stale = None, "", "", False
         self.lost, self.lost_map, self.marks = [], None, []
-        self._session.inked_share, self._session.guides = None, Guides()
+        self._session.know_inked(None)
+        self._session.strokes.know(Guides())
         self.changed.emit()
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
@@ -94,7 +95,7 @@ class PencilReader(QObject):
         """Has the pencils read by another process, as the file has them."""
         self.fault = ""
         try:
-            self._session.save_all()
+            self._session.saving.save_all()
         except StrideError as fault:
             self._ended(str(fault))
             return
@@ -139,9 +140,8 @@ class PencilReader(QObject):
         image = QImage.fromData(base64.b64decode(lost["map"])) if "map" in lost else None
         self.lost_map = (image, (lost["origin"][0], lost["origin"][1]), lost["per_mm"]) if image is not None else None
         self.reading, self.stale, self.marks, self.lost = reading, self._since == AGED, marks, places
-        self._session.guides = Guides(
-            [np.vstack([line.points, line.points[:1]]) if line.closed else line.points for line in reading.lines]
-        )
+        lines = [np.vstack([line.points, line.points[:1]]) if line.closed else line.points for line in reading.lines]
+        self._session.strokes.know(Guides(lines))
 
     # Against the ink
 
@@ -152,7 +152,7 @@ class PencilReader(QObject):
         job = self._session.job
         if self._coverage is None or self._coverage[:2] != (job.version, self.reading):
             self._coverage = (job.version, self.reading, coverage_of(job, self._session.shapes, self.reading))
-            self._session.inked_share = self._coverage[2].inked
+            self._session.know_inked(self._coverage[2].inked)
         return self._coverage[2]
 
     # Drafts

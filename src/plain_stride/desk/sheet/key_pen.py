@@ -134,7 +134,8 @@ class KeyPen:
             return
         points, self.points = np.array(self.points), []
         sheet = self._sheet
-        sheet.session.lay_pull(pull_through(points), sheet.lay(), "keyboard", "")
+        session = sheet.session
+        session.strokes.lay(pull_through(points), session.pulling_nib, sheet.lay(), "keyboard", "")
         sheet.session.live_width.emit(None)
         sheet.update()
 

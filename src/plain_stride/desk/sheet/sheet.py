@@ -36,7 +36,7 @@ from plain_stride.desk.sheet.tools.base import SheetTool
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.form.cover import Cover, changed_boxes
 from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again
-from plain_stride.hand.pull import View
+from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.raster import raster_of
 from plain_stride.hand.steady import steady
 from plain_stride.job.board_facts import edges_of
@@ -93,7 +93,6 @@ class SheetView(Painted, SheetEvents):
         self.hold = SpringLoadedTools(self)
         self.key_pen = KeyPen(self)
         self.tool: SheetTool | None = None
-        self.rehearsing = False
         self._even_pulls = 0
         self._again = Again(NONE)
         self.kept_left = self.kept_right = 0
@@ -114,9 +113,8 @@ class SheetView(Painted, SheetEvents):
         self.over: Callable[[QPainter, BoardView], object] = lambda painter, view: None
         self.on_first_move: Callable[[], None] = lambda: None
         session.changed.connect(self._job_changed)
-        session.chosen_changed.connect(self.update)
-        session.in_hand_changed.connect(self._hand_changed)
-        session.tried_changed.connect(lambda _: self.update())
+        session.state.changed.connect(lambda *_: self._hand_changed())
+        session.strokes.tried_changed.connect(lambda _: self.update())
         THEME.changed.connect(self.redraw)
 
     # What was
@@ -124,13 +122,13 @@ class SheetView(Painted, SheetEvents):
     def show_then(self, step: int) -> None:
         """Shows the drawing as it was after a step, until `show_now`. Nothing can be pulled meanwhile."""
         self.session.settle()
-        self.session.looking_back = True
+        self.session.take(looking_back=True)
         self._then = InkLayer(StateView(self.session, step), self.layer, rulers=True)
         self._then.pencils_off = self.layer.pencils_off
         self._paint_then()
 
     def show_now(self) -> None:
-        self.session.looking_back = False
+        self.session.take(looking_back=False)
         self._then = None
         self.update()
 
@@ -154,9 +152,8 @@ class SheetView(Painted, SheetEvents):
         self.layer.pencils.ready.connect(self.redraw)
         self._lifted = []
         session.changed.connect(self._job_changed)
-        session.chosen_changed.connect(self.update)
-        session.in_hand_changed.connect(self._hand_changed)
-        session.tried_changed.connect(lambda _: self.update())
+        session.state.changed.connect(lambda *_: self._hand_changed())
+        session.strokes.tried_changed.connect(lambda _: self.update())
         self.fit()
 
     def set_view(self, view: BoardView, fitted: bool = False) -> None:
@@ -213,7 +210,7 @@ class SheetView(Painted, SheetEvents):
 
     def _hand_changed(self) -> None:
         part = self.session.part
-        alone = part.id if part is not None and self.session.in_hand.alone else ""
+        alone = part.id if part is not None and self.session.now.alone else ""
         if alone != self.layer.alone:
             self.layer.alone = alone
             self.redraw()
@@ -379,10 +376,10 @@ class SheetView(Painted, SheetEvents):
             self.tool.paint(painter, self.view)
         self.hold.paint(painter)
         self.key_pen.paint(painter)
-        if self.session.again:
+        if self.session.now.again:
             self._paint_again(painter)
-        if self.session.tried is not None:
-            self.trace(painter, self.session.tried, 1.6)
+        if self.session.strokes.tried is not None:
+            self.trace(painter, self.session.strokes.tried, 1.6)
         for live in self._lifted if self.live is None else [*self._lifted, self.live]:
             live.show(painter, self.view)
         if self.pointer is not None and self.live is None:
@@ -402,10 +399,10 @@ class SheetView(Painted, SheetEvents):
         """Other takes of the line in hand, pale; and beside the pen what a pull from there would be."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(sheet_color("pencil"), 1.4))
-        for points in self.session.other_takes():
+        for points in self.session.strokes.other_takes(self.session.shown_line()):
             painter.drawPolyline(polyline(self.view.to_glass(points)))
         if self.pointer is not None and self.live is None:
-            found = self.session.what_again(self.view.to_board(self.pointer), self.glass())
+            found = self.session.what_again(self.view.to_board(self.pointer))
             self.paint_word(painter, self.pointer + QPointF(14.0, -12.0), PULL_WORDS[found.what])
 
     def paint_word(self, painter: QPainter, at: QPointF, words: str) -> None:
@@ -436,7 +433,7 @@ class SheetView(Painted, SheetEvents):
     def point(self, at: QPointF | None) -> None:
         self.pointer = at
         reach = math.ceil(
-            self.session.nib_now.heaviest * self.view.scale / 2.0 + (AGAIN_PX if self.session.again else 11)
+            self.session.nib_now.heaviest * self.view.scale / 2.0 + (AGAIN_PX if self.session.now.again else 11)
         )
         new = QRect() if at is None else QRect(at.toPoint(), at.toPoint()).adjusted(-reach, -reach, reach, reach)
         self.update(QRegion(self._ring).united(new))
@@ -473,9 +470,7 @@ class SheetView(Painted, SheetEvents):
             self.session.said.emit(reason, True)
             return
         self.session.lies_at(self.glass())
-        self._again = (
-            self.session.what_again(self.view.to_board(at), self.glass()) if self.session.again else Again(NONE)
-        )
+        self._again = self.session.what_again(self.view.to_board(at))
         self.live = LivePull(self.session.pulling_nib, self.view, self.glass(), device, stamp, self._covers_before(),
                              self.devicePixelRatioF())  # fmt: skip
         if self.layer.busy:
@@ -514,18 +509,20 @@ class SheetView(Painted, SheetEvents):
         self._lifted.append(live)
         if self.layer.busy:
             self._go_on_painting()
-        if self.rehearsing:
+        if self.session.now.rehearsing:
             self._tell_rehearsal(samples)
             self._laid(live, None)
-        elif self.session.drawing_cover:
-            self.session.lay_cover(samples, view)
+        elif self.session.now.cover_of:
+            self.session.strokes.lay_cover(samples, self.session.nib, view)
             self._laid(live, None)
         elif self._again.what:
             found, self._again = self._again, Again(NONE)
-            self.session.again = False
-            self.session.lay_again(found, samples, view, live.device, live.clock, partial(self._laid, live))
+            self.session.take(again=False)
+            pull = Pull(samples, self.session.nib_now, view, live.device, live.clock)
+            self.session.strokes.lay_again(found, self.session.shown_line(), pull, partial(self._laid, live))
         else:
-            self.session.lay_pull(samples, view, live.device, live.clock, partial(self._laid, live))
+            nib = self.session.pulling_nib
+            self.session.strokes.lay(samples, nib, view, live.device, live.clock, partial(self._laid, live))
         self.point(at)
         self.session.live_width.emit(None)
         self.pulling.emit(False)

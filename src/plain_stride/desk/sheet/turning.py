@@ -70,7 +70,7 @@ class TurnToHand(QObject):
 
     def learn(self, then: Callable[[], object] | None = None) -> None:
         """Learns from pulls that came since, where there are enough new ones; `then` is done when all is known."""
-        guides, job = self._session.guides, self._session.job
+        guides, job = self._session.strokes.guides, self._session.job
         keys = [str(row.pull) for row in job.rows.lines.values() if row.pull]
         anew = self._looked_at[0] is not guides or len(keys) // ANEW != self._looked_at[1]
         if self._busy or (guides.lines and anew):
@@ -185,7 +185,7 @@ class TurnToHand(QObject):
         """The read pencil line nearest to the pen."""
         sheet = self._sheet
         at = np.array([sheet.view.to_board(sheet.about())])
-        lines = self._session.guides.lines
+        lines = self._session.strokes.guides.lines
         far = [float(feet_on(line, at)[2][0]) for line in lines]
         if not far or min(far) > UNDER_PX / sheet.view.scale:
             return None

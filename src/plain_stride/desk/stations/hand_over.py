@@ -102,7 +102,7 @@ class HandOverNotes(Notes):
             self._done.say("One file is being written already: wait for it, or stop it.", "red")
             return False
         try:
-            self.session.save_all()
+            self.session.saving.save_all()
         except StrideError as fault:
             self._done.say(f"{fault}. No file was written.", "red")
             return False

@@ -52,7 +52,7 @@ class DraftPage(Page):
             PointTool("**Draft:** point at one pencil line after the other. Esc ends it.", self._under)))  # fmt: skip
         self._take_chosen.clicked.connect(lambda: self._take(reader.drafts(self.session.chosen or [""])))
         self._into.clicked.connect(
-            lambda: self._take(reader.drafts(self.session.chosen or [""]), part=self.session.in_hand.part)
+            lambda: self._take(reader.drafts(self.session.chosen or [""]), part=self.session.now.part)
         )
         self._take_all.clicked.connect(lambda: self._take(reader.drafts()))
         self._refuse_chosen.clicked.connect(lambda: self._refuse(reader.drafts(self.session.chosen or [""])))

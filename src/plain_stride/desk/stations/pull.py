@@ -98,12 +98,12 @@ class _HandPage(_Page):
         self._leeway.settled.connect(self._settle)
         self._free.chosen.connect(lambda roles: self.session.take(unsteadied=roles))
         self._again.clicked.connect(lambda: self._steady(False))
-        session.tried_changed.connect(self._show_tried)
+        session.strokes.tried_changed.connect(self._show_tried)
         self.refresh()
 
     def set_session(self, session: Session) -> None:
         super().set_session(session)
-        session.tried_changed.connect(self._show_tried)
+        session.strokes.tried_changed.connect(self._show_tried)
 
     def know(self, turning: TurnToHand) -> None:
         self._turning = turning
@@ -114,10 +114,12 @@ class _HandPage(_Page):
             self._turning.learn()
 
     def _set(self, **values: object) -> None:
-        self.session.make("nib", key=self.session.in_hand.nib, **values)
+        self.session.make("nib", key=self.session.now.nib, **values)
 
     def _try(self, leeway: float) -> None:
-        self.session.try_steadying(replace(self.session.nib.steadying, leeway=leeway))
+        self.session.strokes.try_steadying(
+            self.session.shown_line(), replace(self.session.nib.steadying, leeway=leeway)
+        )
 
     def _show_tried(self, centre: Centreline | None) -> None:
         """While the leeway is dragged: what it would make of the line in hand, in figures; the sheet shows it."""
@@ -128,7 +130,7 @@ class _HandPage(_Page):
             )
 
     def _settle(self, leeway: float) -> None:
-        self.session.try_steadying(None)
+        self.session.strokes.try_steadying(self.session.shown_line(), None)
         self._set(leeway=leeway)
 
     def _steady(self, less: bool) -> None:
@@ -149,10 +151,10 @@ class _HandPage(_Page):
             self._leeway.show_value(setting.leeway)
         self._bends.setVisible(setting.school == "after" and setting.leeway != 0.0)
         self._bends.show_chosen(LESS if setting.less_in_bends else ALIKE)
-        self._free.show_chosen(self.session.in_hand.unsteadied)
+        self._free.show_chosen(self.session.now.unsteadied)
         key = self.session.shown_line()
         if self.session.pulling_nib.steadying != setting:
-            words = f"The next line is **{self.session.in_hand.role}**: it is left as your hand pulls it."
+            words = f"The next line is **{self.session.now.role}**: it is left as your hand pulls it."
         else:
             words = f"{_effect_words(setting.school, setting.leeway)} {self._circle_words(key)}".strip()
         self._effect.say(words)
@@ -217,7 +219,7 @@ class _LinePage(_Page):
         lighter.clicked.connect(lambda: self._swell(1.0 / HEAVIER))
         self._ends.chosen.connect(self._set_ends)
         self._which.chosen.connect(lambda _: self.refresh())
-        self._to_part.clicked.connect(lambda: self._set(part=self.session.in_hand.part))
+        self._to_part.clicked.connect(lambda: self._set(part=self.session.now.part))
         delete.clicked.connect(self.delete)
         self.refresh()
 
@@ -225,7 +227,7 @@ class _LinePage(_Page):
         rows, lines = self.session.job.rows.lines, self.lines()
         chosen = bool(self.session.chosen_lines())
         self._role_heading.setText("ROLE OF THE CHOSEN" if chosen else "ROLE OF THE NEXT LINE")
-        role = rows[lines[-1]].role if chosen else self.session.in_hand.role
+        role = rows[lines[-1]].role if chosen else self.session.now.role
         for choice in self._roles:
             for word, button in choice.words.items():
                 button.setAutoExclusive(False)
@@ -300,7 +302,7 @@ def _line_words(session: Session, key: str | None, pulled: PulledLine | None) ->
     if pulled is None:
         return f"It came without a pull, **{report['length']:.1f} mm** long. {widths}."
     follow = f" It follows the pencils by **{row.follow.share:.0%}**." if row.follow else ""
-    told = advice_on(pulled, session.thresholds)
+    told = advice_on(pulled, session.now.thresholds)
     return (
         f"Shake **{report['tremor_removed']:.3f} mm** taken out; the shape moved at most "
         f"**{report['shape_moved']:.3f} mm**. {widths}.{follow} {' '.join(told)}".rstrip()
@@ -314,7 +316,7 @@ def _pulled_line(session: Session, key: str | None) -> PulledLine | None:
         return None
     report, pull = line_report(session.job, session.shapes, key), session.job.pull(row.pull)
     points = session.shapes[key].flat[0]
-    pencil = line_followed(points, session.guides)
+    pencil = line_followed(points, session.strokes.guides)
     return PulledLine(
         report["tremor_removed"],
         report["shape_moved"],
@@ -328,7 +330,7 @@ def _pulled_line(session: Session, key: str | None) -> PulledLine | None:
 
 def _may_ease(session: Session, key: str | None, pulled: PulledLine | None) -> bool:
     """Whether a line was flattened in a tight bend and is not steadied less there yet."""
-    if key is None or pulled is None or not hurt(pulled, session.thresholds):
+    if key is None or pulled is None or not hurt(pulled, session.now.thresholds):
         return False
     row = session.job.rows.lines[key]
     return row.school == "after" and not row.less_in_bends

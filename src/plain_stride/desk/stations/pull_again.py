@@ -3,7 +3,6 @@
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.actions.key_uses import arm_again
 from plain_stride.desk.controls.controls import Heading, Sentence, Slider, Word, tinted
 from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.keys.key_plan import KEYS
@@ -43,19 +42,19 @@ class AgainPage(Page):
         self._keys.say(
             f"Tap **{r}** and the next pull redoes the line in hand. Hold **{r}** to rehearse: nothing is kept."
         )
-        self._again.setText("the next pull is a new line" if self.session.again else "pull the line in hand again")
+        self._again.setText("the next pull is a new line" if self.session.now.again else "pull the line in hand again")
         self._again.updateGeometry()
         self._again.setVisible(key is not None)
         self._show_takes(key)
-        self._follow.show_value(self.session.follow_share)
+        self._follow.show_value(self.session.now.follow_share)
         self._say_follow()
 
     def _arm(self) -> None:
-        arm_again(self.session)
+        self.session.arm_again()
         self.refresh()
 
     def _show_takes(self, key: str | None) -> None:
-        takes = self.session.takes()
+        takes = self.session.strokes.takes(self.session.shown_line())
         several = len(takes) > 1
         self._heading.setVisible(several)
         self._best.setVisible(several)
@@ -74,14 +73,16 @@ class AgainPage(Page):
         words = f"Ranked by wobble, straying and flow: the chosen one flows at **{flow:.1f}**, 0 is smoothest, no unit."
         if not known:
             why = (
-                "no pencil line that was read runs along it" if self.session.guides.lines else "no pencils are read yet"
+                "no pencil line that was read runs along it"
+                if self.session.strokes.guides.lines
+                else "no pencils are read yet"
             )
             words = f"Ranked by wobble and flow: {why}, so straying cannot count."
         self._says.say(words)
 
     def _figures(self, takes: dict[str, np.ndarray]) -> list[TakeFigures]:
         """Held against the pencil line that most of the first take runs along, if any is known."""
-        pencil = line_followed(next(iter(takes.values())), self.session.guides)
+        pencil = line_followed(next(iter(takes.values())), self.session.strokes.guides)
         return [take_figures(points, self.session.job.pull(k).samples, pencil) for k, points in takes.items()]
 
     def _choose(self, row: int) -> None:
@@ -90,20 +91,20 @@ class AgainPage(Page):
             self.session.make("take", line=key, take=self._order[row])
 
     def _set_follow(self, share: float) -> None:
-        self.session.follow_share = share
-        if share > 0.0 and not self.session.guides.lines:
+        self.session.take(follow_share=share)
+        if share > 0.0 and not self.session.strokes.guides.lines:
             self.session.said.emit("Read the pencils first (Pencils, page Read): then pulls can follow them.", False)
         self.refresh()
 
     def _say_follow(self) -> None:
-        share = self.session.follow_share
+        share = self.session.now.follow_share
         if share <= 0.0:
             words = "Your hand is free."
         elif share >= 1.0:
             words = "A rough drag gives the pencil line, with your own pressure."
         else:
             words = f"Your hand leads; lines come **{share:.0%}** of the way to the pencils they run along."
-        known = self.session.guides.lines
+        known = self.session.strokes.guides.lines
         self._follow_says.say(words if known or share <= 0.0 else f"{words} The pencils are not read yet.")
         self._lay.setVisible(bool(self.session.chosen_lines()) and bool(known))
 
@@ -111,9 +112,9 @@ class AgainPage(Page):
         wanted = []
         for key in self.session.chosen_lines():
             if self.session.job.rows.lines[key].pull:
-                line = line_followed(self.session.shapes[key].flat[0], self.session.guides)
+                line = line_followed(self.session.shapes[key].flat[0], self.session.strokes.guides)
                 if line is not None:
-                    along = {"share": self.session.follow_share, "along": line.tolist()}
+                    along = {"share": self.session.now.follow_share, "along": line.tolist()}
                     wanted.append(("follow", {"lines": [key], **along}))
         if wanted:
             self.session.make_several(wanted, "follow")

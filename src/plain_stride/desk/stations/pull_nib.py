@@ -59,13 +59,13 @@ class NibPage(Page):
         self._edge.chosen.connect(lambda word: self._set(grain=USUAL_GRAIN_MM if word == TEXTURED else 0.0))
         self._held.chosen.connect(lambda word: self._set(held=HELD_WORDS[word]))
         self._give.clicked.connect(
-            lambda: self.session.make("set", lines=self.session.chosen_lines(), nib=self.session.in_hand.nib)
+            lambda: self.session.make("set", lines=self.session.chosen_lines(), nib=self.session.now.nib)
         )
         self.refresh()
 
     def refresh(self) -> None:
         nib = self.session.nib
-        self._nibs.show_chosen(self.session.in_hand.nib)
+        self._nibs.show_chosen(self.session.now.nib)
         self._card.show_nib(nib)
         self._name.show_text(nib.name)
         self._group.show_text(nib.group)
@@ -101,7 +101,7 @@ class NibPage(Page):
         self._set(**{column: value})
 
     def _set(self, **values: object) -> None:
-        self.session.make("nib", key=self.session.in_hand.nib, **values)
+        self.session.make("nib", key=self.session.now.nib, **values)
         self.refresh()
 
     # Sets
@@ -110,7 +110,7 @@ class NibPage(Page):
         """The keys that this nib can be copied to."""
         menu = QMenu(self.window())
         for key in NUMBERS:
-            if key != self.session.in_hand.nib:
+            if key != self.session.now.nib:
                 name = self.session.job.nibs()[key].name
                 menu.addAction(f"to key {key}, in place of '{name}'", partial(self.copy_to, key))
         return menu

@@ -37,7 +37,7 @@ class PressurePage(Page):
         self._limit = Choice((LIMITED, FREE), LIMITED, "Swell limit")
         self.add(Heading("Swell limit"), self._limit)
         self._limit.chosen.connect(
-            lambda word: self.session.make("nib", key=self.session.in_hand.nib, limited=word == LIMITED)
+            lambda word: self.session.make("nib", key=self.session.now.nib, limited=word == LIMITED)
         )
         self.add(Heading("Your hand"), self._dialogs, self._begin, self._next, self._range, self._fit, self._fault)
         self.add(Heading("Keep it"))
@@ -56,7 +56,7 @@ class PressurePage(Page):
         self._curve.show_response(nib.response, [self._marks[row] for row in ROWS])
         half = nib.response.pressure_for(0.5)
         self._says.say(
-            f"Nib {self.session.in_hand.nib}: half its range comes at **{half:.0%}** of the pen's pressure. Drag the"
+            f"Nib {self.session.now.nib}: half its range comes at **{half:.0%}** of the pen's pressure. Drag the"
             " points; press the curve for a new one, twice on a point to take it away."
         )
         self._plain.setVisible(not nib.response.plain)
@@ -124,11 +124,11 @@ class PressurePage(Page):
         self._row = ""
         self.tool_wanted.emit(None)
         self._set(response)
-        self.session.said.emit(f"The curve of nib **{self.session.in_hand.nib}** is fitted to your marks.", False)
+        self.session.said.emit(f"The curve of nib **{self.session.now.nib}** is fitted to your marks.", False)
 
     def _set(self, response: Response) -> None:
         row = None if response.plain else response.as_row()
-        self.session.make("nib", key=self.session.in_hand.nib, response=row)
+        self.session.make("nib", key=self.session.now.nib, response=row)
         self.refresh()
 
     def _give_all(self) -> None:

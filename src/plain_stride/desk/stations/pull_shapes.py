@@ -70,14 +70,14 @@ class ShapesPage(Page):
         if reason:
             self.session.said.emit(reason, True)
             return
-        hand, pressure, turn = self.session.in_hand, self.session.nib.middle_pressure, self._turn_of()
+        hand, pressure, turn = self.session.now, self.session.nib.middle_pressure, self._turn_of()
         if turn is None:
             return
         made = self.session.make("draw", shape=shape, points=points, nib=hand.nib, part=hand.part, role=hand.role,
                                turn=turn if shape == "ellipse" else 0.0, pressure=pressure,
                                taper=self._ends.words[TAPER].isChecked())  # fmt: skip
         if made is not None:
-            self.session.last_line = str(made.results[0])
+            self.session.take(last_line=str(made.results[0]))
             self.session.updates.wake()
 
     def _turn_of(self) -> float | None:

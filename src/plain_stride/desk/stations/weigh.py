@@ -221,9 +221,9 @@ def _share(mm: float) -> float:
 def toggle_plan(session: Session) -> None:
     """Lifts the plan off, or lays it as far as it lay before."""
     share = session.job.plan.share * 100.0
-    session.make("plan", share=0.0 if share > 0 else session.share_before)
+    session.make("plan", share=0.0 if share > 0 else session.now.share_before)
     if share > 0:
-        session.share_before = share
+        session.take(share_before=share)
 
 
 def _read_share(text: str) -> float:

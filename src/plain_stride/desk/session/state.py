@@ -1,0 +1,53 @@
+"""What is in hand and what is chosen: one frozen value, and one signal when another takes its place."""
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from plain_stride.hand.advice import Thresholds
+from plain_stride.job.changes import DEFAULT_PART
+
+
+@dataclass(frozen=True)
+class State:
+    """part: the name of the one in hand; unsteadied: roles whose pulls are left to the hand; alone: other parts are
+    shown dimmed; chosen: lines and blacks; last_line: the one pulled last.
+
+    again: the next pull belongs to the line in hand; cover_of: the part whose cover the next pull becomes;
+    rehearsing: pulls are not kept; looking_back: another state of the job is shown, and nothing can be pulled.
+    follow_share: 0 to 1, how far pulls come to the pencils; glass: mm on the glass for one of the sheet;
+    share_before: % of the plan that it goes back to when it was lifted off.
+    """
+
+    part: str = DEFAULT_PART
+    nib: str = "3"
+    role: str = "outer"
+    unsteadied: frozenset[str] = frozenset()
+    alone: bool = False
+    chosen: tuple[str, ...] = ()
+    last_line: str | None = None
+    again: bool = False
+    cover_of: str = ""
+    rehearsing: bool = False
+    looking_back: bool = False
+    follow_share: float = 0.0
+    glass: float = 1.0
+    share_before: float = 100.0
+    thresholds: Thresholds = field(default_factory=Thresholds)
+
+
+class StateHolder(QObject):
+    """changed: what it was before, and what it is now."""
+
+    changed = Signal(object, object)
+
+    def __init__(self, now: State) -> None:
+        super().__init__()
+        self.now = now
+
+    def put(self, **what: Any) -> None:
+        """Puts other values in place of some."""
+        before, self.now = self.now, replace(self.now, **what)
+        if before != self.now:
+            self.changed.emit(before, self.now)

@@ -52,10 +52,12 @@ class Run:
             time.sleep(rest_s)
 
     def quiet(self) -> None:
-        layer = self.main_window.sheet.layer
+        layer = self.main_window.desk.sheet.layer
         self.until(
             lambda: (
-                not layer.busy and not self.main_window.session.strokes.coming() and not self.main_window.session.updates.busy
+                not layer.busy
+                and not self.main_window.session.strokes.coming()
+                and not self.main_window.session.updates.busy
             )
         )
         end = time.perf_counter() + 0.4
@@ -66,13 +68,13 @@ class Run:
         self.main_window.open_job(self.job)
         self.until(lambda: self.flushed > begun, 0.0)
         first = self.flushed - begun
-        self.until(lambda: not self.main_window.sheet.layer.busy, 0.0)
+        self.until(lambda: not self.main_window.desk.sheet.layer.busy, 0.0)
         whole = time.perf_counter() - begun
         self.quiet()
         return {"first": first, "whole": whole, "before": before, "after": memory.now()}
 
     def frames(self, scale: float) -> dict[str, list[float]]:
-        sheet = self.main_window.sheet
+        sheet = self.main_window.desk.sheet
         middle = QPointF(sheet.width() / 2.0, sheet.height() / 2.0)
         sheet.set_view(sheet.view.enlarged(scale / sheet.view.scale, middle))
         self.quiet()
@@ -95,7 +97,7 @@ class Run:
         return self.flushed - begun
 
     def changes(self) -> dict[str, list[tuple[float, float, float]]]:
-        session, sheet = self.main_window.session, self.main_window.sheet
+        session, sheet = self.main_window.session, self.main_window.desk.sheet
         x, y = sheet.view.to_board(QPointF(sheet.width() / 2.0, sheet.height() / 2.0))
         shown = sorted(sheet.layer.index.touching((x - 40, y - 25, x + 40, y + 25)))
         added = session.job.pull(str(session.job.rows.lines[shown[0]].pull)).samples
@@ -113,7 +115,7 @@ class Run:
         begun = time.perf_counter()
         work()
         held.append((time.perf_counter(), time.perf_counter() - begun))
-        self.until(lambda: not self.main_window.session.strokes.coming() and not self.main_window.sheet.layer.busy)
+        self.until(lambda: not self.main_window.session.strokes.coming() and not self.main_window.desk.sheet.layer.busy)
         whole = time.perf_counter()
         QApplication.processEvents()
         spent = [s for at, s in held if at <= whole + 0.02]

@@ -39,11 +39,11 @@ class Run:
         self.main_window.flushed = self._flushed  # type: ignore[method-assign]
         threading.Thread(target=warm_up, daemon=True).start()
         if scale:
-            view = self.main_window.sheet.view
-            self.main_window.sheet.set_view(
-                view.enlarged(scale / view.scale, self.main_window.sheet.rect().center().toPointF())
+            view = self.main_window.desk.sheet.view
+            self.main_window.desk.sheet.viewport.set_view(
+                view.enlarged(scale / view.scale, self.main_window.desk.sheet.rect().center().toPointF())
             )
-        self.pen = PenPlayer(self.main_window.sheet)
+        self.pen = PenPlayer(self.main_window.desk.sheet)
         self.seconds = seconds
         self.lines_before = set(self.main_window.session.job.rows.lines)
         self.waiting: list[float] = []
@@ -66,14 +66,14 @@ class Run:
         self.anew.timeout.connect(self._anew)
         if anew:
             self.anew.start(ANEW_MS)
-        self.reader = self.main_window.pencils().reader
+        self.reader = self.main_window.desk.pencils().reader
         if reading:
             self.reader.changed.connect(self._read_again)
             self.reader.read()
         QTimer.singleShot(SETTLE_MS if not scale else FULL_SETTLE_MS, self._begin)
 
     def _begin(self) -> None:
-        sheet = self.main_window.sheet
+        sheet = self.main_window.desk.sheet
         box = [str(v) for v in (self.seconds, 40, 40, sheet.width() - 80, sheet.height() - 80)]
         self.source = subprocess.Popen([sys.executable, "-m", "benchmarks.pen_source", *box], stdout=subprocess.PIPE)
         assert self.source.stdout is not None
@@ -105,8 +105,8 @@ class Run:
 
     def _anew(self) -> None:
         """The whole view is painted again as soon as it is whole."""
-        if not self.main_window.sheet.layer.busy:
-            self.main_window.sheet.redraw()
+        if not self.main_window.desk.sheet.layer.busy:
+            self.main_window.desk.sheet.compositor.redraw()
 
     def _end(self) -> None:
         """Ends the run when all is saved."""

@@ -6,8 +6,10 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent
 
 from plain_stride.desk.main_window import MainWindow
-from plain_stride.desk.session.session import Session
-from plain_stride.desk.sheet.sheet import SheetView
+from plain_stride.desk.session.strokes import Strokes
+from plain_stride.desk.sheet.compositor import Compositor
+from plain_stride.desk.sheet.gestures.pulling import PullGesture
+from plain_stride.desk.sheet.sheet_view import SheetView
 from plain_stride.desk.workers.update_scheduler import UpdateScheduler
 
 held: list[tuple[float, float]] = []
@@ -32,10 +34,10 @@ def watch() -> None:
     """Has every stretch of work timed that a pen or a change brings to the window's thread."""
     for kind, name in (
         (SheetView, "tabletEvent"),
-        (SheetView, "_catch_up"),
-        (SheetView, "_paint_slice"),
-        (Session, "_lay_worked"),
-        (Session, "_tell_laid"),
+        (PullGesture, "_catch_up"),
+        (Compositor, "_paint_slice"),
+        (Strokes, "_lay_worked"),
+        (Strokes, "_tell_laid"),
         (UpdateScheduler, "_next"),
     ):
         setattr(kind, name, _timed(getattr(kind, name)))

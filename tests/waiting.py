@@ -20,8 +20,8 @@ def wait_until(true: Callable[[], object], seconds: float = 20.0) -> None:
 def rest(main_window: MainWindow) -> None:
     """Until pulls are lines, pictures whole, facts shown (while the pen is up) and all is painted."""
     QCoreApplication.processEvents()
-    wait_until(lambda: not (main_window.session.strokes.coming() or main_window.sheet.layer.busy))
-    wait_until(lambda: main_window.sheet.live is not None or not main_window.session.updates.busy)
+    wait_until(lambda: not (main_window.session.strokes.coming() or main_window.desk.sheet.layer.busy))
+    wait_until(lambda: main_window.desk.sheet.compositor.live is not None or not main_window.session.updates.busy)
     for _ in range(3):
         time.sleep(0.004)
         QCoreApplication.processEvents()

@@ -46,8 +46,8 @@ def window(path: Path, tell: Tell) -> None:
     writer, lines = main_window.session.document.writer, main_window.session.job.rows.lines
     writer.saved.connect(lambda waiting: tell(sorted(lines)) if not waiting else None)
     for n in itertools.count():
-        rows = on_glass(wave(n), main_window.sheet.view.to_glass)
-        PenPlayer(main_window.sheet).play(rows, by_clock=True, between=QApplication.processEvents)
+        rows = on_glass(wave(n), main_window.desk.sheet.view.to_glass)
+        PenPlayer(main_window.desk.sheet).play(rows, by_clock=True, between=QApplication.processEvents)
         time.sleep(0.002)
 
 

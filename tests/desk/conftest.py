@@ -30,7 +30,7 @@ class Window:
 
     def __init__(self, main_window: MainWindow) -> None:
         self.main_window = main_window
-        self.pen = PenPlayer(main_window.sheet)
+        self._pen = PenPlayer(main_window.desk.sheet)
 
     @property
     def session(self):
@@ -38,7 +38,14 @@ class Window:
 
     @property
     def sheet(self):
-        return self.main_window.sheet
+        return self.main_window.desk.sheet
+
+    @property
+    def pen(self):
+        """The pen over the sheet of the open job."""
+        if self._pen.widget is not self.sheet:
+            self._pen = PenPlayer(self.sheet)
+        return self._pen
 
     def lines(self):
         self.session.settle()
@@ -74,7 +81,7 @@ class Window:
 
     def hold(self, key):
         QTest.keyPress(self.main_window.windowHandle(), key)
-        self.main_window.keys.begin_hold()
+        self.main_window.desk.keys.begin_hold()
 
     def let_go(self, key):
         QTest.keyRelease(self.main_window.windowHandle(), key)
@@ -118,7 +125,7 @@ def window_on(qapp):
     yield open_on
     for main_window in opened:
         # A test that leaves something unsaved on purpose is not asked about it.
-        main_window.dialogs.ask_unsaved = lambda *_: "go"
+        main_window.desk.dialogs.ask_unsaved = lambda *_: "go"
         main_window.close()
         main_window.deleteLater()
     qapp.processEvents()

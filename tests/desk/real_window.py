@@ -23,21 +23,21 @@ def main() -> None:
     main_window.show()
     main_window.activateWindow()
     QTest.qWaitForWindowActive(main_window)
-    rows = on_glass(samples_along([(10, 20), (110, 70)], 0.3), main_window.sheet.view.to_glass)
-    PenPlayer(main_window.sheet).play(rows, by_clock=True, between=QApplication.processEvents)
+    rows = on_glass(samples_along([(10, 20), (110, 70)], 0.3), main_window.desk.sheet.view.to_glass)
+    PenPlayer(main_window.desk.sheet).play(rows, by_clock=True, between=QApplication.processEvents)
     middle = QPoint(*(int(v) for v in rows[80, :2]))
     QTest.mousePress(
-        main_window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle + QPoint(-90, 60)
+        main_window.desk.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle + QPoint(-90, 60)
     )
     for k in range(30):
-        QTest.mouseMove(main_window.sheet, middle + QPoint(-90 + 6 * k, 60 - 4 * k), 8)
+        QTest.mouseMove(main_window.desk.sheet, middle + QPoint(-90 + 6 * k, 60 - 4 * k), 8)
     QTest.mouseRelease(
-        main_window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle + QPoint(84, -56)
+        main_window.desk.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle + QPoint(84, -56)
     )
     rest(main_window)
     seen = {"platform": QApplication.platformName(), "lines": len(main_window.session.job.rows.lines)}
     shot = main_window.screen().grabWindow(main_window.winId()).toImage()
-    at = main_window.sheet.mapTo(main_window, middle)
+    at = main_window.desk.sheet.mapTo(main_window, middle)
     seen["ink"] = min(shot.pixelColor(at + QPoint(0, dy)).green() for dy in range(-3, 4))
     QTest.keyClick(main_window.windowHandle(), Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     seen["after undo"] = len(main_window.session.job.rows.lines)

@@ -29,7 +29,7 @@ def main() -> None:
     main_window = MainWindow(Path(sys.argv[1]), Settings())
     main_window.resize(1280, 800)
     main_window.show()
-    sheet = main_window.sheet
+    sheet = main_window.desk.sheet
     QTest.qWaitForWindowExposed(main_window)
     for y in (20, 34, 48):
         rows = on_glass(samples_along([(10, y), (60, y + 14), (110, y)], 0.3), sheet.view.to_glass)

@@ -8,8 +8,8 @@ from PySide6.QtGui import QAccessible, QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QLineEdit, QScrollArea, QWidget
 
-from plain_stride.desk import theme
 from plain_stride.desk.controls.controls import Track, Word
+from plain_stride.desk.look import theme
 from plain_stride.desk.look.theme import DAY, THEME, VARIANTS
 from plain_stride.desk.margins.lines_list import LinesList
 from plain_stride.desk.margins.parts_list import PartRow
@@ -30,9 +30,9 @@ def reachable(window):
 
 
 def at_every_station(window):
-    pages = window.main_window.stations["Pull"]
-    for name in window.main_window.stations:
-        window.main_window.show_station(name)
+    pages = window.main_window.desk.stations["Pull"]
+    for name in window.main_window.desk.stations:
+        window.main_window.desk.show_station(name)
         for page in pages._pages if name == "Pull" else [""]:
             if page:
                 pages.show_page(page)
@@ -55,7 +55,7 @@ def test_every_control_has_a_name_and_a_role(window):
 
 
 def test_sliders_tell_their_value(window):
-    window.main_window.show_station("Weigh")
+    window.main_window.desk.show_station("Weigh")
     track = next(t for t in window.main_window.findChildren(Track) if t.isVisible())
     face = told(track)
     assert face.role() == ROLE.Slider and face.text(TEXT.Name) == "Hand and plan"
@@ -66,8 +66,8 @@ def test_sliders_tell_their_value(window):
 
 def test_every_line_of_the_sheet_is_told_and_chosen_by_key(window):
     a, b = window.pull((10, 20), (60, 20)), window.pull((10, 40), (100, 40))
-    window.main_window.show_station("Pull")
-    window.main_window.stations["Pull"].show_page("Line")
+    window.main_window.desk.show_station("Pull")
+    window.main_window.desk.stations["Pull"].show_page("Line")
     window.settle()
     lines = window.main_window.findChild(LinesList)
     face = told(lines)
@@ -87,17 +87,17 @@ def test_every_line_of_the_sheet_is_told_and_chosen_by_key(window):
 def test_sheet_strip_and_gauge_say_what_they_show(window):
     window.pull((10, 20), (60, 20))
     window.settle()
-    assert "mm long" in told(window.main_window.strip).text(TEXT.Description)
-    assert "one pixel" in told(window.main_window.gauge).text(TEXT.Description)
-    assert "of print size" in told(window.main_window.arms._small).text(TEXT.Description)
+    assert "mm long" in told(window.main_window.desk.strip).text(TEXT.Description)
+    assert "one pixel" in told(window.main_window.desk.gauge).text(TEXT.Description)
+    assert "of print size" in told(window.main_window.desk.arms._small).text(TEXT.Description)
 
 
 def test_tab_goes_from_region_to_region_and_back_round(window):
     window.pull((10, 20), (60, 20))
     window.main_window.activateWindow()
     window.wait_until(window.main_window.isActiveWindow)
-    regions = {"stride": window.main_window.stride, "notes": window.main_window.notes}
-    first = next(iter(window.main_window.stride.words.values()))
+    regions = {"stride": window.main_window.desk.stride, "notes": window.main_window.desk.notes}
+    first = next(iter(window.main_window.desk.stride.words.values()))
     first.setFocus(Qt.FocusReason.TabFocusReason)
     seen = []
     for _ in range(80):
@@ -111,12 +111,12 @@ def test_tab_goes_from_region_to_region_and_back_round(window):
 
 
 def test_the_sheet_shows_its_ring_for_the_keyboard_only(window):
-    window.main_window.strip.setFocus()
+    window.main_window.desk.strip.setFocus()
     window.sheet.setFocus(Qt.FocusReason.TabFocusReason)
-    assert window.sheet._ringed
-    window.main_window.strip.setFocus()
+    assert window.sheet.is_ringed()
+    window.main_window.desk.strip.setFocus()
     window.sheet.setFocus(Qt.FocusReason.MouseFocusReason)
-    assert not window.sheet._ringed
+    assert not window.sheet.is_ringed()
 
 
 # Contrast
@@ -188,10 +188,10 @@ def overlapping(window):
 
 def beyond(window):
     """Words and sentences that reach past the right edge of the notes."""
-    right = window.main_window.notes.width()
-    return [w.accessibleName() for w in window.main_window.notes.findChildren(QWidget)
+    right = window.main_window.desk.notes.width()
+    return [w.accessibleName() for w in window.main_window.desk.notes.findChildren(QWidget)
             if w.isVisible() and isinstance(w, QLabel | QAbstractButton)
-            and w.mapTo(window.main_window.notes, QPoint(w.width(), 0)).x() > right]  # fmt: skip
+            and w.mapTo(window.main_window.desk.notes, QPoint(w.width(), 0)).x() > right]  # fmt: skip
 
 
 LONG = "A part whose name goes on and on, since somebody wrote down everything that lies in it, number"
@@ -229,10 +229,10 @@ def test_nothing_is_clipped_with_forty_parts_of_long_names(scaled):
 @pytest.mark.parametrize("size", [(1280, 800), (1024, 700)])
 def test_the_sheet_has_its_share_of_the_window(window, size):
     window.main_window.resize(*size)
-    window.main_window.fold_strip()
+    window.main_window.desk.fold_strip()
     QApplication.processEvents()
     share = window.sheet.width() * window.sheet.height() / (size[0] * size[1])
-    assert window.main_window.strip.isHidden()
+    assert window.main_window.desk.strip.isHidden()
     assert share >= (0.64 if size[0] == 1280 else 0.55)
 
 

@@ -7,7 +7,7 @@ from tests.desk.test_pulling_again import page
 
 
 def sheet_of(window):
-    return AdviceSheet(window.main_window, window.session.now.thresholds, window.main_window.use_thresholds)
+    return AdviceSheet(window.main_window, window.session.now.thresholds, window.main_window.preferences.use_thresholds)
 
 
 def test_a_threshold_is_typed_kept_and_used_at_once(window, window_on, job_path):

@@ -22,8 +22,8 @@ LINES = [np.array([[10.0, 45.0], [110.0, 45.0]]), np.array([[30.0, 10.0], [30.0,
 
 
 def board(window, page):
-    window.main_window.show_station("Board")
-    notes = window.main_window.stations["Board"]
+    window.main_window.desk.show_station("Board")
+    notes = window.main_window.desk.stations["Board"]
     notes.show_page(page)
     return notes.page(page)
 
@@ -31,8 +31,8 @@ def board(window, page):
 def pencils(window, page, lines=LINES):
     if lines is not None and not window.session.job.pencils():
         window.session.make("pencils-add", data=scan(lines, (120.0, 90.0), 200.0, 1, SOFT), name="r")
-    window.main_window.show_station("Pencils")
-    notes = window.main_window.pencils()
+    window.main_window.desk.show_station("Pencils")
+    notes = window.main_window.desk.pencils()
     notes.show_page(page)
     window.settle()
     return notes.page(page)
@@ -45,7 +45,7 @@ def sheet_row(window):
 def read_them(window):
     pencils(window, "Read")
     press(window, "read the pencils")
-    reader = window.main_window.pencils().reader
+    reader = window.main_window.desk.pencils().reader
     window.wait_until(lambda: not reader.running and reader.reading is not None, 60)
     return reader
 
@@ -56,7 +56,7 @@ def read_them(window):
 def test_frames_are_drawn_sized_and_moved_by_mouse_and_pen(window):
     board(window, "Frames")
     press(window, "draw and drag frames")
-    assert isinstance(window.sheet.tool, FrameTool)
+    assert isinstance(window.sheet.gestures.tool, FrameTool)
     window.mouse_pull((20, 20), (60, 50))
     (key,) = frames_of(window.session.job)
     assert frames_of(window.session.job)[key].box == pytest.approx((20, 20, 60, 50), abs=0.5)
@@ -66,7 +66,7 @@ def test_frames_are_drawn_sized_and_moved_by_mouse_and_pen(window):
     assert frames_of(window.session.job)[key].box == pytest.approx((25, 25, 85, 55), abs=0.8)
     assert window.lines() == {}
     window.tap(KEY.Key_Escape)
-    assert window.sheet.tool is None
+    assert window.sheet.gestures.tool is None
     assert window.pull((10, 80), (100, 80)) is not None
 
 
@@ -136,7 +136,7 @@ def test_a_print_target_is_chosen_altered_given_and_taken(window, tmp_path):
     page.take(tmp_path / "none.json")
     assert "as they were" in page._fault.accessibleName()
     window.settle()
-    assert window.main_window.gauge.figures()["floor"] == pytest.approx(0.09)
+    assert window.main_window.desk.gauge.figures()["floor"] == pytest.approx(0.09)
 
 
 def test_the_job_sheet_and_edges_are_typed(window):
@@ -190,13 +190,13 @@ def test_a_scan_is_levelled_cropped_and_squared_up(window):
     press(window, "as it came: whole, upright")
     assert sheet_row(window).crop is None
     press(window, "square it up by four corners…")
-    assert isinstance(window.sheet.tool, CornersTool)
+    assert isinstance(window.sheet.gestures.tool, CornersTool)
     window.pull((9.6, 7.2), (0.0, 0.0))
     press(window, "square it up")
     corners = np.array(sheet_row(window).corners)
     assert corners[0] == pytest.approx([0, 0], abs=0.01)
     assert corners[2] == pytest.approx([0.92, 0.92], abs=0.01)
-    assert window.sheet.tool is None
+    assert window.sheet.gestures.tool is None
     press(window, "by the paper's edge")
     assert page._fault.accessibleName()
 
@@ -205,7 +205,7 @@ def test_sheets_are_listed_locked_renamed_and_pinned(window, tmp_path):
     page = pencils(window, "Place")
     Image.new("L", (300, 200), 120).save(tmp_path / "heron.png")
     page.place_file(tmp_path / "heron.png", "reference")
-    notes = window.main_window.pencils()
+    notes = window.main_window.desk.pencils()
     window.settle()
     assert [notes._sheets.item(k).text() for k in range(2)] == ["heron · reference", "r · rough"]
     notes._sheets.setCurrentRow(1)
@@ -234,9 +234,9 @@ def test_cleaning_and_the_scan_as_it_came(window):
     assert sheet_row(window).clean.speck_mm == 0.3
     window.sheet.setFocus()
     window.hold(KEY.Key_K)
-    assert window.sheet.layer.as_scanned
+    assert window.sheet.layer.look.as_scanned
     window.let_go(KEY.Key_K)
-    assert not window.sheet.layer.as_scanned
+    assert not window.sheet.layer.look.as_scanned
     press(window, "as it was scanned")
     assert sheet_row(window).clean is None
 
@@ -341,13 +341,13 @@ def test_coverage_straying_and_what_was_lost_are_told_and_shown(window):
     assert 0.6 < reader.coverage().inked < 0.9
     press(window, "show what has no ink yet")
     assert reader.shown == "bare"
-    assert "inked" in window.main_window.stride.words["Pull"].fact or window.session.inked_share is not None
+    assert "inked" in window.main_window.desk.stride.words["Pull"].fact or window.session.inked_share is not None
     page._strays.setCurrentRow(0)
     assert len(window.session.chosen) == 1
     window.hold(KEY.Key_L)
-    assert reader.shown == "lost" and window.sheet.layer.pencils_off
+    assert reader.shown == "lost" and window.sheet.layer.look.pencils_off
     window.let_go(KEY.Key_L)
-    assert not window.sheet.layer.pencils_off
+    assert not window.sheet.layer.look.pencils_off
     window.pull((30, 10), (30, 42))
     assert reader.coverage().inked > 0.95
 

@@ -35,7 +35,7 @@ def covered(window):
 
 def test_a_cover_hides_on_the_sheet_and_can_be_taken_off(covered):
     assert covered.ink_at((60, 45)) < 40 and covered.ink_at((20, 45)) > 150
-    row = next(r for r in covered.main_window.parts.rows() if r.part.name == "Box")
+    row = next(r for r in covered.main_window.desk.parts.rows() if r.part.name == "Box")
     assert "covers" in row.accessibleName()
     choose(cover_menu(covered.main_window, covered.session, lambda: None), "hides what lies behind")
     assert covered.ink_at((60, 45)) > 150
@@ -78,8 +78,8 @@ def test_pulling_behind_a_cover_shows_the_hidden_stretch_pale(covered):
 
 
 def test_what_is_hidden_is_not_under_the_pen(covered):
-    assert covered.sheet.line_under(covered.px((60, 45))) is None
-    assert covered.sheet.line_under(covered.px((20, 45))) is not None
+    assert covered.sheet.context.line_under(covered.px((60, 45))) is None
+    assert covered.sheet.context.line_under(covered.px((20, 45))) is not None
 
 
 def test_a_cover_is_drawn_by_the_next_pull(covered):
@@ -107,8 +107,8 @@ def test_a_cover_that_encloses_nothing_says_so(window):
 
 @pytest.mark.parametrize(("typed", "gap"), [("0,7", 0.7), ("1 mm", 1.0), ("much", 0.0)])
 def test_another_gap_is_typed(covered, typed, gap):
-    covered.main_window.parts._ask_gap()
-    entry = covered.main_window.parts.findChild(QLineEdit)
+    covered.main_window.desk.parts._ask_gap()
+    entry = covered.main_window.desk.parts.findChild(QLineEdit)
     entry.clear()
     QTest.keyClicks(entry, typed)
     QTest.keyClick(entry, Qt.Key.Key_Return)
@@ -126,7 +126,7 @@ def press_button(window, mm, down=True):
 
 def test_the_pens_button_is_the_key_that_was_chosen(window):
     """Held it is the held key: here D, which moves the board under the pen."""
-    window.main_window.use_pen_button("D")
+    window.main_window.preferences.use_pen_button("D")
     before = window.sheet.view
     press_button(window, (60, 45))
     for mm in ((60, 45), (62, 47), (64, 49)):
@@ -134,13 +134,13 @@ def test_the_pens_button_is_the_key_that_was_chosen(window):
         window.pen.send(QEvent.Type.TabletMove, row)
     press_button(window, (64, 49), down=False)
     assert window.sheet.view.centre != before.centre and window.lines() == {}
-    assert window.sheet.held == ""
+    assert window.sheet.gestures.held == ""
     assert window.main_window.settings.get("pen_button") == "D"
 
 
 def test_a_short_press_of_the_pens_button_is_a_tap(window):
     window.pull((10, 20), (60, 20))
-    window.main_window.use_pen_button("Z")
+    window.main_window.preferences.use_pen_button("Z")
     press_button(window, (60, 45))
     press_button(window, (60, 45), down=False)
     assert window.lines() == {}
@@ -161,7 +161,7 @@ def test_the_history_tells_its_size_and_forgets_before_a_mark(window, monkeypatc
 
     monkeypatch.setattr("plain_stride.desk.dialogs.dialogs.QMessageBox.exec", lambda box: forget_button(box).click())
     monkeypatch.setattr("plain_stride.desk.dialogs.dialogs.QMessageBox.clickedButton", forget_button)
-    window.main_window.dialogs.ask_forget("First line")
+    window.main_window.desk.dialogs.ask_forget("First line")
     window.wait_until(lambda: "takes" in said(window) and "of it history" in said(window))
     window.session.timeline.undo()
     assert len(window.lines()) == 1

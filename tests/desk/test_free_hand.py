@@ -9,6 +9,7 @@ from PySide6.QtGui import QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from plain_stride.desk.actions.line_actions import paste_here
 from plain_stride.desk.dialogs.key_sheet import KeySheet
 from plain_stride.desk.keys.key_plan import KEYS, MIRROR, PLACES, KeyPlan
 from plain_stride.desk.keys.keyboard_layout import printed_letters
@@ -43,7 +44,7 @@ def key_to(widget, key, text=""):
 
 
 def test_every_use_has_a_place_of_its_own_for_either_hand(window):
-    uses = window.main_window.uses
+    uses = window.main_window.desk.all_actions.by_key
     for left in (False, True):
         plan = KeyPlan(left_handed=left)
         places = [plan.place(use) for use in uses]
@@ -52,7 +53,9 @@ def test_every_use_has_a_place_of_its_own_for_either_hand(window):
 
 
 def test_a_key_is_moved_and_a_clash_refused(window):
-    sheet = KeySheet(window.main_window, window.main_window.uses, KEYS, window.main_window.keys_changed)
+    sheet = KeySheet(
+        window.main_window, window.main_window.desk.all_actions, KEYS, window.main_window.desk.keys_changed
+    )
     sheet.show()
     sheet.words["A"].click()
     key_to(sheet, KEY.Key_S, "s")
@@ -71,9 +74,9 @@ def test_a_key_is_moved_and_a_clash_refused(window):
     window.main_window.activateWindow()
     window.settle()
     window.hold(KEY.Key_P)
-    assert window.sheet.layer.pencils_off
+    assert window.sheet.layer.look.pencils_off
     window.let_go(KEY.Key_P)
-    assert not window.sheet.layer.pencils_off
+    assert not window.sheet.layer.look.pencils_off
     again = KeyPlan()
     again.load(window.main_window.settings)
     assert again.place("A") == "P"
@@ -84,18 +87,18 @@ def test_a_key_is_moved_and_a_clash_refused(window):
 
 def test_left_handed_mirrors_keys_and_margins(window):
     gauge, notes = (
-        window.main_window.gauge.mapTo(window.main_window, QPoint()).x(),
-        window.main_window.notes.mapTo(window.main_window, QPoint()).x(),
+        window.main_window.desk.gauge.mapTo(window.main_window, QPoint()).x(),
+        window.main_window.desk.notes.mapTo(window.main_window, QPoint()).x(),
     )
     assert gauge < notes
-    window.main_window.toggle_hand()
+    window.main_window.preferences.toggle_hand()
     QApplication.processEvents()
     assert (
-        window.main_window.gauge.mapTo(window.main_window, QPoint()).x()
-        > window.main_window.notes.mapTo(window.main_window, QPoint()).x()
+        window.main_window.desk.gauge.mapTo(window.main_window, QPoint()).x()
+        > window.main_window.desk.notes.mapTo(window.main_window, QPoint()).x()
     )
     window.hold(KEY.Key_Semicolon)
-    assert window.sheet.layer.pencils_off
+    assert window.sheet.layer.look.pencils_off
     window.let_go(KEY.Key_Semicolon)
     role = window.session.now.role
     window.tap(KEY.Key_X)  # the mirror of the full stop
@@ -128,35 +131,35 @@ def test_unreadable_settings_count_as_not_set(window):
 
 
 def spot(window, use):
-    return next(s for s in window.main_window.spots.spots if s.use == use)
+    return next(s for s in window.main_window.desk.spots.spots if s.use == use)
 
 
 def test_hold_spots_latch_by_mouse_and_hold_by_finger(window):
-    assert window.main_window.spots.isHidden()
-    window.main_window.toggle_spots()
+    assert window.main_window.desk.spots.isHidden()
+    window.main_window.preferences.toggle_spots()
     QApplication.processEvents()
-    assert window.main_window.spots.isVisible() and {s.use for s in window.main_window.spots.spots} <= set(
-        window.main_window.uses
+    assert window.main_window.desk.spots.isVisible() and {s.use for s in window.main_window.desk.spots.spots} <= set(
+        window.main_window.desk.all_actions.by_key
     )
     QTest.mouseClick(spot(window, "D"), Qt.MouseButton.LeftButton)
-    assert window.sheet.held == "move" and spot(window, "D").isChecked()
+    assert window.sheet.gestures.held == "move" and spot(window, "D").isChecked()
     before = window.sheet.view
     QTest.mouseMove(window.sheet, QPoint(300, 300))
     QTest.mouseMove(window.sheet, QPoint(340, 310))
     assert window.sheet.view.centre != before.centre
     QTest.mouseClick(spot(window, "D"), Qt.MouseButton.LeftButton)
-    assert window.sheet.held == "" and not spot(window, "D").isChecked()
+    assert window.sheet.gestures.held == "" and not spot(window, "D").isChecked()
     at = spot(window, "A").rect().center()
     QTest.touchEvent(spot(window, "A"), TOUCH).press(0, at, spot(window, "A")).commit()
-    window.main_window.keys.begin_hold()
-    assert window.sheet.layer.pencils_off
+    window.main_window.desk.keys.begin_hold()
+    assert window.sheet.layer.look.pencils_off
     QTest.touchEvent(spot(window, "A"), TOUCH).release(0, at, spot(window, "A")).commit()
-    assert not window.sheet.layer.pencils_off
-    assert set(SPOTS) <= set(window.main_window.uses)
+    assert not window.sheet.layer.look.pencils_off
+    assert set(SPOTS) <= set(window.main_window.desk.all_actions.by_key)
 
 
 def test_a_short_touch_is_a_tap(window):
-    window.main_window.toggle_spots()
+    window.main_window.preferences.toggle_spots()
     window.pull((10, 20), (60, 20))
     at = spot(window, "Z").rect().center()
     QTest.touchEvent(spot(window, "Z"), TOUCH).press(0, at, spot(window, "Z")).commit()
@@ -218,9 +221,9 @@ def test_points_are_dropped_by_escape_and_taken_back_by_backspace(window):
     window.sheet.setFocus()
     for key in (KEY.Key_Return, KEY.Key_Right, KEY.Key_Right, KEY.Key_Return, KEY.Key_Backspace):
         QTest.keyClick(window.sheet, key)
-    assert len(window.sheet.key_pen.points) == 1
+    assert len(window.sheet.key_points.points) == 1
     QTest.keyClick(window.main_window.windowHandle(), KEY.Key_Escape)
-    assert window.sheet.key_pen.points == [] and window.lines() == {}
+    assert window.sheet.key_points.points == [] and window.lines() == {}
 
 
 def test_pressure_by_plus_and_minus_swells_the_line(window):
@@ -250,28 +253,28 @@ def test_home_and_end_go_from_line_to_line_and_say_which(window):
 def test_true_print_size_by_key_without_pencils(window):
     before = window.sheet.view
     window.hold(KEY.Key_U)
-    assert window.sheet.per_cent() == pytest.approx(100) and window.sheet.layer.pencils_off
+    assert window.sheet.viewport.per_cent() == pytest.approx(100) and window.sheet.layer.look.pencils_off
     window.let_go(KEY.Key_U)
-    assert window.sheet.view == before and not window.sheet.layer.pencils_off
+    assert window.sheet.view == before and not window.sheet.layer.look.pencils_off
 
 
 def test_the_strip_is_large_while_v_is_held_and_folds_by_station(window):
-    high = window.main_window.strip.height()
+    high = window.main_window.desk.strip.height()
     window.hold(KEY.Key_V)
     QApplication.processEvents()
-    assert window.main_window.strip.height() > 2 * high
+    assert window.main_window.desk.strip.height() > 2 * high
     window.let_go(KEY.Key_V)
     window.tap(KEY.Key_V)
-    assert window.main_window.strip.isHidden()
-    window.main_window.show_station("Board")
-    assert not window.main_window.strip.isHidden()
-    window.main_window.show_station("Pull")
-    assert window.main_window.strip.isHidden()
+    assert window.main_window.desk.strip.isHidden()
+    window.main_window.desk.show_station("Board")
+    assert not window.main_window.desk.strip.isHidden()
+    window.main_window.desk.show_station("Pull")
+    assert window.main_window.desk.strip.isHidden()
 
 
 def test_a_touch_mirrors_arms_length(window):
-    QTest.mouseClick(window.main_window.arms._small, Qt.MouseButton.LeftButton)
-    assert window.main_window.arms.mirrored
+    QTest.mouseClick(window.main_window.desk.arms._small, Qt.MouseButton.LeftButton)
+    assert window.main_window.desk.arms.mirrored
 
 
 # Blacks on the sheet
@@ -288,8 +291,8 @@ def test_a_black_is_chosen_shown_and_taken_away(window):
     assert window.ink_at((40, 40)) < 40 and window.ink_at((90, 40)) > 200
     QTest.keyClick(window.main_window.windowHandle(), KEY.Key_Delete)
     assert window.ink_at((90, 40)) < 40
-    for notes in window.main_window.stations.values():
-        window.main_window.show_station(notes.name)  # none of them minds a black that is chosen
+    for notes in window.main_window.desk.stations.values():
+        window.main_window.desk.show_station(notes.name)  # none of them minds a black that is chosen
 
 
 # Clipboard and drops
@@ -327,7 +330,7 @@ def test_damaged_clipboards_change_nothing(window, data):
     mime = QMimeData()
     mime.setData(OWN, data)
     QGuiApplication.clipboard().setMimeData(mime)
-    window.main_window.paste()
+    paste_here(window.session)
     assert window.lines() == {}
     assert "damaged" in said(window) or "no lines" in said(window)
 
@@ -355,7 +358,7 @@ def test_what_is_dropped_finds_its_place(window, tmp_path):
     rough.write_bytes(scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 100.0, 1))
     dropped(window, files(svg, lines, rough))
     assert len(window.lines()) == 2 and len(window.session.job.rows.pencils) == 1
-    assert window.main_window.station() == "Pencils"
+    assert window.main_window.desk.station() == "Pencils"
     svg.write_text("<svg")
     dropped(window, files(svg))
     assert "cannot be read" in said(window) and len(window.lines()) == 2
@@ -380,5 +383,5 @@ def test_nothing_is_copied_of_a_job_that_changed_meanwhile(window):
     window.session.choose([key])
     assert copy_chosen(window.session)
     make(window.session.job, window.session.shapes, "delete", {"lines": [key]})
-    window.main_window.paste()
+    paste_here(window.session)
     assert len(window.lines()) == 1

@@ -89,14 +89,14 @@ def test_a_tablet_that_goes_away_keeps_the_line_so_far(window):
 
 
 def test_the_screen_is_measured_with_a_ruler(window):
-    glass = window.sheet.glass_px_per_mm
-    window.main_window.show_station("Board")
+    glass = window.sheet.viewport.glass_px_per_mm
+    window.main_window.desk.show_station("Board")
     type_into(window, "100 mm measure", "96 mm")
-    assert window.sheet.glass_px_per_mm == pytest.approx(glass / 0.96)
-    assert window.sheet.per_cent() == pytest.approx(100)
+    assert window.sheet.viewport.glass_px_per_mm == pytest.approx(glass / 0.96)
+    assert window.sheet.viewport.per_cent() == pytest.approx(100)
     assert Settings().number("glass_px_per_mm", 0) == pytest.approx(glass / 0.96)
     type_into(window, "100 mm measure", "3 mm")
-    assert window.sheet.glass_px_per_mm == pytest.approx(glass / 0.96)
+    assert window.sheet.viewport.glass_px_per_mm == pytest.approx(glass / 0.96)
 
 
 def test_nothing_moves_while_the_pen_is_down(window):
@@ -104,11 +104,11 @@ def test_nothing_moves_while_the_pen_is_down(window):
     view = window.sheet.view
     for k, row in enumerate(rows[:60]):
         window.pen.send(QEvent.Type.TabletPress if k == 0 else QEvent.Type.TabletMove, row)
-    window.sheet.set_view(view.turned(30, window.px((60, 45))))
-    window.sheet.mirror()
+    window.sheet.viewport.set_view(view.turned(30, window.px((60, 45))))
+    window.sheet.viewport.mirror()
     assert window.sheet.view == view
     window.pen.send(QEvent.Type.TabletRelease, rows[60])
-    window.sheet.mirror()
+    window.sheet.viewport.mirror()
     assert window.sheet.view != view
 
 
@@ -118,7 +118,7 @@ def test_a_pen_that_leaves_does_not_end_a_pull_of_the_mouse(window):
     )
     QTest.mouseMove(window.sheet, window.px((50, 40)).toPoint(), 20)
     QApplication.sendEvent(QApplication.instance(), QEvent(QEvent.Type.TabletLeaveProximity))
-    assert window.sheet.live is not None
+    assert window.sheet.compositor.live is not None
     QTest.mouseRelease(
         window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, window.px((50, 40)).toPoint()
     )

@@ -21,7 +21,7 @@ def history(window):
     def show():
         main_window = window.main_window
         opened.append(
-            History(main_window, main_window.session, main_window.sheet.layer, lambda step: None, lambda: None)
+            History(main_window, main_window.session, main_window.desk.sheet.layer, lambda step: None, lambda: None)
         )
         opened[-1].show()
         return opened[-1]
@@ -86,12 +86,12 @@ def test_the_history_is_still_there_after_a_restart(window, window_on, history):
 
 def test_the_list_goes_with_its_job(window, tmp_path):
     window.pull((10, 20), (60, 20))
-    window.main_window.dialogs.show_history()
-    assert window.main_window.dialogs.history.isVisible()
+    window.main_window.desk.dialogs.show_history()
+    assert window.main_window.desk.dialogs.history.isVisible()
     path = tmp_path / "walk copy.stride"
     window.session.document.writer.do(lambda store: store.save_copy(path))
     window.main_window.open_job(path)
-    assert window.main_window.dialogs.history is None
+    assert window.main_window.desk.dialogs.history is None
 
 
 def test_q_marks_and_shows_what_was(window):
@@ -103,7 +103,7 @@ def test_q_marks_and_shows_what_was(window):
     window.pull((10, 40), (60, 40))
     window.hold(KEY.Key_Q)
     assert window.ink_at((40, 40)) < 40 and window.ink_at((40, 20)) > 150
-    window.sheet.set_view(window.sheet.view.enlarged(1.5, window.px((40, 40))))
+    window.sheet.viewport.set_view(window.sheet.view.enlarged(1.5, window.px((40, 40))))
     assert window.ink_at((40, 40)) < 40
     window.let_go(KEY.Key_Q)
     assert window.ink_at((40, 40)) > 150
@@ -148,8 +148,8 @@ def test_nothing_goes_back_in_a_job_for_reading_only(window, window_on):
 
 
 def rows(window):
-    window.wait_until(lambda: window.main_window.stations["Weigh"]._shown is not None)
-    return {row.text(): row for row in window.main_window.stations["Weigh"].findChildren(MeasureRow)}
+    window.wait_until(lambda: window.main_window.desk.stations["Weigh"]._shown is not None)
+    return {row.text(): row for row in window.main_window.desk.stations["Weigh"].findChildren(MeasureRow)}
 
 
 def test_weigh_tells_tiers_and_roles_and_chooses_their_lines(window):
@@ -157,7 +157,7 @@ def test_weigh_tells_tiers_and_roles_and_chooses_their_lines(window):
     a = window.pull((10, 20), (100, 20), pressure=1.0)
     window.session.take(part="Hill", role="detail")
     b = window.pull((10, 60), (100, 60), pressure=0.1)
-    window.main_window.show_station("Weigh")
+    window.main_window.desk.show_station("Weigh")
     shown = rows(window)
     assert "1 line, " in shown["Far"].accessibleName() and "mean" in shown["Middle"].accessibleName()
     assert not shown["Near"].isEnabled()
@@ -172,9 +172,9 @@ def test_weigh_names_lines_past_the_ceiling_and_chooses_them(window):
     window.session.take(role="inner")
     heavy = window.pull((10, 60), (100, 60), pressure=1.0)
     window.pull((10, 70), (100, 70), pressure=0.05)
-    window.main_window.show_station("Weigh")
+    window.main_window.desk.show_station("Weigh")
     rows(window)
-    notes = window.main_window.stations["Weigh"]
+    notes = window.main_window.desk.stations["Weigh"]
     assert "1 inner line" in notes._ceiling.accessibleName()
     word = next(w for w in notes._past.children() if hasattr(w, "text") and "over" in w.text())
     word.click()

@@ -48,11 +48,11 @@ def test_what_changes_under_the_pen_is_shown_while_it_is_down(window):
     shown = []
     update = window.sheet.update
     window.sheet.update = lambda *region: (shown.append(region), update(*region))[-1]
-    window.sheet.redraw()
-    window.wait_until(lambda: not window.sheet.layer.busy and not window.sheet._unshown)
+    window.sheet.compositor.redraw()
+    window.wait_until(lambda: not window.sheet.layer.busy and not window.sheet.compositor._unshown)
     del window.sheet.update
     tall = sum(region[0].boundingRect().height() for region in shown if region)
-    assert window.sheet.live is not None
+    assert window.sheet.compositor.live is not None
     assert tall >= window.sheet.height()
     window.pen.send(QEvent.Type.TabletRelease, rows[40])
     assert len(window.lines()) == 2

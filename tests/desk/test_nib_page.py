@@ -14,8 +14,8 @@ from tests.desk.test_window import said
 
 @pytest.fixture
 def nib_page(window):
-    window.main_window.show_station("Pull")
-    notes = window.main_window.stations["Pull"]
+    window.main_window.desk.show_station("Pull")
+    notes = window.main_window.desk.stations["Pull"]
     notes.show_page("Nib")
     window.settle()
     return notes.page("Nib")
@@ -83,8 +83,8 @@ def test_a_pull_keeps_the_nib_it_was_made_with(window, nib_page):
 
 
 def test_lines_of_some_roles_are_never_steadied_and_that_is_remembered(window):
-    window.main_window.show_station("Pull")
-    notes = window.main_window.stations["Pull"]
+    window.main_window.desk.show_station("Pull")
+    notes = window.main_window.desk.stations["Pull"]
     notes.show_page("Hand")
     window.settle()
     word = notes.page("Hand")._free.words["texture"]
@@ -136,22 +136,22 @@ def test_a_width_held_on_the_screen_is_finer_on_an_enlarged_board(window, nib_pa
     QTest.mouseClick(nib_page._held.words["on the screen"], Qt.MouseButton.LeftButton)
     widths = []
     for times in (1.0, 2.0):
-        window.sheet.set_view(window.sheet.view.enlarged(times, window.sheet.about()))
+        window.sheet.viewport.set_view(window.sheet.view.enlarged(times, window.sheet.viewport.about()))
         key = window.pull((40, 40 + 10 * times), (70, 40 + 10 * times), pressure=1.0)
         assert window.lines()[key].nib.held == "paper"
-        assert window.lines()[key].nib.heaviest == pytest.approx(1.0 / window.sheet.glass())
-        assert window.main_window.gauge.figures()["heaviest"] == pytest.approx(1.0 / window.sheet.glass())
+        assert window.lines()[key].nib.heaviest == pytest.approx(1.0 / window.sheet.viewport.glass())
+        assert window.main_window.desk.gauge.figures()["heaviest"] == pytest.approx(1.0 / window.sheet.viewport.glass())
         widths.append(float(window.session.shapes[key].widths.full.max()))
     assert widths[0] / widths[1] == pytest.approx(2.0, rel=0.05)
 
 
 def test_textured_lines_are_handed_over_as_outlines_or_pictures(window, nib_page, tmp_path):
-    hand_over = window.main_window.stations["Hand over"]
+    hand_over = window.main_window.desk.stations["Hand over"]
     hand_over.refresh()
     assert hand_over._grain.isHidden()
     nib_page._set(grain=0.1)
     window.pull((10, 40), (90, 40))
-    window.main_window.show_station("Hand over")
+    window.main_window.desk.show_station("Hand over")
     window.settle()
     assert not hand_over._grain.isHidden()
     QTest.mouseClick(hand_over._grain.words["as pictures"], Qt.MouseButton.LeftButton)

@@ -23,13 +23,13 @@ def test_every_sample_of_a_pen_is_kept(window):
 
 
 def test_a_pull_remembers_how_the_board_lay(window):
-    window.sheet.set_view(window.sheet.view.turned(30, window.px((60, 45))))
+    window.sheet.viewport.set_view(window.sheet.view.turned(30, window.px((60, 45))))
     window.tap(Qt.Key.Key_X)
     key = window.pull((30, 40), (80, 40))
     pull = window.session.job.pull(window.lines()[key].pull)
     assert pull.view.turn == pytest.approx(-30)
     assert pull.view.mirror
-    assert pull.view.scale == pytest.approx(window.sheet.view.scale / window.sheet.glass_px_per_mm)
+    assert pull.view.scale == pytest.approx(window.sheet.view.scale / window.sheet.viewport.glass_px_per_mm)
     assert pull.nib == window.session.nib
     assert pull.device == "pen"
     ends = window.session.shapes[key].curve[[0, -1], [0, 3]]
@@ -42,7 +42,7 @@ def test_there_is_ink_in_every_frame_and_its_ends_stay(window):
     rows = on_glass(samples, window.sheet.view.to_glass)
     for k, row in enumerate(rows):
         window.pen.send(QEvent.Type.TabletPress if k == 0 else QEvent.Type.TabletMove, row)
-    live = window.sheet.live
+    live = window.sheet.compositor.live
     window.settle()
     tip = live._ink.tail[-1, :2].copy()
     middle = samples[np.abs(samples[:, 0] - 60).argmin(), :2]
@@ -83,7 +83,7 @@ def test_a_part_that_cannot_be_inked_is_said_at_once(window, state):
     window.pull((10, 20), (60, 20))
     window.session.make("part", name="Lines", **{state: True})
     assert window.pull((10, 40), (60, 40)) is None
-    assert state in window.main_window.message.accessibleName()
+    assert state in window.main_window.desk.message.accessibleName()
 
 
 def test_a_pen_button_chooses(window):

@@ -17,8 +17,8 @@ KEY = Qt.Key
 
 
 def page(window, name):
-    window.main_window.show_station("Pull")
-    notes = window.main_window.stations["Pull"]
+    window.main_window.desk.show_station("Pull")
+    notes = window.main_window.desk.stations["Pull"]
     notes.show_page(name)
     window.settle()
     return notes.page(name)
@@ -97,7 +97,7 @@ def test_pulls_follow_the_pencils_as_far_as_asked(window):
     again = page(window, "Again")
     again._set_follow(0.5)
     assert "Read the pencils first" in said(window)
-    window.main_window.pencils().reader.read()
+    window.main_window.desk.pencils().reader.read()
     window.wait_until(lambda: bool(window.session.strokes.guides.lines), 60)
     free = window.pull((12, 47), (108, 47))
     assert window.lines()[free].follow.share == 0.5

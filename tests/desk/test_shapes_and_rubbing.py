@@ -13,8 +13,8 @@ KEY = Qt.Key
 
 
 def shapes(window):
-    window.main_window.show_station("Pull")
-    window.main_window.stations["Pull"].show_page("Shape")
+    window.main_window.desk.show_station("Pull")
+    window.main_window.desk.stations["Pull"].show_page("Shape")
     window.settle()
 
 
@@ -75,7 +75,7 @@ def test_parallels_mirror_and_turn_from_the_line_in_hand(window):
     assert len(window.lines()) == 9
     type_into(window, "How many", "some")
     press(window, "beside the line in hand")
-    page = window.main_window.stations["Pull"].page("Shape")
+    page = window.main_window.desk.stations["Pull"].page("Shape")
     assert "no whole number" in page._fault.accessibleName()
 
 
@@ -94,17 +94,17 @@ def test_a_pull_is_made_straight_and_comes_back_in_one_undo(window):
 
 def test_the_pens_other_end_cuts_or_takes_the_line(window):
     key = window.pull((20, 30), (100, 30))
-    window.main_window.use_rub("cut")
+    window.main_window.preferences.use_rub("cut")
     touch(window, (60, 30))
     assert len(window.lines()) == 2
-    window.main_window.use_rub("whole")
+    window.main_window.preferences.use_rub("whole")
     touch(window, (40, 30))
     assert key not in window.lines() and len(window.lines()) == 1
     assert window.main_window.settings.get("rub") == "whole"
 
 
 def test_a_pull_off_the_board_is_said_and_not_hindered(window):
-    window.sheet.set_view(window.sheet.view.moved(150, 0))
+    window.sheet.viewport.set_view(window.sheet.view.moved(150, 0))
     assert window.pull((-8, 30), (40, 30)) is not None
     assert "off the board" in said(window)
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRect
 from PySide6.QtGui import QImage
 
 from plain_stride.desk.sheet.bands import band_of
+from plain_stride.desk.sheet.ink_index import InkIndex
 from plain_stride.desk.sheet.ink_layer import InkLayer
-from plain_stride.desk.sheet.seen_index import SeenIndex
 
 
 def pixels(image: QImage) -> np.ndarray:
@@ -59,7 +59,7 @@ def test_a_mended_picture_is_that_of_a_new_one(drawn, change):
 
 
 def test_a_turned_board_is_shown_at_once_and_sharp_soon_after(drawn):
-    drawn.sheet.set_view(drawn.sheet.view.turned(30, QPointF(300, 300)))
+    drawn.sheet.viewport.set_view(drawn.sheet.view.turned(30, QPointF(300, 300)))
     assert drawn.ink_at(drawn.session.shapes[next(iter(drawn.lines()))].arc.point(np.array([50.0]))[0]) > 100
     drawn.wait_until(lambda: drawn.sheet.layer.view == drawn.sheet.view and not drawn.sheet.layer.busy)
 
@@ -82,7 +82,7 @@ def test_strips_and_true_outlines_look_alike(drawn, monkeypatch):
 
 
 def test_the_index_finds_what_touches_a_box(drawn):
-    index, shapes = SeenIndex(), drawn.session.shapes
+    index, shapes = InkIndex(), drawn.session.shapes
     for key in drawn.lines():
         index.put(key, shapes[key])
     box = (0.0, 14.0, 120.0, 22.0)
@@ -114,6 +114,6 @@ def test_the_view_of_a_whole_page_needs_no_true_outlines(window, monkeypatch):
     asked = []
     monkeypatch.setattr(Shape, "rings", property(lambda shape: asked.append(shape) or []))
     window.sheet.layer._paths.clear()
-    window.sheet.redraw()
+    window.sheet.compositor.redraw()
     window.settle()
     assert window.sheet.view.scale < 8.0 and asked == []

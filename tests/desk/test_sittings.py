@@ -11,9 +11,13 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
 from plain_stride.board.page import Page
+from plain_stride.desk.actions.line_actions import paste_here
 from plain_stride.desk.main_window import MainWindow
 from plain_stride.desk.margins.parts_list import PartsList
 from plain_stride.desk.session.drops import lay_file
+from plain_stride.desk.session.verbs import choose_all
+from plain_stride.desk.sheet.gestures.trimming import rub
+from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.workers import laying as laying_module
 from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.finish import svg_in
@@ -28,7 +32,7 @@ from tests.desk.test_window import press, said, type_into, verb
 
 def test_after_a_field_was_typed_in_the_pens_keys_are_keys(window):
     """Once a `3` after a pull made the board 3,120 mm wide."""
-    window.main_window.show_station("Board")
+    window.main_window.desk.show_station("Board")
     field = next(e for e in window.main_window.findChildren(QLineEdit) if e.isVisible())
     field.setFocus()
     QTest.keyClicks(field, "1")
@@ -57,11 +61,11 @@ def test_the_eraser_leaves_a_locked_line(window):
     line = window.pull((10, 45), (110, 45))
     window.session.make("part", name=window.session.now.part, locked=True)
     before = window.lines()[line]
-    window.sheet.point(window.px((60, 45)))
-    window.sheet.begin_hold("shave")
-    window.sheet._move(window.px((60, 40)), 0.0, 0.0, 0.0)
-    window.sheet.end_hold()
-    window.sheet.rub_under("trim", window.px((60, 45)))
+    window.sheet.viewport.point(window.px((60, 45)))
+    window.sheet.gestures.begin_hold("shave")
+    window.sheet.gestures.move(PointerEvent(window.px((60, 40)), window.sheet.view))
+    window.sheet.gestures.end_hold()
+    rub(window.sheet.context, "trim", window.px((60, 45)))
     assert window.lines()[line] is before and "locked" in said(window)
 
 
@@ -79,12 +83,12 @@ def test_dimmed_and_hidden_lines_are_not_chosen(window):
     window.session.take(part="Other")
     b = window.pull((10, 60), (110, 60))
     window.session.take(alone=True)
-    window.sheet.choose_at(window.px((60, 20)), False)
+    window.sheet.gestures.choosing.choose(window.px((60, 20)), False)
     assert window.session.chosen == []
-    window.main_window.choose_all()
+    choose_all(window.session)
     assert window.session.chosen == [b]
     window.session.take(alone=False)
-    window.main_window.choose_all()
+    choose_all(window.session)
     assert set(window.session.chosen) == {a, b}
 
 
@@ -94,9 +98,9 @@ def test_rows_of_weigh_choose_what_is_seen(window):
     window.session.take(part="Hidden")
     hidden = window.pull((10, 60), (110, 60))
     window.session.make("part", name="Hidden", hidden=True)
-    window.main_window.show_station("Weigh")
+    window.main_window.desk.show_station("Weigh")
     window.settle()
-    groups = window.main_window.stations["Weigh"]._groups()
+    groups = window.main_window.desk.stations["Weigh"]._groups()
     assert all(hidden not in keys for keys in groups.values())
     assert sum(len(keys) for name, keys in groups.items() if name in ("Near", "Middle", "Far")) == 1
 
@@ -104,17 +108,17 @@ def test_rows_of_weigh_choose_what_is_seen(window):
 def test_another_job_has_nothing_of_the_last_one(window, tmp_path):
     """The strip showed its last line, U and N their views of it, a red sentence its fault."""
     window.pull((10, 20), (110, 20))
-    window.main_window.show_print(True)
+    window.main_window.desk.moments.show_print(True)
     window.main_window.say("something was wrong", True)
     new_job(tmp_path / "second.stride", Page((80.0, 60.0), 300.0))
     assert window.main_window.open_job(tmp_path / "second.stride")
-    assert not window.main_window.print_shown() and not window.main_window.frame_shown()
-    assert window.main_window.strip.accessibleDescription() == "No line yet"
+    assert not window.main_window.desk.moments.print_shown() and not window.main_window.desk.moments.frame_shown()
+    assert window.main_window.desk.strip.accessibleDescription() == "No line yet"
     assert "wrong" not in said(window)
     window.tap("U")
-    assert window.main_window.print_shown()
+    assert window.main_window.desk.moments.print_shown()
     window.tap("U")
-    assert not window.main_window.print_shown()
+    assert not window.main_window.desk.moments.print_shown()
 
 
 def test_a_red_sentence_goes_when_something_could_be_done_again(window):
@@ -151,7 +155,7 @@ def test_undo_in_a_window_for_reading_says_so(window, window_on):
 
 def test_paste_with_an_empty_clipboard_is_said(window, monkeypatch):
     monkeypatch.setattr(QGuiApplication.clipboard().__class__, "mimeData", lambda *_: None)
-    window.main_window.paste()
+    paste_here(window.session)
     assert "no SVG drawing on the clipboard" in said(window)
 
 
@@ -180,7 +184,7 @@ def test_lines_that_are_not_saved_are_asked_about(window, tmp_path, monkeypatch,
             window.pull((10, y), (110, y))
         new_job(tmp_path / "other.stride", Page((80.0, 60.0), 300.0))
         asked = []
-        window.main_window.dialogs.ask_unsaved = lambda changes, why: asked.append((changes, why)) or "stay"
+        window.main_window.desk.dialogs.ask_unsaved = lambda changes, why: asked.append((changes, why)) or "stay"
         if way == "close":
             assert not window.main_window.close()
         elif way == "open":
@@ -201,8 +205,8 @@ def test_what_cannot_be_saved_goes_to_another_place_whole(window, tmp_path, monk
     for y in (30, 50):
         window.pull((10, y), (110, y))
     answers = iter(["elsewhere"])
-    window.main_window.dialogs.ask_unsaved = lambda *_: next(answers)
-    window.main_window.dialogs.ask_elsewhere = lambda: tmp_path / "kept.stride"
+    window.main_window.desk.dialogs.ask_unsaved = lambda *_: next(answers)
+    window.main_window.desk.dialogs.ask_elsewhere = lambda: tmp_path / "kept.stride"
     assert window.main_window.close()
     with opened(tmp_path / "kept.stride") as (job, _):
         assert len(job.rows.lines) == 3 and job.history.undo_count() == 3
@@ -260,8 +264,8 @@ def test_every_thread_of_the_writer_has_one_door(window):
 def test_a_reading_of_pencils_that_were_moved_meanwhile_is_none(window):
     lines = [np.array([[10.0, 45.0], [110.0, 45.0]])]
     key = window.session.make("pencils-add", data=scan(lines, (120.0, 90.0), 100.0, 1, SOFT), name="r").results[0]
-    window.main_window.show_station("Pencils")
-    notes = window.main_window.stations["Pencils"]
+    window.main_window.desk.show_station("Pencils")
+    notes = window.main_window.desk.stations["Pencils"]
     notes.show_page("Read")
     press(window, "read the pencils")
     window.session.make("pencils", sheet=key, placed_mm=[5, 5, 110, 80])
@@ -274,7 +278,7 @@ def test_a_reading_of_pencils_that_were_moved_meanwhile_is_none(window):
 
 def test_one_edge_and_one_end_of_a_line(window):
     line = window.pull((10, 20), (110, 20))
-    window.main_window._pull().show_page("Line")
+    window.main_window.desk.stations["Pull"].show_page("Line")
     press(window, "its left")
     press(window, "heavier by a quarter step")
     press(window, "its end")
@@ -285,13 +289,13 @@ def test_one_edge_and_one_end_of_a_line(window):
 
 def test_the_plans_base_and_turned_ellipses_are_typed(window):
     window.pull((10, 20), (110, 20))
-    window.main_window.show_station("Weigh")
+    window.main_window.desk.show_station("Weigh")
     type_into(window, "The plan's base width", "0,5 mm")
     assert window.session.job.plan.base == 0.5
-    window.main_window.show_station("Pull")
-    window.main_window._pull().show_page("Shape")
+    window.main_window.desk.show_station("Pull")
+    window.main_window.desk.stations["Pull"].show_page("Shape")
     type_into(window, "Ellipses turned by", "30°")
-    page = window.main_window._pull().page("Shape")
+    page = window.main_window.desk.stations["Pull"].page("Shape")
     page._draw("ellipse", [[60, 45], [90, 55]])
     points = window.session.shapes[window.session.job.line_ids()[-1]].flat[0] - (60, 45)
     far = points[np.hypot(*points.T).argmax()]
@@ -299,8 +303,8 @@ def test_the_plans_base_and_turned_ellipses_are_typed(window):
 
 
 def test_frame_lines_have_a_width_and_go_with_their_frames(window):
-    window.main_window.show_station("Board")
-    window.main_window._board().show_page("Frames")
+    window.main_window.desk.show_station("Board")
+    window.main_window.desk.stations["Board"].show_page("Frames")
     window.session.make("frame-grid", rows=1, columns=2)
     window.settle()
     type_into(window, "Lines round them", "1.2 mm")
@@ -324,7 +328,7 @@ def test_a_part_is_taken_away_runs_over_frames_and_comes_back(window):
 
 def test_a_pencil_stroke_is_rubbed_out(window):
     window.session.make("pencil-pass", points=[[10, 20, 0.5], [60, 20, 0.5]])
-    page = window.main_window.pencils().page("Read")
+    page = window.main_window.desk.pencils().page("Read")
     page._rub_pass(np.array([30.0, 60.0]))
     assert "No pencil stroke" in said(window)
     page._rub_pass(np.array([11.0, 21.0]))
@@ -334,10 +338,10 @@ def test_a_pencil_stroke_is_rubbed_out(window):
 def test_the_bleed_is_exported_where_it_is_wanted(window, tmp_path):
     window.pull((10, 20), (110, 20))
     window.session.make("board", bleed_mm=5)
-    window.main_window.show_station("Hand over")
+    window.main_window.desk.show_station("Hand over")
     window.settle()
     QTest.mouseClick(verb(window, "with its bleed"), Qt.MouseButton.LeftButton)
-    notes = window.main_window._hand_over()
+    notes = window.main_window.desk.hand_over()
     notes.write(tmp_path / "o.svg")
     window.wait_until(lambda: not notes.writing, 60)
     assert 'width="130mm" height="100mm"' in (tmp_path / "o.svg").read_text()
@@ -399,9 +403,9 @@ def test_a_large_drawing_is_laid_by_a_process_with_progress(window, tmp_path, mo
 def test_laying_is_stopped_with_esc_and_goes_on_after_its_process_died(window, tmp_path):
     file = many_lines(tmp_path, 120)
     laying = window.session.document.laying
-    laying.progressed.connect(lambda share: share is not None and window.main_window._give_up())
+    laying.progressed.connect(lambda share: share is not None and window.main_window.desk.give_up())
     assert not lay_file(window.session, file) and not window.lines()
-    assert "stopped: nothing was laid" in said(window) and window.main_window.stride.progress is None
+    assert "stopped: nothing was laid" in said(window) and window.main_window.desk.stride.progress is None
     laying.progressed.disconnect()
     for process in laying._process._processes.values():
         process.kill()

@@ -29,14 +29,14 @@ def with_pulls(window, n=60):
 
 def test_t_turns_the_pencil_line_under_the_pen_and_turns_it_back(window):
     with_pulls(window)
-    window.main_window.turning.learn()
-    window.wait_until(lambda: window.main_window.turning.liking.axis is not None)
+    window.main_window.desk.turning.learn()
+    window.wait_until(lambda: window.main_window.desk.turning.liking.axis is not None)
     window.session.strokes.know(Guides([PENCIL]))
     before = window.sheet.view
     window.hover((60, 41))
     window.tap(KEY.Key_T)
     window.wait_until(lambda: window.sheet.view != before)
-    liking = window.main_window.turning.liking
+    liking = window.main_window.desk.turning.liking
     way = np.diff(window.sheet.view.to_glass(PENCIL[[0, -1]]), axis=0)[0]
     now = np.degrees(np.arctan2(way[0], -way[1]))
     assert abs((now - liking.axis + 90) % 180 - 90) < 0.01
@@ -51,10 +51,10 @@ def test_t_held_shows_the_way_and_the_page_tells_of_it(window):
     window.hover((60, 60))
     hand = page(window, "Hand")
     window.hold(KEY.Key_T)
-    window.wait_until(lambda: window.main_window.turning.liking.axis is not None)
+    window.wait_until(lambda: window.main_window.desk.turning.liking.axis is not None)
     window.settle()
-    axis = np.radians(window.main_window.turning.liking.axis)
-    at = np.array(window.sheet.view.to_board(window.sheet.pointer))
+    axis = np.radians(window.main_window.desk.turning.liking.axis)
+    at = np.array(window.sheet.view.to_board(window.sheet.viewport.pointer))
     along = at + np.array([np.sin(axis), -np.cos(axis)]) * 8.0
     shown = window.ink_at(along)
     window.let_go(KEY.Key_T)
@@ -64,11 +64,11 @@ def test_t_held_shows_the_way_and_the_page_tells_of_it(window):
 
 def test_what_was_learned_is_known_in_the_next_job(window, window_on, job_path):
     with_pulls(window)
-    window.main_window.turning.learn()
-    window.wait_until(lambda: window.main_window.turning.liking.axis is not None)
-    axis = window.main_window.turning.liking.axis
+    window.main_window.desk.turning.learn()
+    window.wait_until(lambda: window.main_window.desk.turning.liking.axis is not None)
+    axis = window.main_window.desk.turning.liking.axis
     window.main_window.close()
-    assert window_on(job_path).main_window.turning.liking.axis == axis
+    assert window_on(job_path).main_window.desk.turning.liking.axis == axis
 
 
 def test_without_pencils_or_pulls_the_key_says_what_is_missing(window):
@@ -81,24 +81,24 @@ def test_without_pencils_or_pulls_the_key_says_what_is_missing(window):
 def test_a_pull_remembers_where_on_the_glass_the_board_lay(window):
     key = window.pull((20, 30), (60, 30))
     view = window.session.job.pull(window.lines()[key].pull).view
-    corner = window.sheet.mapToGlobal(window.px((0, 0))) / window.sheet.glass_px_per_mm
+    corner = window.sheet.mapToGlobal(window.px((0, 0))) / window.sheet.viewport.glass_px_per_mm
     assert view.origin == pytest.approx((corner.x(), corner.y()))
 
 
 def test_a_long_pencil_line_is_marked_where_it_is_best_divided(window):
     """160 mm on the tablet at 2 mm for one: two sections within a sweep of 120."""
-    sheet = window.sheet
-    sheet.set_view(sheet.view.enlarged(2.0 / sheet.glass(), sheet.about()))
+    viewport = window.sheet.viewport
+    viewport.set_view(viewport.view.enlarged(2.0 / viewport.glass(), viewport.about()))
     window.session.strokes.know(Guides([PENCIL]))
     window.hover((45, 40.5))
     window.hold(KEY.Key_T)
     window.settle()
     assert "2 sections" in said(window) and "160 mm" in said(window)
-    (cut,) = window.main_window.turning._cuts
+    (cut,) = window.main_window.desk.turning._cuts
     assert cut.mean(axis=0) == pytest.approx([60, 40], abs=1.0)
     assert window.ink_at((60, 40.8)) > 60
     window.let_go(KEY.Key_T)
-    assert window.ink_at((60, 40.8)) < 30 and not window.main_window.turning._cuts
+    assert window.ink_at((60, 40.8)) < 30 and not window.main_window.desk.turning._cuts
 
 
 def test_an_end_beside_its_pencils_is_told(window):

@@ -56,7 +56,7 @@ class Mouse:
         )
 
     def station(self, name):
-        self.press(self.window.main_window.stride.words[name])
+        self.press(self.window.main_window.desk.stride.words[name])
 
     def verb(self, words):
         found = [w for w in self.window.main_window.findChildren(Word) if w.text() == words and w.isVisible()]
@@ -65,7 +65,7 @@ class Mouse:
     def open_job(self, path):
         soon(lambda: self.pick(path.name), dialog)
         soon(lambda: self.press_action("Open a job…"), open_menu)
-        self.press(self.window.main_window.stride.menu)
+        self.press(self.window.main_window.desk.stride.menu)
 
     def press_action(self, words):
         menu = open_menu()
@@ -179,9 +179,9 @@ class Keyboard:
 
     def station(self, name):
         self.to_front()
-        key = getattr(KEY, f"Key_{self.window.main_window.stations[name].key}")
+        key = getattr(KEY, f"Key_{self.window.main_window.desk.stations[name].key}")
         QTest.keyClick(self.window.main_window, key, Qt.KeyboardModifier.AltModifier)
-        self.window.wait_until(lambda: self.window.main_window.station() == name)
+        self.window.wait_until(lambda: self.window.main_window.desk.station() == name)
 
     def verb(self, words):
         self.tab_to(lambda w: isinstance(w, Word) and w.text() == words)
@@ -218,12 +218,12 @@ class Keyboard:
     def go(self, mm):
         """Moves the pen by arrows, 10 mm, 1 mm and 0.1 mm at a time."""
         sheet = self.window.sheet
-        if sheet.pointer is None:
+        if sheet.viewport.pointer is None:
             self.key(KEY.Key_Right)
         for axis, ways in ((0, (KEY.Key_Right, KEY.Key_Left)), (1, (KEY.Key_Down, KEY.Key_Up))):
             for step, keys in ((10, Qt.KeyboardModifier.ControlModifier), (1, Qt.KeyboardModifier.NoModifier),
                                (0.1, Qt.KeyboardModifier.ShiftModifier)):  # fmt: skip
-                off = mm[axis] - sheet.view.to_board(sheet.pointer)[axis]
+                off = mm[axis] - sheet.view.to_board(sheet.viewport.pointer)[axis]
                 for _ in range(round(abs(off) / step - 0.499)):
                     self.key(ways[off < 0], keys)
 
@@ -254,7 +254,6 @@ def test_the_whole_walk(window, hand_class, tmp_path):
 
     hand.open_job(job)
     window.wait_until(lambda: window.session.job.path == job)
-    window.pen = PenPlayer(window.sheet)
     hand.station("Pencils")
     hand.place(home / "rough.png")
     window.wait_until(lambda: window.session.job.rows.pencils)
@@ -276,6 +275,6 @@ def test_the_whole_walk(window, hand_class, tmp_path):
     hand.export("page.png")
     out = job.with_suffix(".png")
     window.wait_until(out.exists, 60)
-    window.wait_until(lambda: not window.main_window._hand_over().writing, 60)
+    window.wait_until(lambda: not window.main_window.desk.hand_over().writing, 60)
     page = np.asarray(Image.open(out))
     assert page.shape == (531, 709) and page.min() == 0 and page.max() == 255

@@ -10,7 +10,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QMenu, QWidget
 
-from plain_stride.desk.actions.line_menu import line_menu
+from plain_stride.desk.actions.line_menu import line_entries
 from plain_stride.desk.controls.controls import Word
 from plain_stride.desk.look.theme import THEME, VARIANTS, load_fonts
 from plain_stride.desk.margins.parts_list import PartRow, TierHeading
@@ -40,7 +40,7 @@ def type_into(window, name, text):
 
 
 def said(window) -> str:
-    return window.main_window.message.accessibleName()
+    return window.main_window.desk.message.accessibleName()
 
 
 # Keys
@@ -58,7 +58,7 @@ def test_held_keys_move_turn_and_enlarge_and_taps_bring_back(window):
     window.tap(Qt.Key.Key_F)
     assert window.sheet.view.turn == pytest.approx(0.0, abs=1e-9)
     window.tap(Qt.Key.Key_G)
-    assert window.sheet.per_cent() == pytest.approx(100.0)
+    assert window.sheet.viewport.per_cent() == pytest.approx(100.0)
     window.tap(Qt.Key.Key_D)
     assert window.sheet.view == fitted
     assert not window.lines()
@@ -67,17 +67,17 @@ def test_held_keys_move_turn_and_enlarge_and_taps_bring_back(window):
 def test_a_hold_begins_with_the_first_movement(window):
     window.hover((60, 45))
     QTest.keyPress(window.main_window.windowHandle(), Qt.Key.Key_D)
-    assert window.sheet.held == ""
+    assert window.sheet.gestures.held == ""
     QTest.mouseMove(window.sheet, window.px((70, 45)).toPoint())
-    assert window.sheet.held == "move"
+    assert window.sheet.gestures.held == "move"
     window.let_go(Qt.Key.Key_D)
-    assert window.sheet.held == ""
+    assert window.sheet.gestures.held == ""
 
 
 def test_losing_the_window_lets_every_key_go(window):
     window.hold(Qt.Key.Key_D)
-    window.main_window.keys.let_all_go()
-    assert window.sheet.held == ""
+    window.main_window.desk.keys.let_all_go()
+    assert window.sheet.gestures.held == ""
 
 
 def test_pulling_with_the_pen_in_the_hand_goes_on_after_a_hold(window):
@@ -150,9 +150,10 @@ def test_y_shows_and_trims_the_stretch_under_the_pen(window):
     window.pull((70, 5), (70, 60))
     window.hover((90, 20))
     window.hold(Qt.Key.Key_Y)
-    assert window.sheet.hold._trim is not None
+    trimming = window.sheet.gestures._holding
+    assert trimming.shown is not None
     window.let_go(Qt.Key.Key_Y)
-    assert window.sheet.hold._trim is None
+    assert trimming.shown is None
     window.tap(Qt.Key.Key_Y)
     assert window.session.shapes[key].flat[0][:, 0].max() == pytest.approx(70, abs=0.05)
 
@@ -186,7 +187,7 @@ def test_the_plan_is_lifted_off_by_key(window):
     window.tap(Qt.Key.Key_H)
     assert np.median(window.session.shapes[key].body.full) == pytest.approx(0.35 * 2**0.5)
     window.hold(Qt.Key.Key_H)
-    assert window.sheet.layer.hand_only
+    assert window.sheet.layer.look.hand_only
     window.let_go(Qt.Key.Key_H)
     window.tap(Qt.Key.Key_H)
     assert np.median(window.session.shapes[key].body.full) == pytest.approx(0.6)
@@ -195,7 +196,7 @@ def test_the_plan_is_lifted_off_by_key(window):
 def test_margins_and_strip_fold_and_come_back(window):
     whole = window.sheet.width() * window.sheet.height()
     window.tap(Qt.Key.Key_V)
-    assert window.main_window.strip.isHidden()
+    assert window.main_window.desk.strip.isHidden()
     share = window.sheet.width() * window.sheet.height() / (1280 * 800)
     assert share >= 0.64
     window.tap(Qt.Key.Key_V)
@@ -208,28 +209,28 @@ def test_margins_and_strip_fold_and_come_back(window):
 
 
 def test_letters_typed_into_a_field_are_no_keys(window):
-    window.main_window.show_station("Board")
+    window.main_window.desk.show_station("Board")
     type_into(window, "Resolution", "450")
     assert window.session.job.page.dpi == 450
     assert window.session.now.nib == "3"
 
 
 def test_stations_go_by_keys(window):
-    assert window.main_window._current().name == "Pull"
+    assert window.main_window.desk._current().name == "Pull"
     QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_PageDown)
-    assert window.main_window.station() == "Weigh"
+    assert window.main_window.desk.station() == "Weigh"
     QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
-    window.wait_until(lambda: window.main_window._current().name == "Board")
+    window.wait_until(lambda: window.main_window.desk._current().name == "Board")
 
 
 def test_the_sheet_of_keys_says_them_all(window):
     from plain_stride.desk.dialogs.key_sheet import KeySheet
     from plain_stride.desk.keys.key_plan import KEYS
 
-    sheet = KeySheet(window.main_window, window.main_window.uses, KEYS, lambda: None)
+    sheet = KeySheet(window.main_window, window.main_window.desk.all_actions, KEYS, lambda: None)
     words = " ".join(label.accessibleName() for label in sheet.findChildren(QWidget))
-    for use in window.main_window.uses.values():
-        assert use.words_tap in words
+    for use in window.main_window.desk.all_actions.by_key.values():
+        assert use.tapped in words
     sheet.deleteLater()
 
 
@@ -237,7 +238,7 @@ def test_the_sheet_of_keys_says_them_all(window):
 
 
 def test_board_is_changed_by_typing_and_nonsense_is_said(window):
-    window.main_window.show_station("Board")
+    window.main_window.desk.show_station("Board")
     type_into(window, "Finished width", "8 in")
     assert window.session.job.page.size_mm == (203.2, 90.0)
     type_into(window, "Finished width", "-3")
@@ -245,14 +246,14 @@ def test_board_is_changed_by_typing_and_nonsense_is_said(window):
     assert "not possible" in said(window) or "not a" in said(window)
     press(window, "turn it on its side")
     assert window.session.job.page.size_mm == (90.0, 203.2)
-    assert "90 × 203.2 mm" in window.main_window.stride.words["Board"].fact
+    assert "90 × 203.2 mm" in window.main_window.desk.stride.words["Board"].fact
 
 
 def test_a_scan_is_placed_faded_tinted_and_hidden(window, tmp_path):
     scan_file = tmp_path / "rough.png"
     scan_file.write_bytes(scan([np.array([[10.0, 45.0], [110.0, 45.0]])], (120.0, 90.0), 150.0, 1))
-    window.main_window.show_station("Pencils")
-    notes = window.main_window.stations["Pencils"]
+    window.main_window.desk.show_station("Pencils")
+    notes = window.main_window.desk.stations["Pencils"]
     notes.place_scan(scan_file)
     row = window.session.job.pencils()[0][1]
     assert (row.fade, row.tint) == (0.15, "pale blue")
@@ -275,11 +276,11 @@ def test_a_scan_is_placed_faded_tinted_and_hidden(window, tmp_path):
 
 
 def test_a_bad_scan_is_said_and_the_board_stays(window, tmp_path):
-    window.main_window.show_station("Pencils")
+    window.main_window.desk.show_station("Pencils")
     Image.effect_noise((300, 200), 40).save(tmp_path / "whole.png")
     whole = (tmp_path / "whole.png").read_bytes()
     (tmp_path / "bad.png").write_bytes(whole[: len(whole) // 2])
-    window.main_window.stations["Pencils"].place_scan(tmp_path / "bad.png")
+    window.main_window.desk.stations["Pencils"].place_scan(tmp_path / "bad.png")
     assert "scan or copy it again" in said(window)
     assert window.session.job.pencils() == []
 
@@ -292,7 +293,7 @@ def test_what_steadying_did_is_told_and_can_be_changed(window):
     window.pen.play(on_glass(samples, window.sheet.view.to_glass))
     window.settle()
     (key,) = window.lines()
-    page = window.main_window.stations["Pull"]._pages["Hand"]
+    page = window.main_window.desk.stations["Pull"]._pages["Hand"]
     assert "taken out" in page._line.accessibleName()
     press(window, "off")
     assert window.session.nib.steadying.school == "off"
@@ -304,7 +305,7 @@ def test_what_steadying_did_is_told_and_can_be_changed(window):
 def test_the_last_line_is_made_heavier_and_given_another_role(window):
     key = window.pull((10, 20), (60, 20))
     before = window.session.shapes[key].body.full.max()
-    window.main_window.stations["Pull"].show_page("Line")
+    window.main_window.desk.stations["Pull"].show_page("Line")
     press(window, "heavier by a quarter step")
     assert window.session.shapes[key].body.full.max() > before
     window.session.choose([key])
@@ -315,7 +316,7 @@ def test_the_last_line_is_made_heavier_and_given_another_role(window):
 
 
 def test_a_nib_is_changed_by_typing(window):
-    window.main_window.stations["Pull"].show_page("Nib")
+    window.main_window.desk.stations["Pull"].show_page("Nib")
     type_into(window, "Heaviest", "1,5 mm")
     assert window.session.nib.heaviest == 1.5
     type_into(window, "Lightest", "9")
@@ -326,7 +327,7 @@ def test_a_nib_is_changed_by_typing(window):
 def test_the_gauge_knows_bracket_ceiling_and_live_width(window):
     for y in (20, 40):
         window.pull((10, y), (100, y), pressure=0.5)
-    figures = window.main_window.gauge.figures()
+    figures = window.main_window.desk.gauge.figures()
     assert (figures["lightest"], figures["heaviest"]) == (0.2, 1.0)
     assert figures["ceiling"] == pytest.approx(0.6, abs=0.02)
     assert figures["pixel"] == pytest.approx(25.4 / 300)
@@ -339,8 +340,8 @@ def test_the_gauge_knows_bracket_ceiling_and_live_width(window):
 
 def test_final_art_is_written_from_the_window(window, tmp_path):
     window.pull((10, 20), (60, 20))
-    window.main_window.show_station("Hand over")
-    notes = window.main_window.stations["Hand over"]
+    window.main_window.desk.show_station("Hand over")
+    notes = window.main_window.desk.stations["Hand over"]
 
     def write(name):
         assert notes.write(tmp_path / name)
@@ -360,8 +361,8 @@ def test_final_art_is_written_from_the_window(window, tmp_path):
 
 def test_writing_final_art_can_be_stopped_and_leaves_nothing(window, tmp_path):
     window.pull((10, 20), (60, 20))
-    window.main_window.show_station("Hand over")
-    notes = window.main_window.stations["Hand over"]
+    window.main_window.desk.show_station("Hand over")
+    notes = window.main_window.desk.stations["Hand over"]
     assert notes.write(tmp_path / "stopped.png")
     assert not notes.write(tmp_path / "second.png")
     key = window.pull((10, 40), (60, 40))  # inking goes on
@@ -374,8 +375,8 @@ def test_writing_final_art_can_be_stopped_and_leaves_nothing(window, tmp_path):
 
 def test_an_export_that_cannot_start_is_told(window, tmp_path, monkeypatch):
     window.pull((10, 20), (60, 20))
-    window.main_window.show_station("Hand over")
-    notes = window.main_window.stations["Hand over"]
+    window.main_window.desk.show_station("Hand over")
+    notes = window.main_window.desk.stations["Hand over"]
     monkeypatch.setattr("sys.executable", str(tmp_path / "none"))
     notes.write(tmp_path / "o.svg")
     window.wait_until(lambda: "could not be started" in notes._done.accessibleName())
@@ -387,7 +388,7 @@ def test_an_export_that_cannot_start_is_told(window, tmp_path, monkeypatch):
 
 def rows(window) -> dict[str, PartRow]:
     window.settle()
-    return {row.part.name: row for row in window.main_window.parts.rows()}
+    return {row.part.name: row for row in window.main_window.desk.parts.rows()}
 
 
 def test_parts_are_taken_in_hand_locked_hidden_renamed_and_made(window):
@@ -415,7 +416,9 @@ def test_dragging_a_row_under_another_heading_changes_its_tier(window):
     window.session.make("part", name="sky")
     window.settle()
     row = rows(window)["sky"]
-    heading = next(h for h in window.main_window.parts.findChildren(TierHeading) if h.tier == "near" and h.isVisible())
+    heading = next(
+        h for h in window.main_window.desk.parts.findChildren(TierHeading) if h.tier == "near" and h.isVisible()
+    )
     target = row.mapFromGlobal(heading.mapToGlobal(QPoint(40, heading.height() - 2)))
     QTest.mousePress(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(40, 10))
     QTest.mouseMove(row, target)
@@ -430,7 +433,7 @@ def test_dragging_a_row_under_another_heading_changes_its_tier(window):
 
 def test_saved_is_said_when_it_is_on_disk(window):
     key = window.pull((10, 20), (60, 20))
-    window.wait_until(lambda: window.main_window.stride.saved_words().startswith("all saved"))
+    window.wait_until(lambda: window.main_window.desk.stride.saved_words().startswith("all saved"))
     with opened(window.session.job.path) as (job, _):
         assert key in job.rows.lines
 
@@ -452,7 +455,7 @@ def test_undo_goes_on_after_a_restart(window, window_on):
 def test_a_second_window_is_for_reading_only(window, window_on):
     window.pull((10, 20), (60, 20))
     other = window_on(window.session.job.path)
-    assert "reading only" in other.main_window.stride.saved_words()
+    assert "reading only" in other.main_window.desk.stride.saved_words()
     assert other.pull((10, 40), (60, 40)) is None
     other.session.make("plan", share=50)
     assert f"process {os.getpid()}" in said(other)
@@ -471,13 +474,13 @@ def test_new_rename_copy_and_recent(window, tmp_path):
     assert len(window.lines()) == 1
     window.main_window.rename("a/b")
     assert "cannot be its name" in said(window)
-    window.main_window.save_copy(tmp_path / "copy.stride")
+    window.session.saving.save_copy(tmp_path / "copy.stride")
     window.session.close()
     with opened(tmp_path / "copy.stride") as (job, _):
         assert len(job.rows.lines) == 1
     assert [p.stem for p in window.main_window.settings.recent()[:2]] == ["Heron study", first.stem]
     assert window.main_window.open_job(first)
-    menu = window.main_window.job_menu()
+    menu = window.main_window.desk.job_menu()
     assert {"New board", "Rename…", "Save a copy…", "Keys", "Quit"} <= {a.text() for a in menu.actions()}
     menu.deleteLater()
 
@@ -502,7 +505,7 @@ def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
     second = window.pull((10, 30), (60, 30))
     window.settle()
     assert "disk is full" in said(window)
-    assert window.main_window.stride.saved_words() == "not saved"
+    assert window.main_window.desk.stride.saved_words() == "not saved"
     assert set(window.lines()) == {first, second}
     monkeypatch.setattr(store, "commit", real)
     window.session.document.writer.again()
@@ -512,15 +515,15 @@ def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
 
 
 def test_settings_are_remembered(window, window_on):
-    window.main_window.use_variant("evening")
+    window.main_window.preferences.use_variant("evening")
     window.main_window.resize(1100, 720)
-    window.main_window.fold_strip()
+    window.main_window.desk.fold_strip()
     path = window.session.job.path
     window.main_window.close()
     again = window_on(path)
     assert THEME.variant == "evening"
-    assert again.main_window.strip.isHidden()
-    again.main_window.use_variant("day")
+    assert again.main_window.desk.strip.isHidden()
+    again.main_window.preferences.use_variant("day")
 
 
 # Look
@@ -552,16 +555,16 @@ def test_the_shipped_type_is_there(qapp):
 
 
 def test_every_control_has_a_name(window):
-    for name in window.main_window.stations:
-        window.main_window.show_station(name)
+    for name in window.main_window.desk.stations:
+        window.main_window.desk.show_station(name)
         for widget in window.main_window.findChildren(QAbstractButton) + window.main_window.findChildren(QLineEdit):
             if widget.isVisible():
                 assert widget.accessibleName() or widget.text(), widget
 
 
 def test_targets_are_at_least_28_px_high(window):
-    for name in window.main_window.stations:
-        window.main_window.show_station(name)
+    for name in window.main_window.desk.stations:
+        window.main_window.desk.show_station(name)
         window.settle()
         for widget in window.main_window.findChildren(Word) + window.main_window.findChildren(PartRow):
             if widget.isVisible():
@@ -571,8 +574,8 @@ def test_targets_are_at_least_28_px_high(window):
 def test_a_chosen_line_chosen_again_opens_what_can_be_done_to_it_at_every_station(window):
     key = window.pull((10, 20), (110, 20))
     before = window.session.shapes[key].body.full.max()
-    for station in window.main_window.stations:
-        window.main_window.show_station(station)
+    for station in window.main_window.desk.stations:
+        window.main_window.desk.show_station(station)
         window.session.choose([])
         place = window.px((60, 20)).toPoint()
         for _ in range(2):
@@ -582,14 +585,14 @@ def test_a_chosen_line_chosen_again_opens_what_can_be_done_to_it_at_every_statio
         next(a for a in menu.actions() if a.text().startswith("heavier")).trigger()
         menu.close()
     assert window.session.shapes[key].body.full.max() > before * 1.3
-    ends = next(a for a in line_menu(window.main_window, window.session).actions() if a.text() == "ends").menu()
-    ends.actions()[2].trigger()
+    ends = next(e for e in line_entries(window.session, lambda: None) if e is not None and e.words == "ends")
+    ends.entries()[2].run()
     assert window.session.shapes[key].ends == ("flat", "flat")
 
 
 def test_the_file_is_packed_from_the_menu(window):
     window.pull((10, 20), (110, 20))
-    action = next(a for a in window.main_window.job_menu().findChildren(QAction) if a.text().startswith("Pack"))
+    action = next(a for a in window.main_window.desk.job_menu().findChildren(QAction) if a.text().startswith("Pack"))
     action.trigger()
     window.wait_until(lambda: "history" in said(window))
 
@@ -619,20 +622,20 @@ def test_a_job_that_is_deleted_is_put_back_and_that_is_said(window):
 
 def test_arms_length_shows_a_change_that_a_pull_put_off(window):
     window.pull((10, 20), (110, 20))
-    small = window.main_window.arms._small
+    small = window.main_window.desk.arms._small
     before = small._layer.image.cacheKey()
     # The picture's turn has not come yet when the pen is down again.
     window.session.make("plan", share=100)
-    window.main_window.arms.hold(True)
-    window.main_window.arms.hold(False)
+    window.main_window.desk.arms.hold(True)
+    window.main_window.desk.arms.hold(False)
     window.wait_until(lambda: not small._layer.busy and small._layer.image.cacheKey() != before)
 
 
 def test_pencils_are_read_shown_and_laid_as_drafts(window):
     lines = [np.array([[10.0, 45.0], [110.0, 45.0]]), np.array([[30.0, 10.0], [30.0, 42.6]])]
     window.session.make("pencils-add", data=scan(lines, (120.0, 90.0), 200.0, 1, SOFT), name="r")
-    window.main_window.show_station("Pencils")
-    notes = window.main_window.stations["Pencils"]
+    window.main_window.desk.show_station("Pencils")
+    notes = window.main_window.desk.stations["Pencils"]
     notes.show_page("Read")
     press(window, "read the pencils")
     assert notes.reader.running
@@ -659,8 +662,8 @@ def test_pencils_are_read_shown_and_laid_as_drafts(window):
 
 def test_a_reading_is_stopped_and_a_blank_sheet_told(window):
     window.session.make("pencils-add", data=scan([], (120.0, 90.0), 200.0, 1), name="blank")
-    window.main_window.show_station("Pencils")
-    notes = window.main_window.stations["Pencils"]
+    window.main_window.desk.show_station("Pencils")
+    notes = window.main_window.desk.stations["Pencils"]
     notes.show_page("Read")
     press(window, "read the pencils")
     press(window, "stop")
@@ -672,8 +675,8 @@ def test_a_reading_is_stopped_and_a_blank_sheet_told(window):
 
 
 def test_a_common_size_is_chosen_and_advice_given(window):
-    window.main_window.show_station("Board")
-    board = window.main_window.stations["Board"].page("Sheet")
+    window.main_window.desk.show_station("Board")
+    board = window.main_window.desk.stations["Board"].page("Sheet")
     next(a for a in board.formats().actions() if a.text() == "A5").trigger()
     # The sheet lay on its side and stays so.
     assert window.session.job.page.size_mm == (210.0, 148.0)

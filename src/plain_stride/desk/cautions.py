@@ -25,6 +25,10 @@ class Cautions(QObject):
         self._timer.timeout.connect(self.tick)
         self._timer.start()
 
+    def use(self, minutes: int) -> None:
+        """Says them after so many minutes, never for 0."""
+        self.minutes = minutes
+
     def pulled(self) -> None:
         """A line was pulled in this minute."""
         self._pulled = True

@@ -13,7 +13,7 @@ class PenPlayer:
     """A stand-in for a pen: pressure, tilt and time stamps of its own; or one that cannot tell its pressure."""
 
     def __init__(self, widget: QWidget, eraser: bool = False, presses: bool = True) -> None:
-        self._widget = widget
+        self.widget = widget
         end = QPointingDevice.PointerType.Eraser if eraser else QPointingDevice.PointerType.Pen
         can = QInputDevice.Capability
         self.device = QPointingDevice(
@@ -51,13 +51,13 @@ class PenPlayer:
         if kind == QEvent.Type.TabletMove:
             button = Qt.MouseButton.NoButton
         tilt = 0.0 if np.isnan(row[4]) else float(row[4])
-        everywhere = QPointF(self._widget.mapToGlobal(at.toPoint())) + (at - QPointF(at.toPoint()))
+        everywhere = QPointF(self.widget.mapToGlobal(at.toPoint())) + (at - QPointF(at.toPoint()))
         event = QTabletEvent(
             kind, self.device, at, everywhere, float(row[2]), tilt, 0.0, 0.0, 0.0, 0.0, keys, button, down
         )
         event.setTimestamp(round(float(row[3]) * 1000.0) + 1000)
         event.ignore()
-        QCoreApplication.sendEvent(self._widget, event)
+        QCoreApplication.sendEvent(self.widget, event)
         return event.isAccepted()
 
 

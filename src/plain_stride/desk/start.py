@@ -106,13 +106,13 @@ class Windows:
         """Closes the window, all saved, and shows its job in a new one at the same station."""
         old = self.main_window
         QApplication.setQuitOnLastWindowClosed(False)
-        station, path = old.station(), old.session.job.path
+        station, path = old.desk.station(), old.session.job.path
         if not old.close():
             QApplication.setQuitOnLastWindowClosed(True)
             return
         self.main_window = self._shown(path)
         QApplication.setFont(THEME.font())
-        self.main_window.show_station(station)
+        self.main_window.desk.show_station(station)
         QApplication.setQuitOnLastWindowClosed(True)
         old.deleteLater()
 

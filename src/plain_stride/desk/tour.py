@@ -63,7 +63,7 @@ def _save(main_window: "MainWindow", widget: "QWidget", path: Path) -> None:
     from PySide6.QtCore import QCoreApplication
 
     rested = time.monotonic() + REST_S
-    while time.monotonic() < rested or main_window.sheet.layer.busy or getattr(widget, "busy", False):
+    while time.monotonic() < rested or main_window.desk.sheet.layer.busy or getattr(widget, "busy", False):
         QCoreApplication.processEvents()
     if not widget.grab().save(str(path)):
         raise TourError(f"{path} cannot be written")
@@ -76,12 +76,12 @@ def _more_pictures(main_window: "MainWindow", folder: Path) -> None:
     from plain_stride.desk.dialogs.key_sheet import KeySheet
     from plain_stride.desk.keys.key_plan import KEYS
 
-    main_window.use_variant("day")
-    session, layer = main_window.session, main_window.sheet.layer
+    main_window.preferences.use_variant("day")
+    session, layer = main_window.session, main_window.desk.sheet.layer
     for name, box, size in (
         ("then-and-now", Compare(main_window, session, layer, session.timeline.step_before()), SIZE),
         ("history", History(main_window, session, layer, lambda step: None, lambda: None), (720, SIZE[1])),
-        ("keys", KeySheet(main_window, main_window.uses, KEYS, lambda: None), (900, SIZE[1])),
+        ("keys", KeySheet(main_window, main_window.desk.all_actions, KEYS, lambda: None), (900, SIZE[1])),
     ):
         box.resize(*size)
         box.show()
@@ -93,7 +93,7 @@ def _prepare(main_window: "MainWindow", shot: str) -> None:
     """What a picture needs besides its station: frames on the sheet, the pencils read, what the ink lost shown."""
     from plain_stride.desk.session.pencil_reader import LOST
 
-    reader = main_window.pencils().reader
+    reader = main_window.desk.pencils().reader
     if shot == "board-frames":
         main_window.session.make("frame-grid", rows=2, columns=2)
         main_window.session.make("frame-merge", frames=list(frames_of(main_window.session.job))[2:])
@@ -103,23 +103,23 @@ def _prepare(main_window: "MainWindow", shot: str) -> None:
     elif shot == "pencils-read":
         reader.read()
         _wait(lambda: not reader.running)
-        main_window.pencils().show_worst()
+        main_window.desk.pencils().show_worst()
     elif shot == "pencils-ink":
         reader.show(LOST)
-        main_window.sheet.layer.pencils_off = True
+        main_window.desk.moments.show_ink_alone(True)
     elif shot == "pull":
         learned: list[bool] = []
-        main_window.turning.learn(lambda: learned.append(True))
+        main_window.desk.turning.learn(lambda: learned.append(True))
         _wait(lambda: bool(learned))
         reader.show("")
         main_window.session.show_on_strip(None)
-        main_window.sheet.layer.pencils_off = False
+        main_window.desk.moments.show_ink_alone(False)
     elif shot == "pull-again":
         _show_takes(main_window)
     elif shot in ("pull-nib", "pull-evening"):
         main_window.session.take(again=False)
         main_window.session.choose([])
-        main_window.sheet.point(None)
+        main_window.desk.sheet.viewport.point(None)
         main_window.say("", False)
 
 
@@ -154,7 +154,7 @@ def _show_takes(main_window: "MainWindow") -> None:
         session.choose([key])
         session.make("again", line=key, pull=Pull(pulled(meant, HANDS[hand], "normal", seed), session.nib), what="take")
     session.arm_again()
-    main_window.sheet.point(QPointF(*main_window.sheet.view.to_glass(meant[:1])[0]))
+    main_window.desk.sheet.viewport.point(QPointF(*main_window.desk.sheet.view.to_glass(meant[:1])[0]))
 
 
 def _calibrate(main_window: "MainWindow") -> None:
@@ -168,14 +168,14 @@ def _calibrate(main_window: "MainWindow") -> None:
         next(word for word in main_window.findChildren(Word) if word.text() == words and word.isVisible()).click()
 
     press("calibrate with marks…")
-    pen, rng = PenPlayer(main_window.sheet), np.random.default_rng(1)
+    pen, rng = PenPlayer(main_window.desk.sheet), np.random.default_rng(1)
     for row, level in enumerate((0.16, 0.42, 0.78)):
         for k in range(12):
             u = np.linspace(0.0, 1.0, 24)
             pressed = level * (1.0 + 0.12 * rng.normal()) * np.minimum(1.0, 6.0 * np.minimum(u, 1.0 - u))
             mark = np.column_stack([20.0 + 8 * k + 2 * u, 20.0 + 14 * row + 9 * u, np.clip(pressed, 0.0, 1.0), 0.3 * u,
                                     np.full(24, np.nan)])  # fmt: skip
-            pen.play(on_glass(mark, main_window.sheet.view.to_glass))
+            pen.play(on_glass(mark, main_window.desk.sheet.view.to_glass))
     press("that is my hand")
     press("fit the curve to them")
 
@@ -205,11 +205,11 @@ def _take_pictures(path: Path, folder: Path) -> None:
              ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
         _prepare(main_window, name)
-        main_window.use_variant(variant)
-        main_window.show_station(station)
+        main_window.preferences.use_variant(variant)
+        main_window.desk.show_station(station)
         if page:
-            main_window.stations[station].show_page(page)  # type: ignore[attr-defined]
-        main_window.sheet.fit()
+            main_window.desk.stations[station].show_page(page)  # type: ignore[attr-defined]
+        main_window.desk.sheet.viewport.fit()
         if name == "pull-pressure":
             _calibrate(main_window)
         _save(main_window, main_window, folder / f"{name}.png")

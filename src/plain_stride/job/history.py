@@ -143,13 +143,6 @@ class History:
         self.head = step.id
         return step
 
-    def take_off(self) -> Step:
-        """Takes the step at head off the tree as if it had never been made; the one before it becomes head."""
-        step = self.steps.pop(self.head)
-        self._children[step.parent].remove(step.id)
-        self.head = step.parent
-        return step
-
     def later(self, first: int) -> set[int]:
         """Steps that were made on a step, or on such a one."""
         later: set[int] = set()

@@ -311,12 +311,6 @@ class Job:
         then.history = self.history.as_at(step)
         return then
 
-    def forget_newest(self) -> None:
-        """Takes the newest step back as if it had never been made: for a change that is only tried, never written. The
-        change must not bring rows that never change."""
-        for change in reversed(self.history.take_off().rows):
-            self._put(change.table, change.id, change.before)
-
     def forgetting(self, mark: str) -> Forgetting:
         """What goes when all before a mark is forgotten: steps before it and on ways that left before it, and pulls,
         forms, outlines and scans that nothing needs then. Raises JobError."""

@@ -311,11 +311,21 @@ def swell(
     m: ChangeContext, line: str, factor: float, start: float | None = None, end: float | None = None, side: str = "both"
 ) -> None:
     """Makes the stretch from..to (mm along the line; left out: to its ends) heavier (factor > 1) or lighter."""
-    row = m.line(line)
-    shape = m.shapes[line]
+    m.draft.put(line, swollen(m.line(line), m.shapes[line], factor, start, end, side))
+
+
+def swollen(
+    row: LineRecord,
+    shape: Shape,
+    factor: float,
+    start: float | None = None,
+    end: float | None = None,
+    side: str = "both",
+) -> LineRecord:
+    """The row of a line with a stretch heavier or lighter, of which `shape` is the shape. Raises JobError."""
     gain = number(factor, "a factor", 1.0 / MAX_FACTOR, MAX_FACTOR)
     if len(row.edits) >= MOST_EDITS:
-        raise JobError(f"a line keeps at most {MOST_EDITS} swells and shaves, and '{line}' has so many: pull it anew")
+        raise JobError(f"a line keeps at most {MOST_EDITS} swells and shaves, and this one has so many: pull it anew")
     if side not in ("both", "left", "right"):
         raise JobError(f"a side is both, left or right, not '{side}'")
     own = []
@@ -323,7 +333,7 @@ def swell(
         own.append(None if value is None else _own_beyond(shape, number(value, f"'{what}'")))
     if own[0] is not None and own[1] is not None and own[1] <= own[0]:
         raise JobError("a swell goes from a smaller to a larger length along the line")
-    m.draft.change("lines", line, edits=(*row.edits, Swell(own[0], own[1], gain, side)))
+    return replace(row, edits=(*row.edits, Swell(own[0], own[1], gain, side)))
 
 
 def _own_beyond(shape: Shape, s: float) -> float:

@@ -105,6 +105,10 @@ class Shapes:
             self._shared[key] = (token, worked(self._recipe(line)))
         return self._shared[key][1]
 
+    def tried(self, line: str, row: LineRecord) -> Shape:
+        """The shape that a line would have with another row, which is not kept."""
+        return worked(self._recipe_of(line, row), self.worked(line)).shape
+
     def by_hand(self, line: str) -> Worked:
         """The line as the hand alone would have it, the plan lifted off."""
         now = self.worked(line)
@@ -226,7 +230,10 @@ class Shapes:
         return rows
 
     def _recipe(self, line: str) -> Recipe:
-        row, plan = self.job.rows.lines[line], self.job.plan
+        return self._recipe_of(line, self.job.rows.lines[line])
+
+    def _recipe_of(self, line: str, row: LineRecord) -> Recipe:
+        plan = self.job.plan
         member = self.member(line) if row.family is not None else None
         form = self.job.form(row.form) if row.form is not None else None
         given = form or member

@@ -3,36 +3,37 @@
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtWidgets import QMenu, QWidget
-
+from plain_stride.desk.keys.action import Action, Entry, Submenu
 from plain_stride.desk.session.clipboard import copy_chosen, duplicate_chosen
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.verbs import HEAVIER, delete_chosen
 from plain_stride.form.roles import ROLES
 
 ENDS = ("pointed", "round", "flat")
-HEAVIER = 2.0**0.125
-"""A quarter of a step of the ladder, which goes by sqrt 2."""
 
 
-def line_menu(parent: QWidget, session: Session, trim: Callable[[], object] | None = None) -> QMenu:
+def line_entries(session: Session, trim: Callable[[], object]) -> list[Entry]:
     """Every verb is one named change of all chosen lines. trim: trims the stretch where the menu was asked for."""
-    menu = QMenu(parent)
-    lines = list(session.chosen)
-    if trim is not None:
-        menu.addAction("trim the stretch here", trim)
-    for words, factor in (("heavier by a quarter step", HEAVIER), ("lighter by a quarter step", 1.0 / HEAVIER)):
-        wanted = [("swell", {"line": line, "factor": factor}) for line in session.chosen_lines()]
-        menu.addAction(words, partial(session.make_several, wanted, words))
-    for title, column, values in (
-        ("role", "role", ROLES),
-        ("ends", "ends", ENDS),
-        ("into part", "part", tuple(part.name for part in session.job.parts())),
-    ):
-        inner = menu.addMenu(title)
-        for value in values:
-            inner.addAction(value, partial(session.make, "set", lines=lines, **{column: value}))
-    menu.addSeparator()
-    menu.addAction("copy", partial(copy_chosen, session))
-    menu.addAction("duplicate", partial(duplicate_chosen, session))
-    menu.addAction("take away", partial(session.make, "delete", lines=lines))
-    return menu
+    parts = tuple(part.name for part in session.job.parts())
+    return [
+        Action(words="trim the stretch here", run=trim),
+        _swell(session, "heavier by a quarter step", HEAVIER),
+        _swell(session, "lighter by a quarter step", 1.0 / HEAVIER),
+        Submenu("role", lambda: _choices(session, "role", ROLES)),
+        Submenu("ends", lambda: _choices(session, "ends", ENDS)),
+        Submenu("into part", lambda: _choices(session, "part", parts)),
+        None,
+        Action(words="copy", run=lambda: copy_chosen(session)),
+        Action(words="duplicate", run=lambda: duplicate_chosen(session)),
+        Action(words="take away", run=lambda: delete_chosen(session)),
+    ]
+
+
+def _swell(session: Session, words: str, factor: float) -> Action:
+    wanted = [("swell", {"line": line, "factor": factor}) for line in session.chosen_lines()]
+    return Action(words=words, run=partial(session.make_several, wanted, words))
+
+
+def _choices(session: Session, what: str, values: tuple[str, ...]) -> list[Entry]:
+    lines = session.chosen
+    return [Action(words=v, run=partial(session.make, "set", lines=lines, **{what: v})) for v in values]

@@ -168,7 +168,11 @@ class Sentence(QLabel):
         self._raw, self._colour = text, colour or self._colour
         plain = text.replace("**", "")
         self.setAccessibleName(plain)
-        self.setVisible(bool(text))
+        if self.parentWidget() is not None:
+            self.setVisible(bool(text))
+        else:
+            # Shown before it has its place, it would be a window of its own for a moment: it comes with its parent.
+            self.setAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide, not text)
         safe = text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
         marked = re.sub(r"\*\*(.+?)\*\*", r"<span style='font-weight:600'>\1</span>", safe)
         colour_code = getattr(THEME.palette, self._colour)

@@ -1,53 +1,49 @@
-"""What the window asks and shows in windows of their own: names, files, the keys, the history."""
+"""What is asked and shown in windows of their own: names, files, the history."""
 
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QInputDialog, QMessageBox
+from PySide6.QtWidgets import QInputDialog, QMessageBox, QWidget
 from shiboken6 import isValid
 
 from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.dialogs.about import About
-from plain_stride.desk.dialogs.advice_sheet import AdviceSheet
 from plain_stride.desk.dialogs.compare import Compare
 from plain_stride.desk.dialogs.history import History
-from plain_stride.desk.dialogs.key_sheet import KeySheet
-from plain_stride.desk.keys.key_plan import KEYS
-from plain_stride.desk.session.drops import lay_file
+from plain_stride.desk.session.session import Session
 from plain_stride.desk.settings import documents_folder
+from plain_stride.desk.sheet.ink_layer import InkLayer
 from plain_stride.texts import clean, counted, shortened
-
-if TYPE_CHECKING:
-    from plain_stride.desk.main_window import MainWindow
 
 
 class Dialogs:
     """history: the list of steps, once it was opened."""
 
-    def __init__(self, main_window: "MainWindow") -> None:
-        self._main_window = main_window
+    def __init__(self, parent: QWidget, session: Session, layer: InkLayer) -> None:
+        """layer: the sheet's own picture, whose paths serve small ones."""
+        self._parent, self._session, self._layer = parent, session, layer
         self.history: History | None = None
 
+    # Asked
+
     def ask_mark(self) -> None:
-        start = f"{date.today():%d %B}, {counted(len(self._main_window.session.job.rows.lines), 'line')}"
-        name, ok = QInputDialog.getText(
-            self._main_window, "Mark this moment", "A name for how the drawing is now", text=start
-        )
+        start = f"{date.today():%d %B}, {counted(len(self._session.job.rows.lines), 'line')}"
+        words = "A name for how the drawing is now"
+        name, ok = QInputDialog.getText(self._parent, "Mark this moment", words, text=start)
         if ok and name.strip():
-            self._main_window.session.timeline.mark(name.strip())
+            self._session.timeline.mark(name.strip())
 
     def ask_forget(self, mark: str) -> None:
         words = (
             f"Undo will end at '{mark}': all steps before it, and ways that left before it, go for good, with pulls"
             " that nothing else needs. The drawing stays as it is. This cannot be taken back."
         )
-        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Forget", words, parent=self._main_window)
+        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Forget", words, parent=self._parent)
         forget = asked.addButton("Forget them", QMessageBox.ButtonRole.DestructiveRole)
         asked.addButton("Keep them", QMessageBox.ButtonRole.RejectRole)
         asked.exec()
         if asked.clickedButton() is forget:
-            self._main_window.session.timeline.forget_before(mark)
+            self._session.timeline.forget_before(mark)
 
     def ask_unsaved(self, changes: int, reason: str) -> str:
         """What is to become of changes that could not be written: again, elsewhere, stay or go."""
@@ -55,7 +51,7 @@ class Dialogs:
             f"{counted(changes, 'change is', 'changes are')} not saved, and only in this window. {reason}."
             " Nothing is lost while it stays open."
         )
-        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Not saved yet", shortened(clean(words)), parent=self._main_window)
+        asked = QMessageBox(QMessageBox.Icon.NoIcon, "Not saved yet", shortened(clean(words)), parent=self._parent)
         roles = QMessageBox.ButtonRole
         answers = {
             asked.addButton("Try again", roles.AcceptRole): "again",
@@ -68,63 +64,42 @@ class Dialogs:
 
     def ask_elsewhere(self) -> Path | None:
         """Where a job that cannot be written to its own file is to go on."""
-        path = self._main_window.session.job.path
-        return ask_new_file(
-            self._main_window, "Save it all as", documents_folder() / f"{path.stem} kept.stride", "stride"
-        )
+        start = documents_folder() / f"{self._session.job.path.stem} kept.stride"
+        return ask_new_file(self._parent, "Save it all as", start, "stride")
 
-    def ask_open(self) -> None:
-        path = ask_file(self._main_window, "Open a job", documents_folder(), "Jobs (*.stride)")
-        if path is not None:
-            self._main_window.open_job(path)
+    def ask_open(self) -> Path | None:
+        return ask_file(self._parent, "Open a job", documents_folder(), "Jobs (*.stride)")
 
-    def ask_copy(self) -> None:
-        start = self._main_window.session.job.path.with_name(f"{self._main_window.session.job.name} copy.stride")
-        path = ask_new_file(self._main_window, "Save a copy", start, "stride")
-        if path is not None:
-            self._main_window.save_copy(path)
+    def ask_lines(self) -> Path | None:
+        return ask_file(self._parent, "Bring in lines", documents_folder(), "Lines (*.svg *.json)")
 
-    def ask_name(self) -> None:
-        name, ok = QInputDialog.getText(
-            self._main_window, "Rename", "Name of this job", text=self._main_window.session.job.name
-        )
-        if ok and name.strip():
-            self._main_window.rename(name.strip())
+    def ask_copy(self) -> Path | None:
+        job = self._session.job
+        return ask_new_file(self._parent, "Save a copy", job.path.with_name(f"{job.name} copy.stride"), "stride")
 
-    def show_keys(self) -> None:
-        KeySheet(self._main_window, self._main_window.uses, KEYS, self._main_window.keys_changed).exec()
+    def ask_name(self) -> str:
+        """Another name for the job, '' where it is to keep the one it has."""
+        name, ok = QInputDialog.getText(self._parent, "Rename", "Name of this job", text=self._session.job.name)
+        return name.strip() if ok else ""
 
-    def show_advice(self) -> None:
-        main_window = self._main_window
-        AdviceSheet(main_window, main_window.session.now.thresholds, main_window.use_thresholds).exec()
+    # Shown
 
     def show_about(self) -> None:
-        About(self._main_window).exec()
+        About(self._parent).exec()
 
     def show_history(self) -> None:
         """The list of all steps, beside the window, so that the sheet is seen."""
-        self.close_history()
-        self.history = History(
-            self._main_window,
-            self._main_window.session,
-            self._main_window.sheet.layer,
-            self.show_compare,
-            self.ask_mark,
-        )
+        self.close()
+        self.history = History(self._parent, self._session, self._layer, self.show_compare, self.ask_mark)
         self.history.show()
 
-    def close_history(self) -> None:
+    def show_compare(self, step: int | None = None) -> None:
+        """A moment and now side by side: the one asked for, else the last mark."""
+        at = self._session.timeline.step_before() if step is None else step
+        Compare(self._parent, self._session, self._layer, at).exec()
+
+    def close(self) -> None:
         """The list goes with its job."""
         if self.history is not None and isValid(self.history):
             self.history.close()
         self.history = None
-
-    def show_compare(self, step: int | None = None) -> None:
-        """A moment and now side by side: the one asked for, else the last mark."""
-        at = self._main_window.session.timeline.step_before() if step is None else step
-        Compare(self._main_window, self._main_window.session, self._main_window.sheet.layer, at).exec()
-
-    def ask_lines(self) -> None:
-        path = ask_file(self._main_window, "Bring in lines", documents_folder(), "Lines (*.svg *.json)")
-        if path is not None:
-            lay_file(self._main_window.session, path)

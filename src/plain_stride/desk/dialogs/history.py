@@ -21,7 +21,7 @@ from plain_stride.desk.look.theme import BODY, LABEL, THEME
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.state_view import StateView
 from plain_stride.desk.session.step_words import step_words
-from plain_stride.desk.sheet.ink_layer import InkLayer
+from plain_stride.desk.sheet.ink_layer import InkLayer, Look
 from plain_stride.desk.sheet.view import BoardView
 
 ROW, PICTURE = 56, (72, 48)
@@ -217,7 +217,7 @@ class History(QDialog):
                 return
             step = self._next_wanted()
             layer = InkLayer(StateView(self._session, step), self._paths)
-            layer.pencils_off = True
+            layer.use(Look(pencils_off=True))
             size = QSize(THEME.px(PICTURE[0]), THEME.px(PICTURE[1]))
             view = BoardView(1.0).resized(size.toSizeF()).fitted(self._session.job.page.size_mm, (1.0,) * 4)
             layer.begin(view, size, self.devicePixelRatioF())

@@ -7,7 +7,8 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import Heading, Sentence, Word
-from plain_stride.desk.keys.key_hand import KeyUse, place_of
+from plain_stride.desk.keys.action import Action, Actions
+from plain_stride.desk.keys.key_hand import place_of
 from plain_stride.desk.keys.key_plan import PLACES, KeyPlan
 from plain_stride.desk.look.theme import THEME
 
@@ -19,19 +20,15 @@ OTHERS = (
     ("Arrows", "on the sheet: the pen by 1 mm, with Shift by 0.1, with Ctrl by 10; chosen lines while nudge is held"),
     ("Enter, + and −", "on the sheet: sets a point of a line, heavier and lighter there; Ctrl+Enter inks it"),
     ("Home, End", "the line before, the line after, back to front"),
-    ("Delete", "takes the chosen lines away"),
-    ("Ctrl+C, X, V, D", "copy, cut, paste, duplicate the chosen lines"),
-    ("Page Up, Page Down", "the station before, the station after"),
-    ("Ctrl+Z, Ctrl+Shift+Z", "take a step back, do it again; Ctrl+H: the whole history"),
 )
 
 
 class KeySheet(QDialog):
     """Escape closes it, or gives up choosing a key. changed is called when a key was given another place."""
 
-    def __init__(self, parent: QWidget, uses: dict[str, KeyUse], plan: KeyPlan, changed: Callable[[], object]) -> None:
+    def __init__(self, parent: QWidget, actions: Actions, plan: KeyPlan, changed: Callable[[], object]) -> None:
         super().__init__(parent)
-        self._uses, self._plan, self._changed = uses, plan, changed
+        self._actions, self._uses, self._plan, self._changed = actions, actions.by_key, plan, changed
         self._waiting = ""
         self.setWindowTitle("Keys")
         self.setStyleSheet(f"QDialog, #keys {{ background: {THEME.palette.margin} }}")
@@ -67,7 +64,7 @@ class KeySheet(QDialog):
             word = self.words[name] = Word(self._plan.shown(name))
             word.clicked.connect(lambda _=False, n=name: self._ask(n))
             grid.addWidget(word, row, 0, Qt.AlignmentFlag.AlignTop)
-            for k, text in enumerate((use.words_hold, use.words_tap), 1):
+            for k, text in enumerate((use.held, use.tapped), 1):
                 sentence = Sentence(text)
                 sentence.setVisible(True)
                 grid.addWidget(sentence, row, k, Qt.AlignmentFlag.AlignVCenter)
@@ -78,7 +75,7 @@ class KeySheet(QDialog):
         others.setColumnStretch(1, 1)
         others.addWidget(Sentence("**Nibs**"), 0, 0, Qt.AlignmentFlag.AlignVCenter)
         others.addLayout(self._nib_words(), 0, 1)
-        for row, (key, words) in enumerate(OTHERS, 1):
+        for row, (key, words) in enumerate((*OTHERS, *self._shortcuts()), 1):
             named = Sentence(f"**{key}**")
             named.setWordWrap(False)
             others.addWidget(named, row, 0, Qt.AlignmentFlag.AlignTop)
@@ -92,6 +89,9 @@ class KeySheet(QDialog):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         return scroll
 
+    def _shortcuts(self) -> list[tuple[str, str]]:
+        return [(", ".join(one.shortcuts), one.words.rstrip("…")) for one in self._actions.all if one.shortcuts]
+
     def _nib_words(self) -> QHBoxLayout:
         """The keys of the nibs in one row."""
         row = QHBoxLayout()
@@ -104,21 +104,21 @@ class KeySheet(QDialog):
         row.addStretch(1)
         return row
 
-    def _shown_uses(self) -> list[tuple[str, KeyUse]]:
+    def _shown_uses(self) -> list[tuple[str, Action]]:
         return [(name, use) for name, use in self._uses.items() if not name.isdigit()]
 
     def _show(self) -> None:
         for name, word in self.words.items():
             waiting = name == self._waiting
             word.setText("press a key" if waiting else self._plan.shown(name))
-            what = self._uses[name].words_hold or self._uses[name].words_tap
+            what = self._uses[name].key_words
             word.setAccessibleName(f"{word.text()}: {what}; press to give it another key")
             word.updateGeometry()
         self._back.setVisible(bool(self._plan.own))
 
     def _ask(self, name: str) -> None:
         self._waiting = name
-        what = self._uses[name].words_hold or self._uses[name].words_tap
+        what = self._uses[name].key_words
         self.said.say(f"Now press the key for: **{what}**. Escape leaves it as it is.", "text")
         self._show()
         self.setFocus()
@@ -148,7 +148,7 @@ class KeySheet(QDialog):
             return
         clash = self._plan.clash(self._waiting, place, self._uses)
         if clash:
-            there = self._uses[clash].words_hold or self._uses[clash].words_tap
+            there = self._uses[clash].key_words
             self.said.say(f"{self._plan.printed(place)} is taken: **{there}**. Give that another key first.", "red")
             return
         self._plan.move(self._waiting, place)

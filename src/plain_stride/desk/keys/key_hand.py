@@ -3,13 +3,11 @@
 Keys are places on the board of keys: where the system tells which key was pressed, that counts, not its letter.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
+from PySide6.QtGui import QKeyEvent, QWindow
+from PySide6.QtWidgets import QApplication, QLineEdit
 
+from plain_stride.desk.keys.action import Action
 from plain_stride.desk.keys.key_plan import PLACES, KeyPlan
 
 HOLD_MS = 180
@@ -18,29 +16,15 @@ _EVDEV_OFFSET = 8
 _BY_CODE = {code + _EVDEV_OFFSET: letter for letter, code in PLACES.items()}
 
 
-def _nothing() -> None:
-    return None
-
-
-@dataclass(frozen=True)
-class KeyUse:
-    """What one key does: hold and let_go around the time it is held, tap for a short press; words that say so."""
-
-    words_hold: str = ""
-    words_tap: str = ""
-    hold: Callable[[], None] = _nothing
-    let_go: Callable[[], None] = _nothing
-    tap: Callable[[], None] = _nothing
-
-
 class KeyHand(QObject):
-    """Watches a window's keys. `uses` by name; `plan` says where each lies. changed: another one is held, or none."""
+    """Watches a window's keys. `uses` by their key; `plan` says where each lies. changed: another one is held, or
+    none."""
 
     changed = Signal()
 
-    def __init__(self, window: QWidget, uses: dict[str, KeyUse], plan: KeyPlan) -> None:
-        super().__init__(window)
-        self._window, self.uses, self.plan = window, uses, plan
+    def __init__(self, uses: dict[str, Action], plan: KeyPlan) -> None:
+        super().__init__()
+        self.uses, self.plan = uses, plan
         self.by_pen = "W"
         self._down = ""
         self._holding = False
@@ -67,8 +51,8 @@ class KeyHand(QObject):
         """Holds a use until it is latched again, or another key comes; one that cannot be held is tapped."""
         if self.held == use:
             self.let_all_go()
-        elif not self.uses[use].words_hold:
-            self.uses[use].tap()
+        elif not self.uses[use].held:
+            self.uses[use].run()
         else:
             self.press(use)
             self.begin_hold()
@@ -80,6 +64,10 @@ class KeyHand(QObject):
     def release(self, use: str) -> None:
         """The key of a use comes up: the end of a hold, or a tap."""
         self._released(use)
+
+    def use_pen_button(self, use: str) -> None:
+        """Lets the pen's own button stand for a key."""
+        self.by_pen = use
 
     def pen_button(self, down: bool) -> None:
         """The pen's own button stands for one of the keys."""
@@ -94,13 +82,19 @@ class KeyHand(QObject):
             self.uses[down].let_go()
             self.changed.emit()
 
-    def attach(self) -> None:
-        """Begins to watch, once the window is one of the system's. Only its own events pass through here: a filter on
-        the whole application would also be shown objects that are half taken down."""
-        handle = self._window.windowHandle()
+    def attach(self, handle: QWindow | None) -> None:
+        """Begins to watch a window of the system. Only its own events pass through here: a filter on the whole
+        application would also be shown objects that are half taken down."""
         if handle is not None and handle is not self._watched:
             self._watched = handle
             handle.installEventFilter(self)
+
+    def detach(self) -> None:
+        """Watches no more."""
+        self.let_all_go()
+        if self._watched is not None:
+            self._watched.removeEventFilter(self)
+            self._watched = None
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind = event.type()
@@ -135,7 +129,7 @@ class KeyHand(QObject):
         work, held = self.uses[use], self._holding
         self._down, self._holding = "", False
         self._timer.stop()
-        (work.let_go if held else work.tap)()
+        (work.let_go if held else work.run)()
         if held:
             self.changed.emit()
 

@@ -30,6 +30,10 @@ class KeyPlan:
     own: dict[str, str] = field(default_factory=dict)
     seen: dict[str, str] = field(default_factory=dict)
 
+    def change_hands(self) -> None:
+        """Keys lie for the other hand."""
+        self.left_handed = not self.left_handed
+
     def place(self, use: str) -> str:
         """Where a use lies."""
         return self.own.get(use) or (MIRROR.get(use, use) if self.left_handed else use)

@@ -66,6 +66,10 @@ class Theme(QObject):
         self.variant = variant if variant in VARIANTS else "day"
         self.changed.emit()
 
+    def use_text_scale(self, scale: float) -> None:
+        """Text and lengths of the layout grow with it; what is laid out already stays as it is."""
+        self.text_scale = scale
+
     def color(self, name: str) -> QColor:
         return QColor(getattr(self.palette, name))
 

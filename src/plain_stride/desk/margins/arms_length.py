@@ -6,10 +6,10 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import Sentence, Word
 from plain_stride.desk.keys.key_plan import KEYS
-from plain_stride.desk.look.sliced import SlicedPicture
 from plain_stride.desk.look.theme import LABEL, THEME
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.ink_layer import InkLayer
+from plain_stride.desk.sheet.sliced import SlicedPicture
 from plain_stride.desk.sheet.view import BoardView
 
 BOX = (126, 84)
@@ -27,9 +27,6 @@ class _Small(SlicedPicture):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFixedSize(THEME.px(BOX[0]), THEME.px(BOX[1]))
         self.setAccessibleName("The ink at arm's length")
-        self.set_session(session, paths)
-
-    def set_session(self, session: Session, paths: InkLayer) -> None:
         self._page = lambda: session.job.page.size_mm
         self.show_ink(session, paths)
 
@@ -84,11 +81,6 @@ class ArmsLength(QWidget):
         session.changed.connect(self._wait)
         self._refresh()
         THEME.changed.connect(self._refresh)
-
-    def set_session(self, session: Session, layer: InkLayer) -> None:
-        self._small.set_session(session, layer)
-        session.changed.connect(self._wait)
-        self._refresh()
 
     def hold(self, pulling: bool) -> None:
         """Nothing is painted here while the pen is down."""

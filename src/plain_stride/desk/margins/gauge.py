@@ -22,25 +22,26 @@ MOST_SHOWN_PX = 12.0
 class Gauge(Painted, QWidget):
     """Painted only; it tells, it does not ask."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, px_per_mm: float) -> None:
         super().__init__()
         self._session = session
         self._live: float | None = None
         self._figures: dict[str, float | None] = {}
         self._shown: tuple[str, str] | None = None
         self._still: QPixmap | None = None
-        self.px_per_mm = 96 / 25.4
+        self.px_per_mm = px_per_mm
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Gauge of widths")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.set_session(session)
-        THEME.changed.connect(self._redraw)
-
-    def set_session(self, session: Session) -> None:
-        self._session = session
         session.updates.add(self._refresh)
         session.live_width.connect(self._show_live)
+        THEME.changed.connect(self._redraw)
         self._refresh()
+
+    def use_glass(self, px_per_mm: float) -> None:
+        """The screen has so many pixels a mm."""
+        self.px_per_mm = px_per_mm
+        self._redraw()
 
     def sizeHint(self) -> QSize:
         return QSize(THEME.px(WIDTH), 400)

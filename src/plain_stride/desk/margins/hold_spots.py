@@ -22,7 +22,7 @@ class HoldSpot(Painted, QAbstractButton):
         self.setText(words)
         self.setCheckable(True)
         self.setAccessibleName(f"Hold: {words}")
-        self.setAccessibleDescription(keys.uses[use].words_hold or keys.uses[use].words_tap)
+        self.setAccessibleDescription(keys.uses[use].key_words)
         self.setToolTip(self.accessibleDescription())
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)

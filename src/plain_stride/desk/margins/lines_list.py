@@ -22,9 +22,6 @@ class Lines(QAbstractListModel):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.show_session(session)
-
-    def show_session(self, session: Session) -> None:
         self._session = session
         self.keys: list[str] = []
         self.refresh()
@@ -68,10 +65,6 @@ class LinesList(QListView):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._telling = False
         self.selectionModel().selectionChanged.connect(self._chosen)
-
-    def set_session(self, session: Session) -> None:
-        self._session = session
-        self._lines.show_session(session)
 
     def refresh(self) -> None:
         """Shows the lines as they are now; nothing is told of it to the sheet."""

@@ -166,10 +166,6 @@ class PartsList(Painted, QWidget):
                               "faint")  # fmt: skip
         self._column.addWidget(self._hint)
         self._drop_line: int | None = None
-        self.set_session(session)
-
-    def set_session(self, session: Session) -> None:
-        self._session = session
         session.updates.add(self.refresh)
         self._shown: Any = None
         self.refresh()

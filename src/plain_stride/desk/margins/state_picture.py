@@ -3,11 +3,11 @@
 from PySide6.QtCore import QSize, QSizeF
 from PySide6.QtWidgets import QSizePolicy
 
-from plain_stride.desk.look.sliced import SlicedPicture
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.state_view import StateView
 from plain_stride.desk.sheet.ink_layer import InkLayer
+from plain_stride.desk.sheet.sliced import SlicedPicture
 from plain_stride.desk.sheet.view import BoardView
 
 SLICE_S, BORDER = 0.008, 8.0

@@ -31,6 +31,16 @@ class StationWord(Painted, QAbstractButton):
         self.setToolTip(f"Alt+{key}")
         self.key, self.fact, self.reached = key, "", False
 
+    def reach(self, reached: bool) -> None:
+        """Whether the work has come so far."""
+        self.reached = reached
+
+    def tell(self, fact: str) -> None:
+        """The one fact under the name."""
+        self.fact = fact
+        self.setAccessibleDescription(fact)
+        self.update()
+
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setFont(THEME.font(STATION, bold=self.isChecked()))
         colour = "text" if self.reached else "chosen" if self.underMouse() else "ahead"
@@ -64,7 +74,7 @@ class StrideLine(Painted, QWidget):
         self.menu = StationWord("Job", "J")
         self.menu.setParent(self)
         self.menu.setCheckable(False)
-        self.menu.reached = True
+        self.menu.reach(True)
         self.menu.clicked.connect(self.menu_wanted.emit)
         self.setAccessibleName("Stations")
         THEME.changed.connect(self.update)
@@ -98,15 +108,12 @@ class StrideLine(Painted, QWidget):
         self.words[name].setChecked(True)
         reached = True
         for word in self.words.values():
-            word.reached = reached
+            word.reach(reached)
             reached = reached and word.text() != name
         self.update()
 
     def show_fact(self, name: str, fact: str) -> None:
-        word = self.words[name]
-        word.fact = fact
-        word.setAccessibleDescription(fact)
-        word.update()
+        self.words[name].tell(fact)
 
     def show_progress(self, share: float | None) -> None:
         """Long work: the pencilled line fills with ink."""

@@ -35,12 +35,9 @@ class Strip(Painted, QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._hand: tuple[Shape, np.ndarray] | None = None
         self._large = False
-        self.set_session(session)
-        THEME.changed.connect(self.update)
-
-    def set_session(self, session: Session) -> None:
         self._session = session
         session.updates.add(self._redraw)
+        THEME.changed.connect(self.update)
         self._redraw()
 
     def _redraw(self) -> None:

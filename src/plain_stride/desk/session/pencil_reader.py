@@ -2,7 +2,7 @@
 
 import base64
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -37,13 +37,14 @@ MOVED, AGED = "moved", "aged"
 class PencilReader(QObject):
     """reading: the newest one, None before there is any; stale: pencils were added or cleaned since. lost, marks: of
     the newest reading; unfinished: places without ink are left out of lost. shown: what lies over the sheet, '' for
-    nothing. changed: any of it is another now."""
+    nothing. changed: any of it is another now; progressed: the share that is read, None when it is over."""
 
     changed = Signal()
+    progressed = Signal(object)
 
-    def __init__(self, session: Session, progress: Callable[[float | None], None]) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._session, self._progress = session, progress
+        self._session = session
         self.reading: Reading | None = None
         self.stale, self._since = False, ""
         self.lost: list[LostPlace] = []
@@ -55,19 +56,12 @@ class PencilReader(QObject):
         self._coverage: tuple[int, Reading, Coverage] | None = None
         session.changed.connect(self._job_changed)
         self._process_beside = BackgroundProcess(self, "the reading", "nothing was changed")
-        self._process_beside.progressed.connect(lambda share: self._progress(share))
+        self._process_beside.progressed.connect(self.progressed.emit)
         self._process_beside.ended.connect(self._ended)
 
     @property
     def running(self) -> bool:
         return self._process_beside.running
-
-    def set_session(self, session: Session) -> None:
-        """Another job: what was read is not of it."""
-        self._process_beside.stop()
-        self._session, self._since = session, MOVED
-        session.changed.connect(self._job_changed)
-        self._forget()
 
     def _forget(self) -> None:
         self.reading, self.shown, self.fault, self.stale = None, "", "", False
@@ -119,7 +113,7 @@ class PencilReader(QObject):
         self.changed.emit()
 
     def _ended(self, fault: str) -> None:
-        self._progress(None)
+        self.progressed.emit(None)
         if not fault and self._since == MOVED:
             fault = "the pencils were moved while they were read: read them again"
         if not fault:

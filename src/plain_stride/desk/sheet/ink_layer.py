@@ -14,9 +14,9 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPolygonF, QRe
 
 from plain_stride.desk.look.theme import THEME, sheet_color
 from plain_stride.desk.sheet.bands import SHOWN_BOXES, band_of
+from plain_stride.desk.sheet.ink_index import InkIndex
 from plain_stride.desk.sheet.page_marks import paint_page_marks, paint_rulers
 from plain_stride.desk.sheet.pencil_image import PencilShelf, draw_passes
-from plain_stride.desk.sheet.seen_index import SeenIndex
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.form.cover import Cover, seen_rings
 from plain_stride.job.art import is_draft
@@ -60,13 +60,21 @@ class Shown(Protocol):
     said: Any
 
 
-class InkLayer:
-    """pencils_off, as_scanned and hand_only are views of a moment: pencils gone, not cleaned, the plan lifted off.
-    alone: the id of the part beside which all others are dimmed, '' for none.
+@dataclass(frozen=True)
+class Look:
+    """Views of a moment. pencils_off, as_scanned, hand_only: pencils gone, not cleaned, the plan lifted off; alone: the
+    id of the part beside which all others are dimmed, '' for none; left_out: a line that is shown otherwise, or ''."""
 
-    `image` shows the board as `view` has it. A new view, and what changes in this one, is painted in slices beside it;
-    `work` swaps it in when it is whole.
-    """
+    pencils_off: bool = False
+    as_scanned: bool = False
+    hand_only: bool = False
+    alone: str = ""
+    left_out: str = ""
+
+
+class InkLayer:
+    """`image` shows the board as `view` has it. A new view, and what changes in this one, is painted in slices beside
+    it; `work` swaps it in when it is whole. look: how it is seen."""
 
     def __init__(self, session: Shown, small_of: "InkLayer | None" = None, rulers: bool = False) -> None:
         """small_of: another picture of the same job, whose paths serve here too; such a one has rulers if asked."""
@@ -78,17 +86,18 @@ class InkLayer:
         )
         self.pencils: PencilShelf = small_of.pencils if small_of else PencilShelf(session.said)
         self._next: _Generation | None = None
-        self.index = SeenIndex()
+        self.index = InkIndex()
         self.image = QImage(1, 1, QImage.Format.Format_RGB32)
         self.view: BoardView | None = None
-        self.pencils_off = self.as_scanned = False
-        self.hand_only = False
-        self.alone = ""
-        self.left_out: set[str] = set()
+        self.look = Look()
 
     @property
     def busy(self) -> bool:
         return self._next is not None
+
+    def use(self, look: Look) -> None:
+        """What is painted from now on is seen so."""
+        self.look = look
 
     def begin(self, view: BoardView, size: QSize, ratio: float) -> None:
         """Starts to paint a view of `size` logical pixels; one that was not whole yet is given up."""
@@ -180,7 +189,7 @@ class InkLayer:
         """What paints a box of a view, back to front, in steps that are short; only: the lines to look at."""
         seen = view.transform.inverted()[0].mapRect(box)
         yield lambda painter: self._ground(painter, view, box)
-        if not self.pencils_off:
+        if not self.look.pencils_off:
             for top in range(math.floor(box.top()), math.ceil(box.bottom()), PENCIL_ROWS):
                 rows = QRectF(box.left(), top, box.width(), PENCIL_ROWS)
                 yield partial(self._pencils_under, view=view, ratio=ratio, rows=rows)
@@ -214,7 +223,7 @@ class InkLayer:
         """In its part's ink, behind what covers it; a draft is pale and whole, since it is looked at to be judged."""
         if is_draft(self._session.job, key):
             return "draft", shape, ()
-        ink = "dimmed" if part.ink == "black" and self.alone not in ("", part.id) else part.ink
+        ink = "dimmed" if part.ink == "black" and self.look.alone not in ("", part.id) else part.ink
         return ink, shape, self._session.covers.hiding(part.id, shape)
 
     def _lines(self, painter: QPainter, view: BoardView, chunk: list[Seen]) -> None:
@@ -265,13 +274,13 @@ class InkLayer:
         for key in lines:
             row = job.inked(key)
             part = parts.get(row.part) if row is not None else None
-            if part is not None and not part.hidden and key not in self.left_out:
+            if part is not None and not part.hidden and key != self.look.left_out:
                 yield key, part, self.shape(key)
 
     def shape(self, key: str) -> Ink:
         """A line, or a black, as this picture shows it."""
         shapes = self._session.shapes
-        if self.hand_only and key in self._session.job.rows.lines:
+        if self.look.hand_only and key in self._session.job.rows.lines:
             return shapes.hand_only(key)
         return shapes.ink(key)
 
@@ -292,7 +301,7 @@ class InkLayer:
                 continue
             if row.places_passes:
                 draw_passes(painter, strokes_of(job, key), row.fade, row.tint)
-            elif (image := self.pencils.of(job, replace(row, clean=None) if self.as_scanned else row)) is not None:
+            elif (image := self.pencils.of(job, replace(row, clean=None) if self.look.as_scanned else row)) is not None:
                 image.draw(painter, row.placing, scale, row.fade, row.tint)
 
 

@@ -95,6 +95,10 @@ class LivePull:
         paint_strokes(painter, self._tail)
         painter.restore()
 
+    def end(self) -> None:
+        """It has become a line, or could not."""
+        self.laid = True
+
     def inked_region(self) -> QRegion:
         """All pixels that its ink may have touched."""
         return band(np.array(self.settled + self._tail).reshape(-1, 6), SHOWN_BOXES)

@@ -12,9 +12,9 @@ from PySide6.QtGui import QPainter, QPen
 
 from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.look.theme import sheet_color
-from plain_stride.desk.session.session import Session
 from plain_stride.desk.settings import Settings
-from plain_stride.desk.sheet.sheet import SheetView
+from plain_stride.desk.sheet.context import SheetContext
+from plain_stride.desk.sheet.marks import paint_word
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.desk.workers.latest_only import LatestOnly
 from plain_stride.hand.along import feet_on, lengths_along, places_at
@@ -41,9 +41,9 @@ UNDER_PX, MARGIN_PX, TICK_PX, WORD_PX = 60.0, 40.0, 9.0, 110.0
 class TurnToHand(QObject):
     """What is known of the hand is in `liking`; the notes beside the sheet tell it by `words`."""
 
-    def __init__(self, session: Session, sheet: SheetView, settings: Settings) -> None:
-        super().__init__(sheet)
-        self._session, self._sheet, self._settings = session, sheet, settings
+    def __init__(self, context: SheetContext, settings: Settings) -> None:
+        super().__init__()
+        self._context, self._session, self._settings = context, context.session, settings
         self._known: dict[str, Beside | None] = {}
         self._looked_at: tuple[Guides | None, int] = (None, 0)
         self._busy = False
@@ -54,13 +54,14 @@ class TurnToHand(QObject):
         self.liking = _kept(settings)
         self._thread, self._pen_is_up = LatestOnly(), threading.Event()
         self._pen_is_up.set()
-        sheet.pulling.connect(lambda down: self._pen_is_up.clear() if down else self._pen_is_up.set())
         self._thread.answered.connect(self._learned)
 
-    def set_session(self, session: Session) -> None:
-        self._thread.forget()
-        self._session, self._known, self._looked_at, self._before = session, {}, (None, 0), None
-        self._busy = False
+    def hold(self, pulling: bool) -> None:
+        """Learning rests while the pen is down."""
+        if pulling:
+            self._pen_is_up.clear()
+        else:
+            self._pen_is_up.set()
 
     def close(self) -> None:
         self._pen_is_up.set()
@@ -119,18 +120,17 @@ class TurnToHand(QObject):
         self.shown, self._cuts = on, []
         if on:
             self.learn(self._show_words)
-        self._sheet.update()
+        self._context.repaint(None)
 
     def _show_words(self) -> None:
         line = self._line_under()
         told = self._divide(line) if line is not None else ""
         self._session.said.emit(told or self.words(), False)
-        self._sheet.update()
+        self._context.repaint(None)
 
     def _divide(self, line: np.ndarray) -> str:
         """Marks where a line is best divided into pulls within the hand's sweep; a sentence of it, '' if in none."""
-        sheet = self._sheet
-        glass, sweep = sheet.glass(), 2.0 * (self.liking.reach or USUAL_REACH_MM)
+        glass, sweep = self._context.viewport.glass(), 2.0 * (self.liking.reach or USUAL_REACH_MM)
         cuts = divided(line, sweep / glass)
         s = lengths_along(line)
         self._cuts = [places_at(line, s, at + np.array([-0.2, 0.2])) for at in cuts]
@@ -143,28 +143,28 @@ class TurnToHand(QObject):
 
     def turn(self) -> None:
         """Brings the pencil line under the pen to the hand; back, if that was done last."""
-        sheet = self._sheet
-        if self._before is not None and self._before[1] == sheet.view:
+        viewport = self._context.viewport
+        if self._before is not None and self._before[1] == viewport.view:
             back, self._before = self._before[0], None
-            sheet.set_view(back)
+            viewport.set_view(back)
             self._session.said.emit("The board lies as it did.", False)
         else:
             self.learn(self._turn)
 
     def _turn(self) -> None:
-        sheet, found = self._sheet, self.liking
+        viewport, found = self._context.viewport, self.liking
         line = self._stretch_under()
         if line is None or found.axis is None:
             self._session.said.emit(self.words() if found.axis is None else "No pencil line is under the pen: point at"
                                   " one that was read.", False)  # fmt: skip
             return
-        before = sheet.view
-        lay = board_for(line, sheet.lay(), found)
-        scale = lay.scale * sheet.glass_px_per_mm
+        before = viewport.view
+        lay = board_for(line, viewport.lay(), found)
+        scale = lay.scale * viewport.glass_px_per_mm
         view = replace(before, scale=scale, turn=lay.turn)
         x, y = line.mean(axis=0)
-        sheet.set_view(_moved_to(replace(view, centre=(float(x), float(y))), (float(x), float(y)), self._place()))
-        self._before = (before, sheet.view)
+        viewport.set_view(_moved_to(replace(view, centre=(float(x), float(y))), (float(x), float(y)), self._place()))
+        self._before = (before, viewport.view)
         by = (lay.turn - before.turn + 180.0) % 360.0 - 180.0
         size = f", **{scale / before.scale:.2f}** times as large" if abs(scale / before.scale - 1.0) > 0.01 else ""
         side = "right" if by > 0.0 else "left"
@@ -176,29 +176,27 @@ class TurnToHand(QObject):
 
     def _stretch_under(self) -> np.ndarray | None:
         """The pencil line under the pen; of a long one what lies within reach."""
-        line, sheet = self._line_under(), self._sheet
-        at = np.array(sheet.view.to_board(sheet.about()))
-        reach = (self.liking.reach or USUAL_REACH_MM) / sheet.glass()
+        line, viewport = self._line_under(), self._context.viewport
+        at = np.array(viewport.place())
+        reach = (self.liking.reach or USUAL_REACH_MM) / viewport.glass()
         return None if line is None else stretch_within(line, at, reach)
 
     def _line_under(self) -> np.ndarray | None:
         """The read pencil line nearest to the pen."""
-        sheet = self._sheet
-        at = np.array([sheet.view.to_board(sheet.about())])
+        at = np.array([self._context.viewport.place()])
         lines = self._session.strokes.guides.lines
         far = [float(feet_on(line, at)[2][0]) for line in lines]
-        if not far or min(far) > UNDER_PX / sheet.view.scale:
+        if not far or min(far) > UNDER_PX / self._context.view.scale:
             return None
         return lines[int(np.argmin(far))]
 
     def _place(self) -> QPointF:
-        """Where on the sheet's widget the hand works best, well inside of it; its middle while that is not known."""
-        sheet = self._sheet
-        at = QPointF(sheet.width() / 2.0, sheet.height() / 2.0)
-        if self.liking.place is not None:
-            at = sheet.mapFromGlobal(QPointF(*self.liking.place) * sheet.glass_px_per_mm)
-        x = min(max(at.x(), sheet.width() * 0.3), sheet.width() * 0.7)
-        return QPointF(x, min(max(at.y(), sheet.height() * 0.3), sheet.height() * 0.7))
+        """The pixel at which the hand works best, well inside of the sheet; its middle while that is not known."""
+        viewport = self._context.viewport
+        wide, high = viewport.view.size
+        known = self.liking.place
+        at = viewport.from_glass(*known) if known is not None else QPointF(wide / 2.0, high / 2.0)
+        return QPointF(min(max(at.x(), wide * 0.3), wide * 0.7), min(max(at.y(), high * 0.3), high * 0.7))
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
         """Over the sheet, while it is shown: where the line under the pen is divided, and the axis through the pen, as
@@ -210,8 +208,9 @@ class TurnToHand(QObject):
             painter.drawLine(QPointF(*((a + b) / 2.0 - across)), QPointF(*((a + b) / 2.0 + across)))
         if not self.shown or self.liking.axis is None:
             return
-        at = self._sheet.about()
-        long = min((self.liking.reach or USUAL_REACH_MM) * self._sheet.glass_px_per_mm, self._sheet.width() / 2.0)
+        viewport, wide_px = self._context.viewport, view.size[0]
+        at = viewport.about()
+        long = min((self.liking.reach or USUAL_REACH_MM) * viewport.glass_px_per_mm, wide_px / 2.0)
         a = math.radians(self.liking.axis)
         way = QPointF(math.sin(a), -math.cos(a))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -220,9 +219,9 @@ class TurnToHand(QObject):
             painter.drawLine(at - way * long * share, at - way * MARGIN_PX * share * 0.3)
             painter.drawLine(at + way * MARGIN_PX * share * 0.3, at + way * long * share)
         beside = at + way * long * 0.5 + QPointF(12.0, 4.0)
-        room = self._sheet.width() - WORD_PX
+        room = wide_px - WORD_PX
         words = f"steadiest, {self.liking.axis:.0f}°"
-        self._sheet.paint_word(painter, QPointF(min(beside.x(), room), beside.y()), words)
+        paint_word(painter, QPointF(min(beside.x(), room), beside.y()), words)
 
 
 def _moved_to(view: BoardView, place: tuple[float, float], to: QPointF) -> BoardView:

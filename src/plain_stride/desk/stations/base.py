@@ -23,9 +23,6 @@ class Page(QWidget):
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(THEME.px(2))
 
-    def set_session(self, session: Session) -> None:
-        self.session = session
-
     def refresh(self) -> None:
         raise TypeError(f"{type(self).__name__} shows nothing")
 
@@ -48,10 +45,6 @@ class Notes(Page):
 
     name = ""
     key = ""
-
-    def set_session(self, session: Session) -> None:
-        super().set_session(session)
-        self.refresh()
 
     def fact(self) -> str:
         """The one fact under the station's name."""
@@ -84,11 +77,6 @@ class PagedNotes(Notes):
 
     def shown_page(self) -> str:
         return next(name for name, button in self.pages.words.items() if button.isChecked())
-
-    def set_session(self, session: Session) -> None:
-        for page in self._pages.values():
-            page.set_session(session)
-        super().set_session(session)
 
     def refresh(self) -> None:
         self._pages[self.shown_page()].refresh()

@@ -90,7 +90,7 @@ class FramesPage(Page):
     def _choose(self, word: str) -> None:
         self._chosen = list(frames_of(self.session.job))[int(word) - 1]
         if self._tool is not None:
-            self._tool.chosen = [self._chosen]
+            self._tool.choose(self._chosen)
         self.refresh()
 
     def _key(self) -> str:

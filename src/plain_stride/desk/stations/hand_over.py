@@ -1,7 +1,8 @@
 """Hand over: final art as files."""
 
-from collections.abc import Callable
 from pathlib import Path
+
+from PySide6.QtCore import Signal
 
 from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Word
 from plain_stride.desk.controls.file_dialogs import ask_new_file
@@ -22,6 +23,9 @@ GRAINS: dict[str, tuple[str, ...]] = {VECTOR: (), "as pictures": ("--grain", "pi
 
 
 class HandOverNotes(Notes):
+    """progressed: the share that is written, None when it is over."""
+
+    progressed = Signal(object)
     name, key = "Hand over", "H"
 
     def __init__(self, session: Session) -> None:
@@ -58,11 +62,10 @@ class HandOverNotes(Notes):
         png.clicked.connect(lambda: self._ask("png"))
         data.clicked.connect(lambda: self._ask("json"))
         self._exporter = BackgroundProcess(self, "the export", "no file was written")
-        self._exporter.progressed.connect(lambda share: self.progress(share))
+        self._exporter.progressed.connect(self.progressed.emit)
         self._exporter.ended.connect(self._ended)
         self._path = Path()
         self._stop.clicked.connect(self._exporter.stop)
-        self.progress: Callable[[float | None], None] = lambda share: None
         self.refresh()
 
     def fact(self) -> str:
@@ -122,7 +125,7 @@ class HandOverNotes(Notes):
         self._exporter.close()
 
     def _ended(self, fault: str) -> None:
-        self.progress(None)
+        self.progressed.emit(None)
         self._stop.setVisible(False)
         if fault:
             self._done.say(fault, "red")

@@ -17,9 +17,6 @@ class SheetInHand(QObject):
         self.session = session
         self._key = ""
 
-    def set_session(self, session: Session) -> None:
-        self.session, self._key = session, ""
-
     def order(self) -> list[str]:
         """All sheets, the uppermost first."""
         return [key for key, _ in self.session.job.pencils()][::-1]

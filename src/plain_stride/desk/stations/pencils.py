@@ -1,6 +1,5 @@
 """Pencils: sheets placed and cleaned, read, drafted from, and held against the ink."""
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Signal
@@ -29,9 +28,8 @@ class PencilsNotes(PagedNotes):
 
     def __init__(self, session: Session) -> None:
         self._sheet = SheetInHand(session)
-        self.reader = PencilReader(session, lambda share: self.progress(share))
+        self.reader = PencilReader(session)
         self.overlay = PencilOverlay(self.reader)
-        self.progress: Callable[[float | None], None] = lambda share: None
         place, read = PlacePage(session, self._sheet), ReadPage(session, self.reader, self.overlay)
         ink = InkPage(session, self.reader)
         pages = {"Place": place, "Clean": CleanPage(session, self._sheet), "Read": read,
@@ -60,11 +58,6 @@ class PencilsNotes(PagedNotes):
     def place_scan(self, path: Path) -> None:
         """Places a scan from a file."""
         self._place.place_file(path)
-
-    def set_session(self, session: Session) -> None:
-        self._sheet.set_session(session)
-        self.reader.set_session(session)
-        super().set_session(session)
 
     def close_down(self) -> None:
         """Stops a reading that is under way."""

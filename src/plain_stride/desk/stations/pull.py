@@ -6,13 +6,13 @@ import numpy as np
 from PySide6.QtGui import QPainter, QShowEvent
 
 from plain_stride import measure
-from plain_stride.desk.actions.line_menu import HEAVIER
 from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Several, Slider, Word
 from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.look.inked import calming
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.margins.lines_list import LinesList
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.verbs import HEAVIER
 from plain_stride.desk.sheet.turning import TurnToHand
 from plain_stride.desk.stations.base import Page, PagedNotes
 from plain_stride.desk.stations.pull_again import AgainPage
@@ -100,10 +100,6 @@ class _HandPage(_Page):
         self._again.clicked.connect(lambda: self._steady(False))
         session.strokes.tried_changed.connect(self._show_tried)
         self.refresh()
-
-    def set_session(self, session: Session) -> None:
-        super().set_session(session)
-        session.strokes.tried_changed.connect(self._show_tried)
 
     def know(self, turning: TurnToHand) -> None:
         self._turning = turning
@@ -251,10 +247,6 @@ class _LinePage(_Page):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self.list.refresh()
-
-    def set_session(self, session: Session) -> None:
-        super().set_session(session)
-        self.list.set_session(session)
 
     def _role(self, role: str) -> None:
         if lines := self.session.chosen_lines():

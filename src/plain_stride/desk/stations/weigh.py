@@ -14,6 +14,7 @@ from plain_stride.desk.look.inked import swelling, tapered
 from plain_stride.desk.look.painted import Painted
 from plain_stride.desk.look.theme import BODY, LABEL, THEME
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.verbs import toggle_plan
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
 from plain_stride.form.roles import ROLES
@@ -216,14 +217,6 @@ def _empty(column: QVBoxLayout) -> None:
 
 def _share(mm: float) -> float:
     return math.log(min(max(mm, LOW), HIGH) / LOW) / math.log(HIGH / LOW)
-
-
-def toggle_plan(session: Session) -> None:
-    """Lifts the plan off, or lays it as far as it lay before."""
-    share = session.job.plan.share * 100.0
-    session.make("plan", share=0.0 if share > 0 else session.now.share_before)
-    if share > 0:
-        session.take(share_before=share)
 
 
 def _read_share(text: str) -> float:

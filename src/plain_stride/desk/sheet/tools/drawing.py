@@ -5,7 +5,8 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.sheet.tools.base import LEAST_PX, SheetTool, TwoEndsTool, box_corners, paint_outline
+from plain_stride.desk.sheet.gestures.tool import LEAST_PX, SheetTool, TwoEndsTool, box_corners, paint_outline
+from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 
 
@@ -49,18 +50,18 @@ class LoopTool(SheetTool):
         self.words, self._drawn = words, drawn
         self._points: list[np.ndarray] = []
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
-        self._points = [at]
+    def down(self, event: PointerEvent) -> None:
+        super().down(event)
+        self._points = [event.mm]
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        if np.hypot(*(at - self._points[-1])) * view.scale > 2.0:
-            self._points.append(at)
+    def move(self, event: PointerEvent) -> None:
+        if np.hypot(*(event.mm - self._points[-1])) * event.view.scale > 2.0:
+            self._points.append(event.mm)
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
         points, self._points = np.array(self._points), []
-        if len(points) > 2 and np.ptp(points, axis=0).max() * view.scale > LEAST_PX:
+        if len(points) > 2 and np.ptp(points, axis=0).max() * event.view.scale > LEAST_PX:
             self.done = True
             self._drawn(points)
 
@@ -76,6 +77,6 @@ class PointTool(SheetTool):
         super().__init__()
         self.words, self._pointed = words, pointed
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
-        self._pointed(at)
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
+        self._pointed(event.mm)

@@ -5,7 +5,8 @@ from PySide6.QtGui import QPainter
 
 from plain_stride.board.frames import LEAST_MM
 from plain_stride.desk.session.session import Session
-from plain_stride.desk.sheet.tools.base import GRIP_PX, SheetTool, box_corners, paint_outline
+from plain_stride.desk.sheet.gestures.tool import GRIP_PX, SheetTool, box_corners, paint_outline
+from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.job.board_facts import edges_of, frame_under, frames_of
 
@@ -28,16 +29,20 @@ class FrameTool(SheetTool):
         self._before: Box = (0.0, 0.0, 0.0, 0.0)
         self._box: Box | None = None
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
-        self._start = at
-        self._key, self._sides = self._under(at, view)
+    def choose(self, frame: str) -> None:
+        """The frame whose handles are shown."""
+        self.chosen = [frame]
+
+    def down(self, event: PointerEvent) -> None:
+        super().down(event)
+        self._start = event.mm
+        self._key, self._sides = self._under(event.mm, event.view)
         if self._key is not None:
             self._before = self._box = frames_of(self._session.job)[self._key].box
             self.chosen = [self._key]
         else:
             self.chosen = []
-            self._before = (float(at[0]), float(at[1]), float(at[0]), float(at[1]))
+            self._before = (float(event.mm[0]), float(event.mm[1]), float(event.mm[0]), float(event.mm[1]))
             self._sides = (1, 1)
 
     def _under(self, at: np.ndarray, view: BoardView) -> tuple[str | None, tuple[int, int]]:
@@ -51,13 +56,13 @@ class FrameTool(SheetTool):
                     return key, sides
         return frame_under(self._session.job, float(at[0]), float(at[1])), (0, 0)
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        by = at - self._start
+    def move(self, event: PointerEvent) -> None:
+        by = event.mm - self._start
         x0, y0, x1, y1 = self._before
         sx, sy = self._sides
         if self._key is not None and (sx, sy) == (0, 0):
             box = [x0 + by[0], y0 + by[1], x1 + by[0], y1 + by[1]]
-            dx, dy = (self._rest(box, axis, view) for axis in (0, 1))
+            dx, dy = (self._rest(box, axis, event.view) for axis in (0, 1))
             self._box = (box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy)
             return
         box = [x0, y0, x1, y1]
@@ -65,7 +70,7 @@ class FrameTool(SheetTool):
             if side:
                 k = axis if side < 0 else axis + 2
                 box[k] += by[axis]
-                box[k] += self._rest([*box], axis, view, only=k)
+                box[k] += self._rest([*box], axis, event.view, only=k)
         self._box = (min(box[0], box[2]), min(box[1], box[3]), max(box[0], box[2]), max(box[1], box[3]))
 
     def _rest(self, box: list[float], axis: int, view: BoardView, only: int | None = None) -> float:
@@ -80,8 +85,8 @@ class FrameTool(SheetTool):
         nearest = min(ways, key=abs)
         return nearest if abs(nearest) * view.scale <= SNAP_PX else 0.0
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
         box, self._box = self._box, None
         if box is None or box == self._before or min(box[2] - box[0], box[3] - box[1]) < LEAST_MM:
             return

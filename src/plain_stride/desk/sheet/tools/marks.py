@@ -6,7 +6,8 @@ import numpy as np
 from PySide6.QtGui import QPainter, QPen
 
 from plain_stride.desk.look.theme import sheet_color
-from plain_stride.desk.sheet.tools.base import SheetTool
+from plain_stride.desk.sheet.gestures.tool import SheetTool
+from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.hand.response import mark_pressure
 from plain_stride.render.paths import polyline
@@ -23,16 +24,16 @@ class MarksTool(SheetTool):
         self._rows: list[tuple[float, float, float]] = []
         self._shown: list[np.ndarray] = []
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
+    def down(self, event: PointerEvent) -> None:
+        super().down(event)
         self._rows = []
-        self.move(at, pressure, view)
+        self.move(event)
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        self._rows.append((float(at[0]), float(at[1]), float(pressure)))
+    def move(self, event: PointerEvent) -> None:
+        self._rows.append((float(event.mm[0]), float(event.mm[1]), float(event.pressure)))
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
         rows = np.array(self._rows)
         self._shown.append(rows[:, :2])
         self._marked(mark_pressure(rows[:, 2]))

@@ -4,8 +4,9 @@ import numpy as np
 from PySide6.QtGui import QPainter
 
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.pencil_image import draw_passes
-from plain_stride.desk.sheet.tools.base import SheetTool
+from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.job.pencil_changes import PASSES_TINT
 from plain_stride.pencils.pencil_passes import MOST_POINTS
@@ -23,17 +24,17 @@ class PencilTool(SheetTool):
         self._session = session
         self._rows: list[tuple[float, float, float]] = []
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
+    def down(self, event: PointerEvent) -> None:
+        super().down(event)
         self._rows = []
-        self.move(at, pressure, view)
+        self.move(event)
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        x, y = at
-        self._rows.append((float(x), float(y), float(np.clip(pressure, 0.0, 1.0))))
+    def move(self, event: PointerEvent) -> None:
+        x, y = event.mm
+        self._rows.append((float(x), float(y), float(np.clip(event.pressure, 0.0, 1.0))))
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
         rows, self._rows = self._rows[:MOST_POINTS], []
         self._session.make("pencil-pass", points=[list(row) for row in rows])
 

@@ -8,7 +8,8 @@ import numpy as np
 from PySide6.QtGui import QPainter
 
 from plain_stride.desk.session.session import Session
-from plain_stride.desk.sheet.tools.base import SheetTool, grip, paint_outline
+from plain_stride.desk.sheet.gestures.tool import SheetTool, grip, paint_outline
+from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.job.pencil_sheets import picture_to_sheet, sheet_to_picture
 from plain_stride.pencils.placing import UNIT, Placing
@@ -34,35 +35,35 @@ class PlaceTool(SheetTool):
         row = self._session.job.rows.pencils.get(self._sheet)
         return row.placing if row is not None else None
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+    def down(self, event: PointerEvent) -> None:
         before = self._before()
         if before is None:
             self.done = True
             return
-        super().down(at, pressure, view)
-        self._start = at
-        corner = grip(before.to_sheet(UNIT), self._start, view)
+        super().down(event)
+        self._start = event.mm
+        corner = grip(before.to_sheet(UNIT), self._start, event.view)
         inside = bool(((before.from_sheet(self._start[None]) >= 0) & (before.from_sheet(self._start[None]) <= 1)).all())
         self._way = "scale" if corner is not None else "move" if inside else "turn"
         self._corner = corner or 0
         self._now = before
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+    def move(self, event: PointerEvent) -> None:
         before = self._before()
         if before is None:
             return
         if self._way == "move":
-            dx, dy = at - self._start
+            dx, dy = event.mm - self._start
             self._now = replace(before, x=before.x + float(dx), y=before.y + float(dy))
         elif self._way == "turn":
-            a, b = self._start - before.middle, at - before.middle
+            a, b = self._start - before.middle, event.mm - before.middle
             by = math.degrees(math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b)))
             self._now = replace(before, turn=before.turn + by)
         else:
-            self._now = _scaled(before, self._corner, at)
+            self._now = _scaled(before, self._corner, event.mm)
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
         now, self._now = self._now, None
         if now is not None and now != self._before():
             self._session.make("pencils", sheet=self._sheet, placed_mm=[now.x, now.y, now.w, now.h], turn=now.turn)
@@ -98,16 +99,16 @@ class CornersTool(SheetTool):
         self._points = picture_to_sheet(row, shares)
         self._held: int | None = None
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        self._held = grip(self._points, at, view)
+    def down(self, event: PointerEvent) -> None:
+        self._held = grip(self._points, event.mm, event.view)
         self.busy = self._held is not None
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+    def move(self, event: PointerEvent) -> None:
         if self._held is not None:
-            self._points[self._held] = at
+            self._points[self._held] = event.mm
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
         self._held = None
         self._moved()
 

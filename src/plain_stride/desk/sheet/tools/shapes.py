@@ -5,7 +5,8 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.sheet.tools.base import LEAST_PX, SheetTool, TwoEndsTool, box_corners, paint_outline
+from plain_stride.desk.sheet.gestures.tool import LEAST_PX, SheetTool, TwoEndsTool, box_corners, paint_outline
+from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.lines.drawn import bow, ellipse
@@ -45,27 +46,27 @@ class BowTool(SheetTool):
         self._ends: list[np.ndarray] = []
         self._through: np.ndarray | None = None
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
+    def down(self, event: PointerEvent) -> None:
+        super().down(event)
         if len(self._ends) == 2:
-            self._through = at
+            self._through = event.mm
         else:
-            self._ends, self._through = [at, at], None
+            self._ends, self._through = [event.mm, event.mm], None
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
+    def move(self, event: PointerEvent) -> None:
         if self._through is not None:
-            self._through = at
+            self._through = event.mm
         else:
-            self._ends[1] = at
+            self._ends[1] = event.mm
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
         a, b = self._ends
         if self._through is not None:
             points = [a.tolist(), b.tolist(), self._through.tolist()]
             self._ends, self._through = [], None
             self._drawn("bow", points)
-        elif float(np.hypot(*(b - a))) * view.scale <= LEAST_PX:
+        elif float(np.hypot(*(b - a))) * event.view.scale <= LEAST_PX:
             self._ends = []
 
     def paint(self, painter: QPainter, view: BoardView) -> None:

@@ -1,10 +1,12 @@
-"""What every sheet tool has: it takes drags in mm of the sheet, shows what they do, and is done or goes on."""
+"""What every sheet tool has: it is taken in hand, does its work by drags, and is done or goes on until put away."""
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from plain_stride.desk.look.theme import sheet_color
+from plain_stride.desk.sheet.gestures.gesture import Gesture
+from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.render.paths import polyline
 
@@ -14,28 +16,14 @@ LEAST_PX = 6.0
 """A shorter drag was a slip and draws nothing."""
 
 
-class SheetTool:
-    """words: said when it is taken in hand; busy: a drag is under way; done: it puts itself away after the drag."""
+class SheetTool(Gesture):
+    """words: said when it is taken in hand; done: it puts itself away after the drag."""
 
     words = ""
 
     def __init__(self) -> None:
-        self.busy = False
+        super().__init__()
         self.done = False
-
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        """The pen comes down at `at` mm."""
-        self.busy = True
-
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        """The pen moves on while it is down."""
-
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        """The pen lifts."""
-        self.busy = False
-
-    def paint(self, painter: QPainter, view: BoardView) -> None:
-        """What it shows over the sheet, in pixels."""
 
 
 class TwoEndsTool(SheetTool):
@@ -45,21 +33,21 @@ class TwoEndsTool(SheetTool):
         super().__init__()
         self.ends: list[np.ndarray] = []
 
-    def down(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        super().down(at, pressure, view)
-        self.ends = [self.begun(at, view), at]
+    def down(self, event: PointerEvent) -> None:
+        super().down(event)
+        self.ends = [self.begun(event.mm, event.view), event.mm]
 
     def begun(self, at: np.ndarray, view: BoardView) -> np.ndarray:
         """Where a drag that comes down at a place begins."""
         return at
 
-    def move(self, at: np.ndarray, pressure: float, view: BoardView) -> None:
-        self.ends[1] = at
+    def move(self, event: PointerEvent) -> None:
+        self.ends[1] = event.mm
 
-    def up(self, at: np.ndarray, view: BoardView) -> None:
-        super().up(at, view)
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
         (a, b), self.ends = self.ends, []
-        if self.size(a, b) * view.scale > LEAST_PX:
+        if self.size(a, b) * event.view.scale > LEAST_PX:
             self.drawn(a, b)
 
     def size(self, a: np.ndarray, b: np.ndarray) -> float:

@@ -11,8 +11,8 @@ Box = tuple[float, float, float, float]
 _NOWHERE = (np.inf, np.inf, -np.inf, -np.inf)
 
 
-class SeenIndex:
-    """The shapes that were painted last, and their boxes (x0, y0, x1, y1) in mm, by line id."""
+class InkIndex:
+    """Shapes as they were last noted, and their boxes (x0, y0, x1, y1) in mm, by line id."""
 
     def __init__(self) -> None:
         self._row: dict[str, int] = {}
@@ -37,7 +37,7 @@ class SeenIndex:
         self._boxes[row] = shape.box if shape is not None else _NOWHERE
 
     def shape(self, key: str) -> Ink | None:
-        """How a line was painted last."""
+        """How a line was noted last."""
         row = self._row.get(key)
         return self._shapes[row] if row is not None else None
 

@@ -5,7 +5,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from plain_stride.desk.look.painted import Painted, draw_whole
-from plain_stride.desk.sheet.ink_layer import InkLayer, Shown
+from plain_stride.desk.sheet.ink_layer import InkLayer, Look, Shown
 from plain_stride.desk.sheet.view import BoardView
 
 
@@ -22,7 +22,7 @@ class SlicedPicture(Painted, QWidget):
     def show_ink(self, of: Shown, paths: InkLayer) -> None:
         """What to paint from now on; paths: another picture of the same job, whose paths serve here too."""
         self._layer = InkLayer(of, paths)
-        self._layer.pencils_off = True
+        self._layer.use(Look(pencils_off=True))
 
     def begin(self, view: BoardView) -> None:
         """Starts to paint a view."""

@@ -1,0 +1,386 @@
+"""All that lies on the desk for one open job: stride line, gauge, sheet, strip, the notes of the station in hand. It
+is made anew for every job, so that nothing of the one before survives."""
+
+import itertools
+from pathlib import Path
+from typing import TypeVar
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+
+from plain_stride.desk.actions.board_actions import board_actions, kept
+from plain_stride.desk.actions.job_actions import JobActions, WindowVerbs
+from plain_stride.desk.actions.line_actions import clipboard_actions, line_actions, lines_menu, nib_actions
+from plain_stride.desk.actions.line_menu import line_entries
+from plain_stride.desk.actions.preference_actions import hands_entries, look_entries
+from plain_stride.desk.cautions import Cautions
+from plain_stride.desk.controls.controls import HairLine
+from plain_stride.desk.dialogs.advice_sheet import AdviceSheet
+from plain_stride.desk.dialogs.dialogs import Dialogs
+from plain_stride.desk.dialogs.key_sheet import KeySheet
+from plain_stride.desk.keys.action import Action, Actions, Submenu, fill
+from plain_stride.desk.keys.key_hand import KeyHand
+from plain_stride.desk.keys.key_plan import KEYS
+from plain_stride.desk.margins.arms_length import ArmsLength
+from plain_stride.desk.margins.gauge import Gauge
+from plain_stride.desk.margins.hold_spots import HoldSpots
+from plain_stride.desk.margins.notes_panel import NotesPanel
+from plain_stride.desk.margins.parts_list import PartsList
+from plain_stride.desk.margins.said_line import SaidLine
+from plain_stride.desk.margins.stride_line import StrideLine
+from plain_stride.desk.margins.strip import Strip
+from plain_stride.desk.preferences import Preferences
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.gestures.tool import SheetTool
+from plain_stride.desk.sheet.gestures.trimming import rub
+from plain_stride.desk.sheet.moments import Moments
+from plain_stride.desk.sheet.sheet_view import SheetView
+from plain_stride.desk.sheet.turning import TurnToHand
+from plain_stride.desk.stations.base import Notes
+from plain_stride.desk.stations.board import BoardNotes
+from plain_stride.desk.stations.hand_over import HandOverNotes
+from plain_stride.desk.stations.pencils import PencilsNotes
+from plain_stride.desk.stations.pull import PullNotes
+from plain_stride.desk.stations.weigh import WeighNotes
+
+STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, WeighNotes, HandOverNotes)
+WITH_PARTS = ("Pull", "Weigh", "Hand over")
+N = TypeVar("N", bound=Notes)
+
+
+class Desk(QWidget):
+    """The parts of the window by their names; `actions` is all that can be done in it."""
+
+    def __init__(self, session: Session, preferences: Preferences, verbs: WindowVerbs) -> None:
+        super().__init__()
+        self.session, self.preferences, self._verbs = session, preferences, verbs
+        self._focus_chain: list[QWidget] = []
+        glass = preferences.glass_px_per_mm
+        self.sheet = SheetView(session, glass)
+        self.gauge, self.strip = Gauge(session, glass), Strip(session)
+        self.stations: dict[str, Notes] = {station.name: station(session) for station in STATIONS}
+        self.stride = StrideLine([(notes.name, notes.key) for notes in self.stations.values()])
+        self.parts, self.message = PartsList(session), SaidLine()
+        self.arms = ArmsLength(session, self.sheet.layer, glass)
+        self.turning = TurnToHand(self.sheet.context, preferences.settings)
+        self.moments = Moments(self.sheet.context)
+        self.dialogs = Dialogs(self, session, self.sheet.layer)
+        self.cautions = Cautions(preferences.cautions)
+        self.notes = NotesPanel(self.message, [*self.stations.values(), self.parts], self.arms)
+        self._job_actions = JobActions(session, self.dialogs, preferences.settings, verbs, self.moments)
+        self._clipboard = clipboard_actions(session)
+        self._show_keys = Action(words="Keys", shortcuts=("F1",), run=self.show_keys)
+        self.all_actions = self._actions()
+        self.all_actions.install(self)
+        self.keys = KeyHand(self.all_actions.by_key, KEYS)
+        self.spots = HoldSpots(self.sheet, self.keys, KEYS.left_handed)
+        self._lay_out()
+        self._join_session()
+        self._join_sheet()
+        self._join_stations()
+        self._apply_preferences()
+        preferences.changed.connect(self._apply_preferences)
+        self.show_station("Pull")
+
+    def _actions(self) -> Actions:
+        sheet, session, moments = self.sheet, self.session, self.moments
+        return Actions([
+            *board_actions(sheet.viewport, sheet.gestures, moments, self.turning),
+            *line_actions(session, sheet.gestures, moments),
+            *nib_actions(session),
+            *self._job_actions.all,
+            *self._clipboard,
+            self._show_keys,
+            kept("L", "what the ink lost of the pencils, over the ink alone", self._show_lost, moments.ink_alone),
+            Action(key="V", held="the strip, large", tapped="strip folded, or back", run=self.fold_strip,
+                   hold=lambda: self.enlarge_strip(True), let_go=lambda: self.enlarge_strip(False)),
+            Action(key="B", held="all margins away", tapped="keep it so, or back",
+                   run=lambda: self.show_margins(not self.margins_shown()), hold=lambda: self.show_margins(False),
+                   let_go=lambda: self.show_margins(True)),
+            Action(words="the station before", shortcuts=("PgUp",), run=lambda: self.next_station(-1)),
+            Action(words="the station after", shortcuts=("PgDown",), run=lambda: self.next_station(1)),
+            Action(words="what is saved, and since when", shortcuts=("Ctrl+S",), run=self._say_saved),
+            Action(words="gives up what is under way, else nothing is chosen any more", shortcuts=("Esc",),
+                   run=self.give_up),
+        ])  # fmt: skip
+
+    # Layout
+
+    def _lay_out(self) -> None:
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        self._top_line, self._strip_line = HairLine(), HairLine()
+        whole.addWidget(self.stride)
+        whole.addWidget(self._top_line)
+        body, left, middle = QHBoxLayout(), QVBoxLayout(), QHBoxLayout()
+        self._rows = (body, middle)
+        for layout in (body, left, middle):
+            layout.setSpacing(0)
+        middle.addWidget(self.gauge)
+        middle.addWidget(self.sheet, 1)
+        left.addLayout(middle, 1)
+        left.addWidget(self._strip_line)
+        left.addWidget(self.strip)
+        body.addLayout(left, 1)
+        body.addWidget(self.notes)
+        whole.addLayout(body, 1)
+
+    def _join_session(self) -> None:
+        session = self.session
+        for work in (self._show_facts, self._refresh_notes, self._order_focus):
+            session.updates.add(work)
+        session.said.connect(self.say)
+        session.document.laying.progressed.connect(self.stride.show_progress)
+        session.changed.connect(lambda rows: self._cause_gone())
+        session.saving.waiting.connect(self._show_saving)
+        session.saving.moved.connect(lambda: self.stride.show_job(session.job.name))
+        session.document.writer.failed.connect(lambda words: self.stride.show_unsaved())
+        session.take(unsteadied=self.preferences.unsteadied)
+        session.state.changed.connect(lambda before, now: self.preferences.use_unsteadied(now.unsteadied))
+        self.stride.show_job(session.job.name)
+        self._show_saving(0)
+        if session.read_only:
+            self.say(f"{session.read_only}. It is shown for reading only.", True)
+        elif words := session.job.apart_words():
+            self.say(f"{words}.", True)
+
+    def _join_sheet(self) -> None:
+        sheet, gestures = self.sheet, self.sheet.gestures
+        for hold in (self.arms.hold, self.session.updates.hold, self.turning.hold, self.pencils().reader.rest):
+            gestures.pull.under_way.connect(hold)
+        gestures.pull.under_way.connect(lambda down: self.cautions.pulled())
+        self.cautions.due.connect(lambda words: self.say(words, False))
+        gestures.moved.connect(self.keys.begin_hold)
+        gestures.menu_wanted.connect(self._open_line_menu)
+        gestures.tool_changed.connect(self.pencils().tool_changed)
+        sheet.reader.pen_button.connect(self.keys.pen_button)
+        sheet.resized.connect(lambda: self.spots.place(sheet.size()))
+        sheet.overlay.add(self.pencils().overlay.paint, self.turning.paint)
+
+    def _join_stations(self) -> None:
+        for notes in self.stations.values():
+            notes.tool_wanted.connect(self._use_tool)
+        board, pencils = self._notes(BoardNotes), self.pencils()
+        board.screen_wanted.connect(self.sheet.viewport.print_size)
+        board.screen_measured.connect(self.measure_screen)
+        pencils.place_wanted.connect(self.sheet.viewport.look_at)
+        pencils.reader.changed.connect(self.sheet.update)
+        for progressed in (pencils.reader.progressed, self._notes(HandOverNotes).progressed):
+            progressed.connect(self.stride.show_progress)
+        self._notes(PullNotes).know_hand(self.turning)
+        self.stride.chosen.connect(self.show_station)
+        self.stride.menu_wanted.connect(self._open_menu)
+
+    def _apply_preferences(self) -> None:
+        """What was set takes effect."""
+        preferences = self.preferences
+        self.keys.use_pen_button(preferences.pen_button)
+        self.sheet.gestures.rubbing.use(preferences.rub)
+        self.cautions.use(preferences.cautions)
+        self.session.take(thresholds=preferences.thresholds)
+        ways = QHBoxLayout.Direction
+        for row in self._rows:
+            row.setDirection(ways.RightToLeft if KEYS.left_handed else ways.LeftToRight)
+        self.spots.show_side(KEYS.left_handed)
+        self.spots.setVisible(preferences.spots)
+        self.place_spots()
+        self._refresh_notes()
+
+    def place_spots(self) -> None:
+        """The spots beside the gauge; a board that is fitted leaves them room."""
+        self.spots.place(self.sheet.size())
+        wide = self.spots.width() if self.preferences.spots else 0
+        self.sheet.viewport.keep_free(*((0, wide) if KEYS.left_handed else (wide, 0)))
+
+    def _order_focus(self) -> None:
+        """Tab goes from the stride line to the notes, the sheet, the strip, the gauge."""
+        chain = [w for region in (self.stride, self.notes) for w in region.findChildren(QWidget)
+                 if w.focusPolicy() & Qt.FocusPolicy.TabFocus]  # fmt: skip
+        chain += [self.sheet, self.strip, self.gauge]
+        if chain != self._focus_chain:
+            self._focus_chain = chain
+            for a, b in itertools.pairwise(chain):
+                self.setTabOrder(a, b)
+
+    # Stations
+
+    def _notes(self, kind: type[N]) -> N:
+        """The notes of a station."""
+        return next(notes for notes in self.stations.values() if isinstance(notes, kind))
+
+    def pencils(self) -> PencilsNotes:
+        return self._notes(PencilsNotes)
+
+    def hand_over(self) -> HandOverNotes:
+        return self._notes(HandOverNotes)
+
+    def _current(self) -> Notes:
+        return next(n for n in self.stations.values() if not n.isHidden())
+
+    def station(self) -> str:
+        return self._current().name
+
+    def show_station(self, name: str) -> None:
+        """Shows a station's notes. What the pen can do stays the same."""
+        for notes in self.stations.values():
+            notes.setVisible(notes.name == name)
+        self.parts.setVisible(name in WITH_PARTS)
+        self.stride.show_station(name)
+        if self.margins_shown():
+            self._show_strip(self.preferences.strip_shown(name))
+        self.notes.show_top()
+        self._show_facts()
+        self._refresh_notes()
+        self._order_focus()
+
+    def next_station(self, step: int) -> None:
+        names = list(self.stations)
+        at = names.index(self.station()) + step
+        if 0 <= at < len(names):
+            self.show_station(names[at])
+
+    def place_scan(self, path: Path) -> None:
+        """Places a scan from a file."""
+        self.show_station("Pencils")
+        self.pencils().place_scan(path)
+
+    def _show_facts(self) -> None:
+        for notes in self.stations.values():
+            self.stride.show_fact(notes.name, notes.fact())
+
+    def _refresh_notes(self) -> None:
+        self._current().refresh()
+
+    def _use_tool(self, tool: SheetTool | None) -> None:
+        if tool is None:
+            self.sheet.gestures.put_tool_away()
+        else:
+            self.sheet.gestures.take_tool(tool)
+
+    # What is said
+
+    def say(self, words: str, fault: bool) -> None:
+        self.message.tell(words, fault)
+
+    def _cause_gone(self) -> None:
+        """A fault that was said is past once something could be changed again."""
+        if not self.session.document.writer.stuck:
+            self.message.cause_gone()
+
+    def _show_saving(self, waiting: int) -> None:
+        if self.session.document.writer.stuck:
+            self.stride.show_unsaved()
+        else:
+            self.stride.show_saving(waiting, bool(self.session.read_only))
+
+    def _say_saved(self) -> None:
+        self.say(f"Lines are saved as the pen lifts: **{self.stride.saved_words()}**.", False)
+
+    # Margins
+
+    def fold_strip(self) -> None:
+        """Folds the strip away, or shows it; each station remembers."""
+        shown = self.strip.isHidden()
+        self._show_strip(shown)
+        self.preferences.show_strip(self.station(), shown)
+
+    def enlarge_strip(self, on: bool) -> None:
+        """The strip large, whether it was folded or not, or as it was."""
+        self.strip.enlarge(on)
+        self._show_strip(on or self.preferences.strip_shown(self.station()))
+
+    def _show_strip(self, shown: bool) -> None:
+        self.strip.setVisible(shown)
+        self._strip_line.setVisible(shown)
+
+    def show_margins(self, shown: bool) -> None:
+        """All margins away, or back."""
+        for widget in (self.stride, self.gauge, self.notes, self._top_line):
+            widget.setVisible(shown)
+        self._show_strip(shown and self.preferences.strip_shown(self.station()))
+
+    def margins_shown(self) -> bool:
+        return not self.notes.isHidden()
+
+    def _show_lost(self, on: bool) -> None:
+        self.pencils().show_lost(on)
+        self.moments.show_ink_alone(on)
+
+    def measure_screen(self, measured_mm: float) -> None:
+        """100 mm of the sheet's ruler, at 100 %, measured so much on the glass: from now on 100 % is true."""
+        glass = self.sheet.viewport.glass_px_per_mm * 100.0 / measured_mm
+        self.preferences.measure_glass(glass)
+        self.sheet.viewport.measured(glass)
+        self.gauge.use_glass(glass)
+        self.arms.set_glass(glass)
+        self.sheet.viewport.print_size()
+        self.say("100 % is now the true size on this screen.", False)
+
+    # Menus and dialogs
+
+    def job_menu(self) -> QMenu:
+        """The menu of the job as things stand now."""
+        jobs = self._job_actions
+        return fill(QMenu(self), [
+            *jobs.files(),
+            Submenu("Lines", lambda: lines_menu(self._clipboard)),
+            None,
+            Submenu("Look", lambda: look_entries(self.preferences, self._verbs.grow)),
+            Submenu("Hands", lambda: hands_entries(self.preferences, self.all_actions, self._ask_advice)),
+            self._show_keys,
+            *jobs.last(),
+        ])  # fmt: skip
+
+    def _open_menu(self) -> None:
+        self.job_menu().exec(self.stride.menu.mapToGlobal(self.stride.menu.rect().bottomLeft()))
+
+    def _open_line_menu(self, at: QPointF) -> None:
+        menu = fill(QMenu(self), line_entries(self.session, lambda: rub(self.sheet.context, "trim", at)))
+        menu.popup(self.sheet.mapToGlobal(at.toPoint()))
+
+    def show_keys(self) -> None:
+        KeySheet(self, self.all_actions, KEYS, self.keys_changed).exec()
+
+    def keys_changed(self) -> None:
+        self.keys.let_all_go()
+        self.preferences.keep_keys()
+
+    def _ask_advice(self) -> None:
+        AdviceSheet(self, self.session.now.thresholds, self.preferences.use_thresholds).exec()
+
+    def give_up(self) -> None:
+        """What was begun and not done is left; else nothing is chosen any more."""
+        session, sheet = self.session, self.sheet
+        self.keys.let_all_go()
+        if session.document.laying.stop():
+            return
+        if sheet.key_points.give_up():
+            self.say("The points were dropped: no line was pulled.", False)
+        elif session.now.again:
+            session.arm_again()
+        elif sheet.gestures.put_tool_away():
+            self.say("Put away: the pen pulls lines again.", False)
+        elif self.moments.print_shown():
+            self.moments.show_print(False)
+        elif session.now.cover_of:
+            session.take(cover_of="")
+            self.say("No cover is drawn: the next pull is a line again.", False)
+        else:
+            session.choose([])
+
+    # The end
+
+    def end_work(self) -> None:
+        """Nothing is under way any more: no pull, no held key."""
+        self.sheet.gestures.end_pull()
+        self.keys.let_all_go()
+
+    def close_down(self) -> None:
+        """Lets go of all that works beside it, and of the job."""
+        self.dialogs.close()
+        self.hand_over().close_down()
+        self.pencils().close_down()
+        self.turning.close()
+        self.keys.detach()
+        self.session.close()

@@ -1,0 +1,56 @@
+"""What is done to the chosen lines, or taken in hand, by one press."""
+
+from plain_stride.desk.session.session import Session
+from plain_stride.form.roles import ROLES
+from plain_stride.hand.nib import next_of_group
+
+HEAVIER = 2.0**0.125
+"""A quarter of a step of the ladder, which goes by sqrt 2."""
+
+
+def toggle_plan(session: Session) -> None:
+    """Lifts the plan off, or lays it as far as it lay before."""
+    share = session.job.plan.share * 100.0
+    session.make("plan", share=0.0 if share > 0 else session.now.share_before)
+    if share > 0:
+        session.take(share_before=share)
+
+
+def step_role(session: Session, step: int) -> None:
+    """The next or the previous role, of the chosen lines or of the next one."""
+    lines = session.chosen_lines()
+    now = session.job.rows.lines[lines[-1]].role if lines else session.now.role
+    role = ROLES[(ROLES.index(now) + step) % len(ROLES)]
+    if lines and session.make("set", lines=lines, role=role) is None:
+        return
+    if not lines:
+        session.take(role=role)
+    session.said.emit(f"{'The chosen lines are' if lines else 'The next line is'} **{role}**.", False)
+
+
+def fellow_nib(session: Session) -> str:
+    """The next nib of the group of the one in hand."""
+    key = session.now.nib
+    fellow = next_of_group(session.job.nibs(), key)
+    if fellow == key:
+        session.said.emit(f"Nib **{key}** is alone: give it and another the same group, at Pull, Nib.", False)
+    return fellow
+
+
+def step_nib(session: Session, step: int) -> None:
+    """The next heavier nib, or the next lighter one."""
+    keys = list(session.job.nibs())
+    at = keys.index(session.now.nib) + step
+    if 0 <= at < len(keys):
+        session.take(nib=keys[at])
+
+
+def delete_chosen(session: Session) -> None:
+    if session.chosen:
+        session.make("delete", lines=session.chosen)
+
+
+def choose_all(session: Session) -> None:
+    """All ink that is seen and not dimmed."""
+    shown, rows = session.shown_parts(), session.job.inked_rows()
+    session.choose([key for key in session.job.ink_ids() if rows[key].part in shown])

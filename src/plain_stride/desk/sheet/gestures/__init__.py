@@ -1,0 +1,1 @@
+"""What a hand does on the sheet: each gesture by itself, without a window."""

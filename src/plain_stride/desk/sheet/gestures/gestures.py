@@ -1,0 +1,152 @@
+"""Which gesture a drag is: what a held key means, what a tool does, else a pull; and what other buttons do."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QPainter
+
+from plain_stride.desk.sheet.context import SheetContext
+from plain_stride.desk.sheet.gestures.board_moves import BoardGesture, EnlargeGesture, TurnGesture
+from plain_stride.desk.sheet.gestures.choosing import ChooseGesture, NudgeGesture
+from plain_stride.desk.sheet.gestures.gesture import Gesture, HeldGesture
+from plain_stride.desk.sheet.gestures.pulling import PullGesture
+from plain_stride.desk.sheet.gestures.swelling import SwellGesture
+from plain_stride.desk.sheet.gestures.tool import SheetTool
+from plain_stride.desk.sheet.gestures.trimming import RubGesture, TrimGesture
+from plain_stride.desk.sheet.pointer_event import PointerEvent
+from plain_stride.desk.sheet.view import BoardView
+
+HELD = ("move", "turn", "enlarge", "swell", "shave", "trim", "nudge")
+
+
+class Gestures(QObject):
+    """held: what a held key means, '' for nothing; tool: the one in hand; pull: the pull under the pen.
+
+    Signals: tool_changed (another in hand, or none), menu_wanted (pixel of a chosen line that was chosen again),
+    moved (the pen moves with nothing pulled).
+    """
+
+    tool_changed = Signal()
+    menu_wanted = Signal(object)
+    moved = Signal()
+
+    def __init__(self, context: SheetContext) -> None:
+        super().__init__()
+        self.context = context
+        self.pull = PullGesture(context)
+        self.choosing = ChooseGesture(context, self.menu_wanted.emit)
+        self.rubbing, self.dragging = RubGesture(context), BoardGesture(context)
+        self.tool: SheetTool | None = None
+        self.held, self._holding = "", HeldGesture(context)
+        self._other: Gesture | None = None
+        self._makers: dict[str, Callable[[], HeldGesture]] = {
+            "move": lambda: BoardGesture(context),
+            "turn": lambda: TurnGesture(context),
+            "enlarge": lambda: EnlargeGesture(context),
+            "swell": lambda: SwellGesture(context),
+            "shave": lambda: SwellGesture(context, shave=True),
+            "trim": lambda: TrimGesture(context),
+            "nudge": lambda: NudgeGesture(context, lambda: self.choosing.choose(None, False)),
+        }
+
+    # The tip of the pen
+
+    def down(self, event: PointerEvent) -> None:
+        # A lift that never came: the pull of before ends where it was seen last.
+        self.end_pull()
+        self.context.viewport.point(event.at)
+        if self.held:
+            self._holding.down(event)
+        elif self.tool is not None:
+            self.tool.down(event)
+            self.context.repaint(None)
+        else:
+            self.pull.down(event)
+
+    def move(self, event: PointerEvent) -> None:
+        """The pen moves, down or up."""
+        if self.pull.live is not None:
+            self.pull.move(event)
+            return
+        self.moved.emit()
+        if self.held:
+            self._holding.move(event)
+        elif self.tool is not None and self.tool.busy:
+            self.tool.move(event)
+            self.context.repaint(None)
+        self.context.viewport.point(event.at)
+
+    def up(self, event: PointerEvent) -> None:
+        if self.pull.live is not None:
+            self.pull.up(event)
+        elif self._holding.busy:
+            self._holding.up(event)
+        elif self.tool is not None and self.tool.busy:
+            self.tool.up(event)
+            if self.tool is not None and self.tool.done:
+                self.put_tool_away()
+            self.context.repaint(None)
+
+    def end_pull(self) -> bool:
+        """Ends the pull in hand as if the pen had been lifted where it was seen last; whether there was one."""
+        if self.pull.live is None:
+            return False
+        self.pull.up(PointerEvent(self.context.viewport.about(), self.context.view))
+        return True
+
+    # Other buttons
+
+    def other_down(self, gesture: Gesture, event: PointerEvent) -> None:
+        """A drag by another button, or by the pen's other end, begins."""
+        self._other = gesture
+        gesture.down(event)
+
+    def other_move(self, event: PointerEvent) -> bool:
+        """Whether such a drag is under way, which has moved on."""
+        if self._other is not None:
+            self._other.move(event)
+        return self._other is not None
+
+    def other_up(self, event: PointerEvent) -> None:
+        gesture, self._other = self._other, None
+        if gesture is not None:
+            gesture.up(event)
+
+    # Held keys and tools
+
+    def begin_hold(self, what: str) -> None:
+        """A key is held that means one of HELD."""
+        self.end_hold()
+        self.held, self._holding = what, self._makers[what]()
+        self._holding.begin(self.context.viewport.pointer)
+
+    def end_hold(self) -> None:
+        if self.held:
+            self.held, holding, self._holding = "", self._holding, HeldGesture(self.context)
+            holding.end()
+
+    def take_tool(self, tool: SheetTool) -> None:
+        """The next drags are this tool's, until it is done or put away."""
+        self.put_tool_away()
+        self.tool = tool
+        self.context.say(tool.words)
+        self.tool_changed.emit()
+        self.context.repaint(None)
+
+    def put_tool_away(self) -> bool:
+        """The pen pulls lines again; False where it did already."""
+        tool, self.tool = self.tool, None
+        if tool is not None:
+            self.tool_changed.emit()
+            self.context.repaint(None)
+        return tool is not None
+
+    def choose_under(self) -> None:
+        """Chooses the ink under the pen."""
+        self.choosing.choose(None, False)
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        """What is under way, over the sheet."""
+        for gesture in (self.tool, self._holding, self._other):
+            if gesture is not None:
+                gesture.paint(painter, view)

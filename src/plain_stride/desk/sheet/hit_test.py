@@ -1,0 +1,111 @@
+"""Which ink lies under a place, or inside a loop: looked up by boxes, so that it costs the same on a full sheet."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.ink_index import InkIndex
+from plain_stride.job.history import RowChange
+from plain_stride.lines.black import winding
+from plain_stride.lines.cross import nearest
+from plain_stride.lines.shape import Shape
+
+REACH_PX = 14.0
+LOOP_PLACES = 41
+
+
+@dataclass(frozen=True)
+class Touch:
+    """A place on a line: id, arc length in mm, distance in mm from where the pen points."""
+
+    line: str
+    s: float
+    away: float
+
+
+class HitTest:
+    """Ink that is seen and not dimmed, of the open job as it is now."""
+
+    def __init__(self, session: Session) -> None:
+        self._session, self._index = session, InkIndex()
+        self._old: set[str] | None = None
+        session.changed.connect(self._job_changed)
+
+    def line_at(self, place: tuple[float, float], scale: float) -> Touch | None:
+        """The line nearest to a place in mm within REACH_PX, the nearer part where several are; None without any.
+        scale: pixels a mm."""
+        reach, (x, y) = REACH_PX / scale, place
+        best: Touch | None = None
+        shown, rows = self._session.shown_parts(), self._session.job.rows.lines
+        for key in reversed(self._near((x - reach, y - reach, x + reach, y + reach))):
+            if key not in rows or rows[key].part not in shown:
+                continue
+            touch = self._touch(key, np.array(place))
+            if (
+                touch.away <= reach
+                and (best is None or touch.away < best.away - 1e-6)
+                and not self._covered(key, place)
+            ):
+                best = touch
+        return best
+
+    def black_at(self, place: tuple[float, float]) -> str:
+        """The foremost visible black that a place in mm lies in; '' for none."""
+        at, (x, y) = np.array([place]), place
+        shown, rows = self._session.shown_parts(), self._session.job.rows.blacks
+        for key in reversed(self._near((x, y, x, y))):
+            if key in rows and rows[key].part in shown:
+                rings = self._session.shapes.black(key).rings
+                if sum(int(winding(ring, at)[0]) for ring in rings):
+                    return key
+        return ""
+
+    def inside(self, loop: np.ndarray) -> list[str]:
+        """Lines and blacks that lie inside a loop (n, 2) in mm by more than half their length or edge."""
+        (x0, y0), (x1, y1) = loop.min(axis=0), loop.max(axis=0)
+        shown, rows = self._session.shown_parts(), self._session.job.inked_rows()
+        out = []
+        for key in self._near((float(x0), float(y0), float(x1), float(y1))):
+            if rows[key].part not in shown:
+                continue
+            points = _places(self._session.shapes.ink(key))
+            if np.count_nonzero(winding(loop, points)) * 2 > len(points):
+                out.append(key)
+        return out
+
+    def _touch(self, key: str, place: np.ndarray) -> Touch:
+        shape = self._session.shapes[key]
+        points, s = shape.flat
+        away, index = nearest(points, place)
+        on = float(np.interp(index, np.arange(len(s)), s))
+        half = sum(float(v[0]) for v in shape.widths.at(np.array([on]))) / 2.0
+        return Touch(key, on, max(away - half, 0.0))
+
+    def _covered(self, key: str, place: tuple[float, float]) -> bool:
+        part, at = self._session.job.rows.lines[key].part, np.array([place])
+        return any(cover.holds(at)[0] for cover in self._session.covers.hiding(part, self._session.shapes[key]))
+
+    def _near(self, box: tuple[float, float, float, float]) -> list[str]:
+        """Ink whose box meets a box in mm, back to front."""
+        self._bring_up_to_date()
+        return self._session.job.in_order(self._index.touching(box))
+
+    def _bring_up_to_date(self) -> None:
+        job, shapes = self._session.job, self._session.shapes
+        for key in job.ink_ids() if self._old is None else self._old:
+            self._index.put(key, shapes.ink(key) if job.inked(key) is not None else None)
+        self._old = set()
+
+    def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
+        if {change.table for change in rows} & {"plan", "parts"}:
+            self._old = None
+        elif self._old is not None:
+            self._old.update(self._session.job.touched(rows))
+
+
+def _places(ink: object) -> np.ndarray:
+    """Places (n, 2) along a line, or on the edge of a black."""
+    if isinstance(ink, Shape):
+        return ink.arc.point(np.linspace(0.0, ink.length, LOOP_PLACES))
+    return np.concatenate(ink.rings)  # type: ignore[attr-defined]

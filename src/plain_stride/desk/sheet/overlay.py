@@ -1,0 +1,89 @@
+"""What lies over the picture of the sheet: what is chosen, what is under way, the nib under the pen."""
+
+import math
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRect, Qt
+from PySide6.QtGui import QPainter, QPen, QRegion
+
+from plain_stride.desk.look.theme import sheet_color
+from plain_stride.desk.sheet.context import SheetContext
+from plain_stride.desk.sheet.marks import paint_word, trace
+from plain_stride.desk.sheet.view import BoardView
+from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE
+from plain_stride.lines.shape import Shape
+from plain_stride.render.paths import polyline
+
+Painting = Callable[[QPainter, BoardView], object]
+AGAIN_PX, CROSS_PX = 150, 11
+"""Pixels round the pen that the word beside it takes, and the hair cross."""
+PULL_WORDS = {TAKE: "another take", TAIL: "its tail", SECTION: "its next section", NONE: "a new line"}
+
+
+class Overlay:
+    """Painted at every frame, so that it must cost little."""
+
+    def __init__(self, context: SheetContext) -> None:
+        self._context = context
+        self._under: list[Painting] = []
+        self._ring = QRect()
+
+    def add(self, *paintings: Painting) -> None:
+        """Has something painted over the board, under the ink of the moment."""
+        self._under += paintings
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        session, compositor = self._context.session, self._context.compositor
+        for key in session.now.chosen:
+            self._trace_ink(painter, view, key)
+        for painting in self._under:
+            painting(painter, view)
+        if session.now.again:
+            self._paint_again(painter, view)
+        if session.strokes.tried is not None:
+            trace(painter, view, session.strokes.tried, 1.6)
+        compositor.paint_pulls(painter)
+        pointer = self._context.viewport.pointer
+        if pointer is not None and compositor.live is None:
+            self._paint_ring(painter, view, pointer)
+
+    def pointed(self) -> QRegion:
+        """The pixels that are another now that the pointer is elsewhere."""
+        session, at = self._context.session, self._context.viewport.pointer
+        room = AGAIN_PX if session.now.again else CROSS_PX
+        reach = math.ceil(session.nib_now.heaviest * self._context.view.scale / 2.0 + room)
+        before = self._ring
+        self._ring = QRect() if at is None else QRect(at.toPoint(), at.toPoint()).adjusted(-reach, -reach, reach, reach)
+        return QRegion(before).united(self._ring)
+
+    def _trace_ink(self, painter: QPainter, view: BoardView, key: str) -> None:
+        """A chosen line by its middle, a black by its edge."""
+        ink = self._context.session.shapes.ink(key)
+        if isinstance(ink, Shape):
+            trace(painter, view, ink.flat[0], 1.6)
+        else:
+            for ring in ink.rings:
+                trace(painter, view, np.vstack([ring, ring[:1]]), 1.6)
+
+    def _paint_again(self, painter: QPainter, view: BoardView) -> None:
+        """Other takes of the line in hand, pale; and beside the pen what a pull from there would be."""
+        session, pointer = self._context.session, self._context.viewport.pointer
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(sheet_color("pencil"), 1.4))
+        for points in session.strokes.other_takes(session.shown_line()):
+            painter.drawPolyline(polyline(view.to_glass(points)))
+        if pointer is not None and self._context.compositor.live is None:
+            found = session.what_again(view.to_board(pointer))
+            paint_word(painter, pointer + QPointF(14.0, -12.0), PULL_WORDS[found.what])
+
+    def _paint_ring(self, painter: QPainter, view: BoardView, at: QPointF) -> None:
+        """The nib at true size, lightest and heaviest, with a hair cross that leaves its middle free."""
+        nib = self._context.session.nib_now
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(sheet_color("chosen"), 1))
+        for width in (nib.lightest, nib.heaviest):
+            painter.drawEllipse(at, width * view.scale / 2.0, width * view.scale / 2.0)
+        reach = nib.heaviest * view.scale / 2.0
+        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+            painter.drawLine(at + QPointF(dx, dy) * (reach + 3), at + QPointF(dx, dy) * (reach + 8))

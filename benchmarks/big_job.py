@@ -11,7 +11,7 @@ from plain_stride.compiled import ready
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.changes import make, make_all
-from plain_stride.job.job import new_job, opened
+from plain_stride.job.job_files import new_job, opened
 from plain_stride.job.schema import SCHEMA_VERSION
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.centre import CENTRE_VERSION

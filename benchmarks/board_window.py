@@ -22,7 +22,7 @@ from plain_stride.board.page import Page
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.start import application, warm_up
 from plain_stride.hand.pull import View
-from plain_stride.job.job import new_job
+from plain_stride.job.job_files import new_job
 
 SCALES, FRAMES, CHANGES = (5, 15), 60, 12
 

@@ -12,7 +12,7 @@ from benchmarks.big_job import big_job
 from plain_stride.compiled import ready
 from plain_stride.job.changes import make
 from plain_stride.job.drawn import JobDrawing
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.job.shapes import Shapes
 
 CHANGES, BARE_MS, CONTACTS_MS = 40, 2.0, 20.0

@@ -14,7 +14,7 @@ from plain_stride.hand.nib import DEFAULT_NIB, Steadying
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.hand.steady import steady
 from plain_stride.job.covers import Covers
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.centre import fitted
 from plain_stride.lines.edits import End

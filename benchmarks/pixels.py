@@ -11,7 +11,7 @@ from benchmarks import memory
 from benchmarks.big_job import SIZE_MM, big_job
 from plain_stride.compiled import ready
 from plain_stride.finish.png import png_bytes
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.job.shapes import Shapes
 from plain_stride.render.fill import Inked
 from plain_stride.render.raster import grey_page

@@ -24,7 +24,8 @@ from plain_stride.finish.svg_tree import SvgError
 from plain_stride.hand.nib import DEFAULT_NIB
 from plain_stride.job.art import art_of
 from plain_stride.job.changes import make_all
-from plain_stride.job.job import Job, new_job, opened
+from plain_stride.job.job import Job
+from plain_stride.job.job_files import new_job, opened
 from plain_stride.job.reading import svg_changes
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.cross import nearest

@@ -13,10 +13,12 @@ from hypothesis import settings
 from plain_stride.board.page import Page
 from plain_stride.hand.pull import Pull
 from plain_stride.job.changes import make
-from plain_stride.job.job import Job, load, new_job
+from plain_stride.job.job import Job
+from plain_stride.job.job_files import load, new_job
+from plain_stride.job.opening import open_store
 from plain_stride.job.records import RECORDS
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import Store, open_store
+from plain_stride.job.store import Store
 
 # Speed is measured in benchmarks: a busy machine fails no property.
 settings.register_profile("ours", deadline=None)

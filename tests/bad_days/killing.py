@@ -25,7 +25,7 @@ from plain_stride.desk.settings import Settings
 from plain_stride.desk.start import application
 from plain_stride.hand.pull import Pull
 from plain_stride.job.changes import make
-from plain_stride.job.job import new_job, opened
+from plain_stride.job.job_files import new_job, opened
 from plain_stride.job.shapes import Shapes
 from tests.conftest import samples_along
 

@@ -18,8 +18,8 @@ from plain_stride import cli
 from plain_stride.finish import svg_in, svg_shapes
 from plain_stride.job import checking
 from plain_stride.job.errors import JobError, OverwrittenError
-from plain_stride.job.job import opened
-from plain_stride.job.store import open_store
+from plain_stride.job.job_files import opened
+from plain_stride.job.opening import open_store
 from plain_stride.lines.black import BlackError, filled_rings
 from tests.bad_days.test_bad_files import contents, tried
 from tests.conftest import OpenJob

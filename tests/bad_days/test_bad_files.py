@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 
 from plain_stride import cli
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from tests.conftest import plain_rows
 from tests.job.test_job_covers import old_file
 

@@ -11,8 +11,8 @@ import sys
 import numpy as np
 import pytest
 
-from plain_stride.job.job import opened
-from plain_stride.job.store import open_store
+from plain_stride.job.job_files import opened
+from plain_stride.job.opening import open_store
 from tests.conftest import plain_rows
 
 WINDOWS, BARE = 8, 192
@@ -40,7 +40,7 @@ def state_of(path):
             json.dumps(plain_rows(job), sort_keys=True),
             job.history.head,
             len(job.history.steps),
-            len(job._blobs.known("pulls")),
+            len(job.blobs.known("pulls")),
         )
 
 

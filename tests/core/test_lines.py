@@ -19,10 +19,11 @@ from plain_stride.lines import curve as c
 from plain_stride.lines.centre import centreline_of
 from plain_stride.lines.cross import crossings, nearest, self_crossings
 from plain_stride.lines.curve import Arc, CurveError
+from plain_stride.lines.edge_curves import edge_curves
 from plain_stride.lines.edits import End, Span, Swell
 from plain_stride.lines.fit import fit_path, fit_smooth, sharp_points, worst_distance
 from plain_stride.lines.given import GivenError, form_from_points, form_of_width
-from plain_stride.lines.outline import discs_along, edge, edge_curves, rings_area
+from plain_stride.lines.outline import discs_along, edge, rings_area
 from plain_stride.lines.profile import Widths, grid_for, limit_slope, needed, pointed, swell
 from plain_stride.lines.recipe import LineError, Recipe, even_profile, given_centreline, shape_of
 

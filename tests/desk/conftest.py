@@ -12,7 +12,7 @@ from plain_stride.desk.main_window import MainWindow
 from plain_stride.desk.player import PenPlayer, on_glass
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.start import application
-from plain_stride.job.job import new_job
+from plain_stride.job.job_files import new_job
 from tests.conftest import samples_along
 from tests.waiting import rest, wait_until
 

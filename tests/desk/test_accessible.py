@@ -201,7 +201,7 @@ LONG = "A part whose name goes on and on, since somebody wrote down everything t
 def scaled(request, window_on, tmp_path):
     from plain_stride.board.page import Page
     from plain_stride.desk.settings import Settings
-    from plain_stride.job.job import new_job
+    from plain_stride.job.job_files import new_job
 
     path = tmp_path / "A job with a rather long name of its own.stride"
     new_job(path, Page((120.0, 90.0), 300.0))

@@ -300,7 +300,7 @@ def test_a_black_is_chosen_shown_and_taken_away(window):
 
 def test_copy_carries_svg_and_pastes_into_another_job(window, window_on, tmp_path):
     from plain_stride.board.page import Page
-    from plain_stride.job.job import new_job
+    from plain_stride.job.job_files import new_job
 
     key = window.pull((10, 20), (60, 20))
     control = Qt.KeyboardModifier.ControlModifier
@@ -350,7 +350,7 @@ def files(*paths):
 
 def test_what_is_dropped_finds_its_place(window, tmp_path):
     from plain_stride.board.page import Page
-    from plain_stride.job.job import new_job
+    from plain_stride.job.job_files import new_job
 
     svg, lines, rough = tmp_path / "a.svg", tmp_path / "b.json", tmp_path / "c.png"
     svg.write_text('<svg xmlns="http://www.w3.org/2000/svg"><path d="M9 9h99" stroke="red"/><text>x</text></svg>')

@@ -5,7 +5,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
 
 from plain_stride.desk.player import on_glass
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from tests.conftest import samples_along
 from tests.desk.test_sheet_speed import pixels, whole
 

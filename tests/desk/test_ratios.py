@@ -8,7 +8,7 @@ import sys
 import pytest
 
 from plain_stride.board.page import Page
-from plain_stride.job.job import new_job
+from plain_stride.job.job_files import new_job
 
 
 @pytest.mark.parametrize("ratio", [1.0, 1.25, 1.5, 2.0])

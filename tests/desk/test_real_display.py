@@ -5,7 +5,7 @@ import subprocess
 import sys
 
 from plain_stride.board.page import Page
-from plain_stride.job.job import new_job
+from plain_stride.job.job_files import new_job
 from tests.virtual_display import virtual_display
 
 

@@ -23,7 +23,7 @@ from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.finish import svg_in
 from plain_stride.job import shapes
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import new_job, opened
+from plain_stride.job.job_files import new_job, opened
 from plain_stride.job.store import Store
 from plain_stride.lines import recipe as recipe_module
 from plain_stride.pencils.scanner import SOFT, scan

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QAbstractItemView, QApplication, QFileDialog, QMen
 from plain_stride.board.page import Page
 from plain_stride.desk.controls.controls import Track, Word
 from plain_stride.desk.player import PenPlayer
-from plain_stride.job.job import new_job
+from plain_stride.job.job_files import new_job
 from plain_stride.pencils.scanner import SOFT, scan
 
 KEY = Qt.Key

@@ -16,7 +16,7 @@ from plain_stride.desk.look.theme import THEME, VARIANTS, load_fonts
 from plain_stride.desk.margins.parts_list import PartRow, TierHeading
 from plain_stride.desk.settings import documents_folder
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.pencils.scanner import SOFT, scan
 
 

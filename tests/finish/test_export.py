@@ -74,7 +74,7 @@ def test_svg_brings_lines_back_to_a_millionth(drawn, tmp_path):
     back = tmp_path / "back.stride"
     assert main(["new", str(back), "--size", "120x90mm", "--dpi", "300"]) == 0
     assert main(["import", str(back), str(tmp_path / "o.svg")]) == 0
-    from plain_stride.job.job import opened
+    from plain_stride.job.job_files import opened
     from plain_stride.job.shapes import Shapes
 
     with opened(back) as (job, store):

@@ -21,7 +21,7 @@ from plain_stride.job.art import art_of, drafts_of
 from plain_stride.job.board_facts import frames_of, sheet_of, target_of, targets_of
 from plain_stride.job.board_report import other_uses, tremor_of
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.job.own_pressure import own_widths
 from plain_stride.job.pencil_reading import draft_changes, read_job, sure_lines
 from plain_stride.job.pencil_sheets import picture_to_sheet, raster_to_read, sheet_to_picture

@@ -11,7 +11,7 @@ import pytest
 from plain_stride.cli import main
 from plain_stride.demo.scene import crosses, scene, seen
 from plain_stride.job import reports
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.job.shapes import Shapes
 from tests.conftest import samples_along
 
@@ -248,7 +248,7 @@ def test_formats_and_options_that_are_not_built(run, job, tmp_path):
 
 
 def test_a_held_job_is_read_but_not_changed(run, job, tmp_path):
-    from plain_stride.job.store import open_store
+    from plain_stride.job.opening import open_store
 
     holder = open_store(job, write=True)
     assert "being written by" in run("weigh", job, want=1)

@@ -13,7 +13,7 @@ import pytest
 import shapely
 
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.job.reports import lines
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.edits import Span

@@ -14,11 +14,11 @@ from plain_stride.finish.svg import svg_text
 from plain_stride.job.art import art_of
 from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
+from plain_stride.job.opening import open_store
 from plain_stride.job.reports import lines as lines_report
 from plain_stride.job.schema import SCHEMA_VERSION
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import open_store
 from plain_stride.render.export import png_of
 
 OLD = Path(__file__).parent / "old"
@@ -193,7 +193,7 @@ def test_what_came_before_a_mark_is_forgotten_with_what_nothing_needs(open_job, 
     open_job.store.close()
     assert cli.main(["history", str(path), "--mark", "Half way"]) == 0
     with opened(path) as (job, _):
-        assert len(job._blobs.known("pulls")) == 2
+        assert len(job.blobs.known("pulls")) == 2
     with opened(path, write=True) as (job, store):
         from plain_stride.job.changes import make
 
@@ -202,7 +202,7 @@ def test_what_came_before_a_mark_is_forgotten_with_what_nothing_needs(open_job, 
     told = json.loads(capsys.readouterr().out.splitlines()[-1])
     assert told["undo"] == 1 and told["marks"] == [{"name": "Half way", "step": 0}]
     with opened(path, write=True) as (job, store):
-        assert len(job._blobs.known("pulls")) == 1 and list(job.rows.lines) == [kept]
+        assert len(job.blobs.known("pulls")) == 1 and list(job.rows.lines) == [kept]
         store.commit(job.undo())
         assert job.rows.lines == before.lines and job.undo() is None
         store.commit(job.redo())

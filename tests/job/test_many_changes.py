@@ -8,9 +8,9 @@ import pytest
 from PIL import Image
 
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import load
+from plain_stride.job.job_files import load
+from plain_stride.job.opening import open_store
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.store import open_store
 from plain_stride.lines.given import form_from_points
 from tests.conftest import plain_rows
 

@@ -12,7 +12,7 @@ from plain_stride.job import shape_changes
 from plain_stride.job.bundle import bundle_of
 from plain_stride.job.changes import make_all
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.lines.given import form_from_points
 from tests.conftest import plain_rows, samples_along
 
@@ -66,8 +66,8 @@ def test_ids_are_never_used_twice_whatever_fails(open_job, fails_at):
         given.append(open_job.do("line", form=straight(50), nib=open_job.job.nibs()["3"]))
     forms = [open_job.job.rows.lines[key].form for key in given]
     assert len(set(given)) == len(set(forms)) == 4
-    assert open_job.job._blobs.known("forms") == forms
-    assert {key for _, key in open_job.job._blobs._made} <= {*forms}
+    assert open_job.job.blobs.known("forms") == forms
+    assert {key for _, key in open_job.job.blobs._made} <= {*forms}
 
 
 def test_an_id_of_another_way_is_not_free_again(open_job, tmp_path):
@@ -104,13 +104,13 @@ def test_forgetting_keeps_in_the_file_what_it_keeps_in_memory(open_job):
     open_job.job.forget(what)
     memory = (
         json.dumps(plain_rows(open_job.job), sort_keys=True),
-        sorted(open_job.job._blobs.keys()),
+        sorted(open_job.job.blobs.keys()),
         sorted(open_job.job.history.steps),
     )
     with opened(open_job.path) as (job, _):
         assert (
             json.dumps(plain_rows(job), sort_keys=True),
-            sorted(job._blobs.keys()),
+            sorted(job.blobs.keys()),
             sorted(job.history.steps),
         ) == memory
         assert kept in job.rows.lines
@@ -125,8 +125,8 @@ def test_several_steps_back_are_one_commit(open_job, monkeypatch):
     from plain_stride.job import store
 
     calls = []
-    real = store._write
-    monkeypatch.setattr(store, "_write", lambda db, what: (calls.append(1), real(db, what)))
+    real = store.write_commit
+    monkeypatch.setattr(store, "write_commit", lambda db, what: (calls.append(1), real(db, what)))
     assert cli.main(["undo", str(path), "5"]) == 0
     assert len(calls) == 1
     with opened(path) as (job, _):

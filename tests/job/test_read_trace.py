@@ -9,7 +9,7 @@ from PIL import Image
 
 from plain_stride import cli
 from plain_stride.errors import StrideError
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.job.pencil_reading import MOST_LINES, draft_changes, read_job, reading_from_json, reading_json
 from plain_stride.job.shapes import Shapes
 from plain_stride.pencils.scanner import SOFT, scan

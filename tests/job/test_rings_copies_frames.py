@@ -13,7 +13,7 @@ from PIL import Image
 from plain_stride import cli
 from plain_stride.job.art import art_of
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.job.reports import lines, past_ceilings, weigh
 from plain_stride.job.shapes import Shapes
 from plain_stride.texts import counted

@@ -15,10 +15,10 @@ import pytest
 
 from plain_stride.board.page import Page
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import load, new_job, opened
+from plain_stride.job.job_files import load, new_job, opened
 from plain_stride.job.kept import KEPT_ROWS
+from plain_stride.job.opening import open_store
 from plain_stride.job.records import RECORDS
-from plain_stride.job.store import create_store, open_store
 from plain_stride.job_mark import APPLICATION_ID
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -178,8 +178,8 @@ def test_a_folder_without_the_right_to_write():
     """As another user where the tests run as root, since root may write everywhere."""
     code = (
         "import os, sys; from pathlib import Path\n"
-        "from plain_stride.job.job import new_job; from plain_stride.board.page import Page\n"
-        "from plain_stride.job.store import JobError\n"
+        "from plain_stride.job.job_files import new_job; from plain_stride.board.page import Page\n"
+        "from plain_stride.job.errors import JobError\n"
         "if os.geteuid() == 0: os.setresuid(65534, 65534, 65534)\n"
         "for name in sys.argv[1:]:\n"
         "    try: new_job(Path(name), Page((10., 10.), 300.))\n"
@@ -215,16 +215,15 @@ def test_a_full_disk_is_said_and_changes_nothing(open_job):
 
 
 def test_an_interrupted_creation_leaves_nothing(tmp_path, monkeypatch):
-    from plain_stride.job import store
+    from plain_stride.job import creating
 
     def fail(*_):
         raise sqlite3.OperationalError("database or disk is full")
 
-    monkeypatch.setattr(store, "_write", fail)
+    monkeypatch.setattr(creating, "write_commit", fail)
     with pytest.raises(JobError, match="full"):
         new_job(tmp_path / "x.stride", Page((10.0, 10.0), 300.0))
     assert list(tmp_path.iterdir()) == []
-    assert create_store is store.create_store
     assert APPLICATION_ID == 0x53545244
 
 

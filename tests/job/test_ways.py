@@ -12,7 +12,7 @@ from plain_stride import cli
 from plain_stride.job.art import art_of_some
 from plain_stride.job.bundle import bundle_of, bundle_text
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import opened
+from plain_stride.job.job_files import opened
 from plain_stride.job.reports import lines as lines_report
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import black_of_rings

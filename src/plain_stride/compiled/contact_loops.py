@@ -160,6 +160,20 @@ def wide(chords: np.ndarray, left: np.ndarray, right: np.ndarray, chord: float) 
     return float(max(left[k] + share * (left[k + 1] - left[k]), right[k] + share * (right[k + 1] - right[k])))
 
 
+def nearest_chord(
+    pa: np.ndarray, ca: np.ndarray, pb: np.ndarray, cb: np.ndarray, low: float, high: float, samples: int,
+    here: np.ndarray, there: np.ndarray,
+) -> float:  # fmt: skip
+    """Where between two places of the first line the second is nearest, mm along its chords; here, there: room."""
+    nearest, chord = 1e300, 0.0
+    for j in range(samples):
+        at_chord(pa, ca, low + (high - low) * j / (samples - 1), here)
+        locate(pb, cb, here[2], here[3], there)
+        if there[0] < nearest:
+            nearest, chord = there[0], here[1]
+    return chord
+
+
 def touching(
     pa: np.ndarray, ca: np.ndarray, la: np.ndarray, ra: np.ndarray, pb: np.ndarray, cb: np.ndarray, lb: np.ndarray,
     rb: np.ndarray, closed: np.ndarray, settings: np.ndarray,
@@ -212,13 +226,7 @@ def touching(
             if clear_at[best_at] == 1 and clear_at[best_at + 2] == 1:
                 first, step = max(best_at - 1, 0), last / (samples - 1)
                 until, finer = min(best_at + 1, samples - 1), int(settings[6])
-                nearest, chord = 1e300, 0.0
-                for j in range(finer):
-                    at_chord(pa, ca, step * (first + (until - first) * j / (finer - 1)), here)
-                    locate(pb, cb, here[2], here[3], there)
-                    if there[0] < nearest:
-                        nearest, chord = there[0], here[1]
-                at_chord(pa, ca, chord, here)
+                at_chord(pa, ca, nearest_chord(pa, ca, pb, cb, step * first, step * until, finer, here, there), here)
                 locate(pb, cb, here[2], here[3], there)
                 note(pa, ca, la, ra, pb, cb, lb, rb, BESIDE, here, there, rows[n])
                 n += 1

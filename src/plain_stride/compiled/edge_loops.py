@@ -279,6 +279,17 @@ def place(curve: np.ndarray, k: int, u: float, out: np.ndarray) -> None:
         out[a] = b0 * curve[k, 0, a] + b1 * curve[k, 1, a] + b2 * curve[k, 2, a] + b3 * curve[k, 3, a]
 
 
+def chord_length(curve: np.ndarray, k: int, steps: int, at: np.ndarray, b: np.ndarray) -> float:
+    """mm along the chords of a piece in so many steps; at, b: room for two places."""
+    place(curve, k, 0.0, at)
+    chord = 0.0
+    for i in range(steps):
+        place(curve, k, (i + 1) / steps, b)
+        chord += math.sqrt((b[0] - at[0]) ** 2 + (b[1] - at[1]) ** 2)
+        at[:] = b
+    return chord
+
+
 def discs(
     curve: np.ndarray, joints: np.ndarray, counts: np.ndarray, s: np.ndarray, left: np.ndarray, right: np.ndarray
 ) -> np.ndarray:
@@ -293,13 +304,7 @@ def discs(
     n, knot, seg = 0, 1, 0
     for k in range(m):
         steps = counts[k]
-        place(curve, k, 0.0, at)
-        chord = 0.0
-        for i in range(steps):
-            place(curve, k, (i + 1) / steps, b)
-            chord += math.sqrt((b[0] - at[0]) ** 2 + (b[1] - at[1]) ** 2)
-            at[:] = b
-        scale = (joints[k + 1] - joints[k]) / max(chord, 1e-12)
+        scale = (joints[k + 1] - joints[k]) / max(chord_length(curve, k, steps, at, b), 1e-12)
         place(curve, k, 0.0, at)
         here = joints[k]
         for i in range(steps + 1):

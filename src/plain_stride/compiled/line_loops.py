@@ -147,13 +147,8 @@ def arc_table(curve: np.ndarray, gauss_x: np.ndarray, gauss_w: np.ndarray, sub: 
     return out
 
 
-def strip(
-    curve: np.ndarray, joints: np.ndarray, knots: np.ndarray, left: np.ndarray, right: np.ndarray, tolerance: float
-) -> np.ndarray:
-    """One ring (2 n, 2): the left edge there, the right edge back, straight between close steps.
-
-    joints: arc lengths (m + 1,) where pieces meet; knots: arc lengths of the half-widths left and right.
-    """
+def strip_steps(curve: np.ndarray, joints: np.ndarray, tolerance: float) -> np.ndarray:
+    """Steps in each piece of a strip, closer near the ends of the line."""
     m = len(curve)
     counts = np.empty(m, np.int64)
     length = joints[m]
@@ -166,6 +161,17 @@ def strip(
         near_end = joints[k] < 2.5 or joints[k + 1] > length - 2.5
         step = 0.3 if near_end else 1.0
         counts[k] = max(1, math.ceil(math.sqrt(0.75 * bend / tolerance)), math.ceil((joints[k + 1] - joints[k]) / step))
+    return counts
+
+
+def strip(
+    curve: np.ndarray, joints: np.ndarray, knots: np.ndarray, left: np.ndarray, right: np.ndarray, tolerance: float
+) -> np.ndarray:
+    """One ring (2 n, 2): the left edge there, the right edge back, straight between close steps.
+
+    joints: arc lengths (m + 1,) where pieces meet; knots: arc lengths of the half-widths left and right.
+    """
+    m, counts = len(curve), strip_steps(curve, joints, tolerance)
     n = counts.sum() + 1
     ring = np.empty((2 * n, 2))
     at, knot = 0, 0

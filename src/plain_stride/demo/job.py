@@ -13,7 +13,8 @@ from plain_stride.demo.scene import SIZE_MM, crosses, guides, scene, seen
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.changes import Made, make, make_all
-from plain_stride.job.job import Job, new_job, opened
+from plain_stride.job.job import Job
+from plain_stride.job.job_files import new_job, opened
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import Store
 from plain_stride.job.whole_files import made_whole

@@ -21,7 +21,7 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.settings import Settings, documents_folder
 from plain_stride.errors import StrideError
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import new_job
+from plain_stride.job.job_files import new_job
 from plain_stride.job.names import checked_name
 from plain_stride.job.whole_files import free, give_name
 

@@ -49,7 +49,7 @@ def _final_art(path: Path, out: Path) -> None:
     from plain_stride.demo.job import make_demo
     from plain_stride.finish.write import write_whole
     from plain_stride.job.art import art_of
-    from plain_stride.job.job import opened
+    from plain_stride.job.job_files import opened
     from plain_stride.job.shapes import Shapes
     from plain_stride.render.export import png_of
 

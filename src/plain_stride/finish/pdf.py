@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from plain_stride.finish.art import Art, ArtBlack, ArtLine, ExportStopped, Progress
-from plain_stride.lines.outline import edge_curves
+from plain_stride.lines.edge_curves import edge_curves
 from plain_stride.measure import MM_PER_INCH
 
 PT_PER_MM = 72.0 / MM_PER_INCH

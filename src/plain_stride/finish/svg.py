@@ -17,8 +17,8 @@ from plain_stride.finish.svg_tree import SvgError, xml_root
 from plain_stride.form.cover import covered_rings
 from plain_stride.hand.nib import MAX_GRAIN_MM
 from plain_stride.lines.black import Black, checked
+from plain_stride.lines.edge_curves import edge_curves
 from plain_stride.lines.given import Form, GivenError
-from plain_stride.lines.outline import edge_curves
 from plain_stride.lines.profile import Widths
 from plain_stride.texts import clean
 

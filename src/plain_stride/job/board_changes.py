@@ -10,10 +10,10 @@ from plain_stride.hand.response import Response, response_of
 from plain_stride.job.board_facts import sheet_of, targets_of
 from plain_stride.job.change_context import ChangeContext, change, flag, nib_named, number
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import BOARD, PLAN
 from plain_stride.job.names import checked_name
 from plain_stride.job.pencil_changes import move_references_beside
 from plain_stride.job.records import TargetRecord
+from plain_stride.job.rows import BOARD, PLAN
 from plain_stride.weight.plan import Plan
 
 MOST_EDGE_MM = 50.0

@@ -12,8 +12,9 @@ import numpy as np
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib, nib_from_row
 from plain_stride.job.commit import Commit
+from plain_stride.job.draft import Draft
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import Job, _Draft
+from plain_stride.job.job import Job
 from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.records import BlackRecord, LineRecord, PartRecord
 from plain_stride.job.releasing import released
@@ -29,7 +30,7 @@ class ChangeContext:
 
     job: Job
     shapes: Shapes
-    draft: _Draft
+    draft: Draft
 
     def line(self, key: object) -> LineRecord:
         """The row of a line that may be changed. Raises JobError for an unknown or a locked one."""
@@ -161,7 +162,7 @@ def make_all(
     return Made(results, draft.commit)
 
 
-def _check_members(job: Job, shapes: Shapes, draft: _Draft) -> None:
+def _check_members(job: Job, shapes: Shapes, draft: Draft) -> None:
     """Raises JobError where a line that is made from a changed one could not go along with it."""
     for key in job.touched(draft.rows) if job.rows.families else ():
         row = job.rows.lines.get(key)

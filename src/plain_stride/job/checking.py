@@ -15,7 +15,8 @@ from plain_stride import plain_json
 from plain_stride.errors import StrideError
 from plain_stride.job.errors import DamagedError
 from plain_stride.job.kept import KEPT_ROWS
-from plain_stride.job.records import RECORDS, Column
+from plain_stride.job.record_fields import Column
+from plain_stride.job.records import RECORDS
 from plain_stride.job.schema import BLOBS
 
 OWN_TABLES = {*RECORDS, *BLOBS, "steps", "step_rows", "marks", "state", "log", "fits"}

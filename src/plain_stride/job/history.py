@@ -6,7 +6,7 @@ from typing import Any
 
 from plain_stride.job.errors import DamagedError, JobError
 from plain_stride.job.names import checked_name
-from plain_stride.job.records import Record
+from plain_stride.job.record_fields import Record
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,9 @@ import numpy as np
 from plain_stride.form.cover import drawn_cover
 from plain_stride.job.change_context import ChangeContext, change, flag, number
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import INKED
 from plain_stride.job.names import checked_name
 from plain_stride.job.records import INKS, Points
+from plain_stride.job.rows import INKED
 from plain_stride.weight.plan import check_tier
 
 MOST_GAP_MM = 20.0

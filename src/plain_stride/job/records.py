@@ -5,23 +5,50 @@ here, so that a column is written down once.
 """
 
 import json
-from collections.abc import Callable, Mapping
-from dataclasses import MISSING, dataclass, field, fields
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 import numpy as np
 
-from plain_stride import measure
 from plain_stride.board.frames import Frame
 from plain_stride.board.job_sheet import JobSheet, sheet_from_row
 from plain_stride.board.page import Page
 from plain_stride.board.targets import PrintTarget, target_from_row
-from plain_stride.errors import StrideError
-from plain_stride.form.roles import GIVEN_BY, RoleStretch, check_role
-from plain_stride.hand.nib import END_KINDS, Nib, Steadying, nib_from_row
-from plain_stride.lines.affine import Affine, moved
+from plain_stride.form.roles import RoleStretch
+from plain_stride.hand.nib import Nib, Steadying
+from plain_stride.job.line_fields import (
+    plain_edits,
+    plain_ends,
+    plain_follow,
+    plain_matrix,
+    plain_roles,
+    plain_span,
+    read_edits,
+    read_ends,
+    read_follow,
+    read_matrix,
+    read_roles,
+    read_span,
+    read_takes,
+)
+from plain_stride.job.record_fields import (
+    FARTHEST_PLACE_MM,
+    Record,
+    RecordError,
+    column_field,
+    flag_field,
+    json_field,
+    numbers,
+    pair,
+    real_field,
+    shared_nib,
+    text_field,
+    wanted,
+)
+from plain_stride.lines.affine import Affine
 from plain_stride.lines.centre import Following
-from plain_stride.lines.edits import SIDES, End, Span, Swell, WidthEdit
+from plain_stride.lines.edits import End, Span, WidthEdit
 from plain_stride.pencils.cleaning import Cleaning, cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.placing import Placing, checked_corners, checked_crop
@@ -31,117 +58,9 @@ INKS = ("black", "white")
 SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference")
 FAMILY_KINDS = PARALLELS, TURNED = ("parallels", "turned")
 AREA_KINDS = NO_NEED, FILL = ("no-need", "fill")
-MOST_EDITS, MOST_OUTLINE = 20_000, 5000
-FARTHEST_PLACE_MM, FARTHEST_OWN = measure.FARTHEST_MM * 20, 1e9
-MOST_SHARED, MOST_MEMBERS = 4096, 10_000
+MOST_OUTLINE, MOST_MEMBERS = 5000, 10_000
 
 Points = tuple[tuple[float, float], ...]
-
-
-class RecordError(StrideError):
-    """A row that stands for nothing; the message names what of it is wrong."""
-
-
-@dataclass(frozen=True)
-class Column:
-    """How a field lies in the file. kind: text, real, int or json; since: the schema that brought it; refers: the table
-    whose key it holds; encode, decode: between the field's value and what SQL or JSON holds, for all but None."""
-
-    kind: str
-    since: int = 1
-    nullable: bool = False
-    refers: str = ""
-    encode: Callable[[Any], Any] = lambda value: value
-    decode: Callable[[Any], Any] = lambda value: value
-
-
-def _column(kind: str, default: Any = MISSING, **more: Any) -> Any:
-    return field(default=default, metadata={"column": Column(kind, **more)})
-
-
-def _text(default: Any = MISSING, **more: Any) -> Any:
-    return _column("text", default, **more)
-
-
-def _real(default: Any = MISSING, **more: Any) -> Any:
-    return _column("real", default, decode=float, **more)
-
-
-def _flag(default: Any = MISSING, **more: Any) -> Any:
-    return _column("int", default, encode=int, decode=bool, **more)
-
-
-def _json(decode: Callable[[Any], Any], default: Any = MISSING, **more: Any) -> Any:
-    return _column("json", default, decode=decode, **more)
-
-
-def _wanted(holds: bool, what: str) -> None:
-    if not holds:
-        raise RecordError(what)
-
-
-def _numbers(values: Any, count: int | None = None, most: float = FARTHEST_PLACE_MM) -> tuple[float, ...]:
-    """Finite numbers, none of them a truth value in disguise."""
-    for value in values:
-        real = isinstance(value, int | float) and not isinstance(value, bool)
-        _wanted(real and -most <= value <= most, "no numbers")
-    out = tuple(map(float, values))
-    _wanted(count is None or len(out) == count, "no numbers")
-    return out
-
-
-def _pair(values: Any) -> tuple[float, ...]:
-    return _numbers(values, 2)
-
-
-def _maybe(value: Any) -> float | None:
-    return None if value is None else _numbers((value,), 1, FARTHEST_OWN)[0]
-
-
-_nibs: dict[str, Nib] = {}
-
-
-def _nib(row: Any) -> Nib:
-    """Thousands of lines are drawn with a few nibs: each is made and checked once, and they share it."""
-    words = repr(row)
-    nib = _nibs.get(words)
-    if nib is None:
-        if len(_nibs) > MOST_SHARED:
-            _nibs.clear()
-        nib = _nibs[words] = nib_from_row(row)
-    return nib
-
-
-class Record:
-    """What all records have in common: a table, and fields that are its columns."""
-
-    table: ClassVar[str]
-    renamed: ClassVar[Mapping[str, str]] = {}
-    _columns: ClassVar[dict[str, Column]]
-    _added: ClassVar[dict[str, Any]]
-
-    @classmethod
-    def columns(cls) -> Mapping[str, Column]:
-        """Columns by name, in the order of the file."""
-        if "_columns" not in cls.__dict__:
-            cls._columns = {f.name: f.metadata["column"] for f in fields(cls)}  # type: ignore[arg-type]
-        return cls._columns
-
-    @classmethod
-    def added(cls) -> Mapping[str, Any]:
-        """Columns that came after schema 1, with what they hold for rows of before."""
-        if "_added" not in cls.__dict__:
-            cls._added = {f.name: None if f.default is None else cls.columns()[f.name].encode(f.default)
-                          for f in fields(cls) if cls.columns()[f.name].since > 1}  # type: ignore[arg-type]  # fmt: skip
-        return cls._added
-
-    def plain(self) -> dict[str, Any]:
-        """The row as SQL and JSON hold it; columns of kind json as data."""
-        out = {}
-        for name, column in self.columns().items():
-            value = getattr(self, name)
-            out[name] = None if value is None else column.encode(value)
-        return out
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -150,19 +69,19 @@ class BoardRecord(Record):
     bleed, margin, gutter: mm beyond the trim, kept clear within it, between frames."""
 
     table: ClassVar[str] = "board"
-    width_mm: float = _real()
-    height_mm: float = _real()
-    dpi: float = _real()
-    enlarge: float = _real()
-    bleed_mm: float = _real(0.0, since=4)
-    margin_mm: float = _real(0.0, since=4)
-    gutter_mm: float = _real(4.0, since=4)
-    target: str = _text("fine offset", since=4)
-    sheet: JobSheet | None = _json(sheet_from_row, None, since=4, nullable=True, encode=JobSheet.as_row)
+    width_mm: float = real_field()
+    height_mm: float = real_field()
+    dpi: float = real_field()
+    enlarge: float = real_field()
+    bleed_mm: float = real_field(0.0, since=4)
+    margin_mm: float = real_field(0.0, since=4)
+    gutter_mm: float = real_field(4.0, since=4)
+    target: str = text_field("fine offset", since=4)
+    sheet: JobSheet | None = json_field(sheet_from_row, None, since=4, nullable=True, encode=JobSheet.as_row)
 
     def __post_init__(self) -> None:
         for value in (self.bleed_mm, self.margin_mm, self.gutter_mm):
-            _wanted(0.0 <= value <= max(self.page.size_mm), "its edges")
+            wanted(0.0 <= value <= max(self.page.size_mm), "its edges")
 
     @property
     def page(self) -> Page:
@@ -174,10 +93,10 @@ class FrameRecord(Record):
     """A panel; x, y: its upper left corner; mm."""
 
     table: ClassVar[str] = "frames"
-    x_mm: float = _real()
-    y_mm: float = _real()
-    w_mm: float = _real()
-    h_mm: float = _real()
+    x_mm: float = real_field()
+    y_mm: float = real_field()
+    w_mm: float = real_field()
+    h_mm: float = real_field()
 
     def __post_init__(self) -> None:
         _ = self.frame
@@ -192,12 +111,12 @@ class TargetRecord(Record):
     """A print target of the inker's own, or a standard one as altered."""
 
     table: ClassVar[str] = "targets"
-    target: PrintTarget = _json(target_from_row, encode=PrintTarget.as_row)
+    target: PrintTarget = json_field(target_from_row, encode=PrintTarget.as_row)
 
 
 def _rings(value: Any) -> tuple[Points, ...]:
-    rings = tuple(tuple(_pair(point) for point in ring) for ring in value)
-    _wanted(all(len(ring) >= 3 for ring in rings), "its cover")
+    rings = tuple(tuple(pair(point) for point in ring) for ring in value)
+    wanted(all(len(ring) >= 3 for ring in rings), "its cover")
     return rings  # type: ignore[return-value]
 
 
@@ -207,102 +126,21 @@ class PartRecord(Record):
     it; cover_form: outlines drawn for it, None where its outer lines make it; over_frames: frames do not clip it."""
 
     table: ClassVar[str] = "parts"
-    name: str = _text()
-    tier: str = _text()
-    place: float = _real()
-    locked: bool = _flag(False)
-    hidden: bool = _flag(False)
-    ink: str = _text("black")
-    cover: bool = _flag(False, since=2)
-    cover_gap: float = _real(0.0, since=2)
-    cover_form: tuple[Points, ...] | None = _json(_rings, None, since=2, nullable=True)
-    over_frames: bool = _flag(False, since=4)
+    name: str = text_field()
+    tier: str = text_field()
+    place: float = real_field()
+    locked: bool = flag_field(False)
+    hidden: bool = flag_field(False)
+    ink: str = text_field("black")
+    cover: bool = flag_field(False, since=2)
+    cover_gap: float = real_field(0.0, since=2)
+    cover_form: tuple[Points, ...] | None = json_field(_rings, None, since=2, nullable=True)
+    over_frames: bool = flag_field(False, since=4)
 
     def __post_init__(self) -> None:
         check_tier(self.tier)
-        _wanted(self.ink in INKS, "its ink")
-        _wanted(0.0 <= self.cover_gap <= 1000.0, "its cover's gap")
-
-
-def _roles(value: Any) -> tuple[RoleStretch, ...]:
-    stretches = []
-    for start, end, role, *by in value:
-        _wanted(not by or (len(by) == 1 and by[0] in GIVEN_BY), "its role")
-        stretches.append(RoleStretch(_maybe(start), _maybe(end), check_role(role), *by))
-    return tuple(stretches)
-
-
-def _plain_roles(stretches: tuple[RoleStretch, ...]) -> list[list[Any]]:
-    return [[s.start, s.end, s.role] if s.by == GIVEN_BY[0] else [s.start, s.end, s.role, s.by] for s in stretches]
-
-
-def _swell(start: Any, end: Any, factor: Any, side: Any) -> Swell:
-    _wanted(side in SIDES and 1e-3 < _numbers((factor,))[0] < 1e3, "a swell")
-    return Swell(_maybe(start), _maybe(end), float(factor), side)
-
-
-_EDIT_TAGS: dict[str, Callable[..., WidthEdit]] = {"swell": _swell}
-
-
-def _edits(value: Any) -> tuple[WidthEdit, ...]:
-    _wanted(len(value) <= MOST_EDITS, "it has too many swells")
-    # Before schema 6 all edits were swells, and had no tag.
-    tagged = (item if isinstance(item[0], str) else ["swell", *item] for item in value)
-    return tuple(_EDIT_TAGS[tag](*values) for tag, *values in tagged)
-
-
-def _plain_edits(edits: tuple[WidthEdit, ...]) -> list[list[Any]]:
-    return [["swell", e.start, e.end, e.factor, e.side] for e in edits]
-
-
-def _matrix(value: Any) -> Affine:
-    # Before schema 6 lines could only be moved: two numbers.
-    return moved(*_pair(value)) if len(value) == 2 else Affine(*_numbers(value, 6))
-
-
-def _plain_matrix(matrix: Affine) -> list[float]:
-    return list(matrix.row)
-
-
-def _ends(value: Any) -> tuple[End, ...]:
-    out = []
-    for kind, mm in value:
-        _wanted(kind in END_KINDS and (mm is None or _numbers((mm,), 1, 1e4)[0] >= 0.0), "its ends")
-        out.append(End(kind, None if mm is None else float(mm)))
-    _wanted(len(out) == 2, "its ends")
-    return tuple(out)
-
-
-def _plain_ends(ends: tuple[End, End]) -> list[list[Any]]:
-    return [[end.kind, end.mm] for end in ends]
-
-
-def _span(value: Any) -> Span:
-    start, end = _numbers(value, 2, FARTHEST_OWN)
-    _wanted(start < end, "its span")
-    return Span(start, end)
-
-
-def _plain_span(span: Span) -> list[float]:
-    return [span.start, span.end]
-
-
-def _takes(value: Any) -> tuple[str, ...]:
-    _wanted(all(isinstance(v, str) for v in value), "its takes")
-    return tuple(value)
-
-
-def _follow(value: Any) -> Following | None:
-    if not value:
-        return None
-    points = [_pair(point) for point in value["line"]]
-    share = _numbers((value["share"],))[0]
-    _wanted(0.0 <= share <= 1.0 and len(points) >= 3, "what it follows")
-    return Following(share, np.array(points))
-
-
-def _plain_follow(follow: Following) -> dict[str, Any]:
-    return {"share": follow.share, "line": follow.line.tolist()}
+        wanted(self.ink in INKS, "its ink")
+        wanted(0.0 <= self.cover_gap <= 1000.0, "its cover's gap")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -315,31 +153,31 @@ class LineRecord(Record):
     renamed: ClassVar[Mapping[str, str]] = {"shift": "matrix"}
 
     table: ClassVar[str] = "lines"
-    part: str = _text()
-    place: float = _real(0.0)
-    pull: str | None = _text(None, nullable=True, refers="pulls")
-    form: str | None = _text(None, nullable=True, refers="forms")
-    school: str = _text("off")
-    leeway: float | None = _real(None, nullable=True)
-    nib: Nib = _json(_nib, encode=Nib.as_row)
-    span: Span | None = _json(_span, None, nullable=True, encode=_plain_span)
-    roles: tuple[RoleStretch, ...] = _json(_roles, encode=_plain_roles)
-    edits: tuple[WidthEdit, ...] = _json(_edits, (), encode=_plain_edits)
-    ends: tuple[End, End] = _json(_ends, encode=_plain_ends)
-    matrix: Affine | None = _json(_matrix, None, since=3, nullable=True, encode=_plain_matrix)
-    draft: bool = _flag(False, since=4)
-    takes: tuple[str, ...] | None = _json(_takes, None, since=4, nullable=True)
-    follow: Following | None = _json(_follow, None, since=4, nullable=True, encode=_plain_follow)
-    less_in_bends: bool = _flag(False, since=5)
-    scale_widths: bool = _flag(False, since=6)
-    fixed: str | None = _text(None, since=6, nullable=True, refers="paths")
-    family: str | None = _text(None, since=6, nullable=True)
-    member: int = _column("int", 0, since=6)
+    part: str = text_field()
+    place: float = real_field(0.0)
+    pull: str | None = text_field(None, nullable=True, refers="pulls")
+    form: str | None = text_field(None, nullable=True, refers="forms")
+    school: str = text_field("off")
+    leeway: float | None = real_field(None, nullable=True)
+    nib: Nib = json_field(shared_nib, encode=Nib.as_row)
+    span: Span | None = json_field(read_span, None, nullable=True, encode=plain_span)
+    roles: tuple[RoleStretch, ...] = json_field(read_roles, encode=plain_roles)
+    edits: tuple[WidthEdit, ...] = json_field(read_edits, (), encode=plain_edits)
+    ends: tuple[End, End] = json_field(read_ends, encode=plain_ends)
+    matrix: Affine | None = json_field(read_matrix, None, since=3, nullable=True, encode=plain_matrix)
+    draft: bool = flag_field(False, since=4)
+    takes: tuple[str, ...] | None = json_field(read_takes, None, since=4, nullable=True)
+    follow: Following | None = json_field(read_follow, None, since=4, nullable=True, encode=plain_follow)
+    less_in_bends: bool = flag_field(False, since=5)
+    scale_widths: bool = flag_field(False, since=6)
+    fixed: str | None = text_field(None, since=6, nullable=True, refers="paths")
+    family: str | None = text_field(None, since=6, nullable=True)
+    member: int = column_field("int", 0, since=6)
 
     def __post_init__(self) -> None:
         made_of = sum(key is not None for key in (self.pull, self.form, self.family))
-        _wanted(made_of == 1, "it has not one of a pull, a form and a family")
-        _wanted(len(self.roles) == 1, "its role")
+        wanted(made_of == 1, "it has not one of a pull, a form and a family")
+        wanted(len(self.roles) == 1, "its role")
         _ = self.steadying
 
     @property
@@ -363,14 +201,14 @@ class BlackRecord(Record):
 
     renamed: ClassVar[Mapping[str, str]] = {"shift": "matrix"}
     table: ClassVar[str] = "blacks"
-    part: str = _text()
-    place: float = _real(0.0)
-    outline: str = _text(refers="outlines")
-    matrix: Affine | None = _json(_matrix, None, nullable=True, encode=_plain_matrix)
+    part: str = text_field()
+    place: float = real_field(0.0)
+    outline: str = text_field(refers="outlines")
+    matrix: Affine | None = json_field(read_matrix, None, nullable=True, encode=plain_matrix)
 
 
 def _place(value: Any) -> tuple[float, float]:
-    x, y = _pair(value)
+    x, y = pair(value)
     return x, y
 
 
@@ -380,19 +218,19 @@ class FamilyRecord(Record):
     turned (member n is it turned by n / `count` of a circle about `centre`)."""
 
     table: ClassVar[str] = "families"
-    kind: str = _text()
-    source: str = _text()
-    gap: float = _real(0.0)
-    count: int = _column("int", 1)
-    centre: tuple[float, float] = _json(_place, (0.0, 0.0))
+    kind: str = text_field()
+    source: str = text_field()
+    gap: float = real_field(0.0)
+    count: int = column_field("int", 1)
+    centre: tuple[float, float] = json_field(_place, (0.0, 0.0))
 
     def __post_init__(self) -> None:
-        _wanted(self.kind in FAMILY_KINDS and 1 <= self.count <= MOST_MEMBERS, "its kind or count")
-        _wanted(abs(self.gap) <= FARTHEST_PLACE_MM, "its gap")
+        wanted(self.kind in FAMILY_KINDS and 1 <= self.count <= MOST_MEMBERS, "its kind or count")
+        wanted(abs(self.gap) <= FARTHEST_PLACE_MM, "its gap")
 
 
 def _steps(value: Any) -> dict[str, float]:
-    _numbers(value.values(), None, 50.0)
+    numbers(value.values(), None, 50.0)
     return {str(key): float(step) for key, step in value.items()}
 
 
@@ -401,17 +239,17 @@ class PlanRecord(Record):
     """base, halo: mm; share: 0..1 against the hand; roles, tiers: steps of sqrt 2."""
 
     table: ClassVar[str] = "plan"
-    name: str = _text()
-    base: float = _real()
-    share: float = _real()
-    roles: dict[str, float] = _json(_steps)
-    tiers: dict[str, float] = _json(_steps)
-    halo: float = _real()
+    name: str = text_field()
+    base: float = real_field()
+    share: float = real_field()
+    roles: dict[str, float] = json_field(_steps)
+    tiers: dict[str, float] = json_field(_steps)
+    halo: float = real_field()
 
     def __post_init__(self) -> None:
         plan = self.plan
-        _wanted(set(Plan().roles) <= set(plan.roles) and set(Plan().tiers) <= set(plan.tiers), "its rules")
-        _wanted(0.0 < plan.halo <= 50.0, "its halo")
+        wanted(set(Plan().roles) <= set(plan.roles) and set(Plan().tiers) <= set(plan.tiers), "its rules")
+        wanted(0.0 < plan.halo <= 50.0, "its halo")
 
     @property
     def plan(self) -> Plan:
@@ -423,12 +261,12 @@ class NibRecord(Record):
     """A nib on its number key."""
 
     table: ClassVar[str] = "nibs"
-    nib: Nib = _json(_nib, encode=Nib.as_row)
+    nib: Nib = json_field(shared_nib, encode=Nib.as_row)
 
 
 def _corners(value: Any) -> Points:
     checked_corners(value)
-    return tuple(_pair(corner) for corner in value)  # type: ignore[misc]
+    return tuple(pair(corner) for corner in value)  # type: ignore[misc]
 
 
 def _crop(value: Any) -> tuple[float, ...]:
@@ -441,29 +279,29 @@ class PencilRecord(Record):
     own size; fade 0..1; turn: degrees clockwise; corners, crop: see `Placing`."""
 
     table: ClassVar[str] = "pencils"
-    name: str = _text()
-    image: str | None = _text(None, nullable=True)
-    x_mm: float = _real()
-    y_mm: float = _real()
-    w_mm: float = _real()
-    h_mm: float = _real()
-    px_w: int = _column("int")
-    px_h: int = _column("int")
-    fade: float = _real()
-    tint: str = _text()
-    hidden: bool = _flag(False)
-    place: float = _real()
-    kind: str = _text("rough", since=4)
-    turn: float = _real(0.0, since=4)
-    corners: Points | None = _json(_corners, None, since=4, nullable=True)
-    crop: tuple[float, float, float, float] | None = _json(_crop, None, since=4, nullable=True)
-    locked: bool = _flag(False, since=4)
-    clean: Cleaning | None = _json(cleaning_from_row, None, since=4, nullable=True, encode=Cleaning.as_row)
+    name: str = text_field()
+    image: str | None = text_field(None, nullable=True)
+    x_mm: float = real_field()
+    y_mm: float = real_field()
+    w_mm: float = real_field()
+    h_mm: float = real_field()
+    px_w: int = column_field("int")
+    px_h: int = column_field("int")
+    fade: float = real_field()
+    tint: str = text_field()
+    hidden: bool = flag_field(False)
+    place: float = real_field()
+    kind: str = text_field("rough", since=4)
+    turn: float = real_field(0.0, since=4)
+    corners: Points | None = json_field(_corners, None, since=4, nullable=True)
+    crop: tuple[float, float, float, float] | None = json_field(_crop, None, since=4, nullable=True)
+    locked: bool = flag_field(False, since=4)
+    clean: Cleaning | None = json_field(cleaning_from_row, None, since=4, nullable=True, encode=Cleaning.as_row)
 
     def __post_init__(self) -> None:
-        _wanted(self.kind in SHEET_KINDS and (self.image is None) == (self.kind == "passes"), "its kind")
-        _wanted(0.0 <= self.fade <= 1.0 and self.w_mm > 0.0 and self.h_mm > 0.0, "its fade or size")
-        _wanted(0 <= self.px_w <= 10**6 and 0 <= self.px_h <= 10**6, "its pixels")
+        wanted(self.kind in SHEET_KINDS and (self.image is None) == (self.kind == "passes"), "its kind")
+        wanted(0.0 <= self.fade <= 1.0 and self.w_mm > 0.0 and self.h_mm > 0.0, "its fade or size")
+        wanted(0 <= self.px_w <= 10**6 and 0 <= self.px_h <= 10**6, "its pixels")
 
     @property
     def placing(self) -> Placing:
@@ -498,9 +336,9 @@ class PassRecord(Record):
     """A pencil stroke of the inker's own: (x mm, y mm, pressure) on a sheet."""
 
     table: ClassVar[str] = "passes"
-    sheet: str = _text()
-    points: tuple[tuple[float, float, float], ...] = _json(_stroke)
-    place: float = _real()
+    sheet: str = text_field()
+    points: tuple[tuple[float, float, float], ...] = json_field(_stroke)
+    place: float = real_field()
 
 
 def checked_outline(outline: object) -> Points:
@@ -521,12 +359,12 @@ class AreaRecord(Record):
     """An area of the sheet that needs no ink, or is to be filled black; found: an X in the pencils told it."""
 
     table: ClassVar[str] = "areas"
-    kind: str = _text()
-    outline: Points = _json(checked_outline)
-    found: bool = _flag(False)
+    kind: str = text_field()
+    outline: Points = json_field(checked_outline)
+    found: bool = flag_field(False)
 
     def __post_init__(self) -> None:
-        _wanted(self.kind in AREA_KINDS, "its kind")
+        wanted(self.kind in AREA_KINDS, "its kind")
 
 
 RECORDS: dict[str, type[Record]] = {

@@ -12,8 +12,9 @@ from plain_stride.hand.steady import LIVE_LAG_S
 from plain_stride.job.art import drafts_of, is_draft
 from plain_stride.job.board_report import board_report
 from plain_stride.job.covers import Covers
-from plain_stride.job.job import Job, Part
+from plain_stride.job.job import Job
 from plain_stride.job.records import LineRecord
+from plain_stride.job.rows import Part
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.shape import Shape
 from plain_stride.lines.straying import farthest_sample

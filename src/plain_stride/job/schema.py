@@ -3,7 +3,8 @@
 `docs/job-format.md` says the same to people; a test holds the two together.
 """
 
-from plain_stride.job.records import RECORDS, Column
+from plain_stride.job.record_fields import Column
+from plain_stride.job.records import RECORDS
 
 SCHEMA_VERSION = 6
 

@@ -8,10 +8,10 @@ from plain_stride.hand.nib import Nib
 from plain_stride.job.bundle import bundle_of
 from plain_stride.job.change_context import ChangeContext, change, line_list, nib_named, number, place_of
 from plain_stride.job.errors import JobError
-from plain_stride.job.job import MOST_DEEP
 from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.line_changes import pasted
 from plain_stride.job.records import PARALLELS, TURNED, FamilyRecord, LineRecord
+from plain_stride.job.rows import MOST_DEEP
 from plain_stride.lines.affine import Affine, mirrored
 from plain_stride.lines.drawn import bow, ellipse, rounded
 from plain_stride.lines.edits import End

@@ -9,8 +9,9 @@ import numpy as np
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.job.commit import FitRow
-from plain_stride.job.job import PLAN, Job
+from plain_stride.job.job import Job
 from plain_stride.job.records import PARALLELS, BlackRecord, LineRecord
+from plain_stride.job.rows import PLAN
 from plain_stride.job.store import Store
 from plain_stride.lines.affine import turned
 from plain_stride.lines.black import Black

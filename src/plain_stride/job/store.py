@@ -1,12 +1,7 @@
 """The file that keeps a job: an SQLite database, one transaction for each change, one writer at a time."""
 
-import json
 import os
-import shutil
 import sqlite3
-import stat
-import struct
-import urllib.parse
 from collections.abc import Callable, Iterable
 from contextlib import closing, suppress
 from pathlib import Path
@@ -15,29 +10,25 @@ from typing import Any, TypeVar
 from plain_stride.job.checking import (
     MOST_FIT,
     MOST_FITS,
-    check_columns,
-    check_tables,
     json_of,
     past_record,
     record_of,
 )
 from plain_stride.job.commit import Commit, Forgetting, Whole, now
-from plain_stride.job.errors import DamagedError, JobError, OverwrittenError, job_error
+from plain_stride.job.connecting import Stat, facts_of, identity_of, reading, writing
+from plain_stride.job.creating import create_store, write_commit
+from plain_stride.job.errors import JobError, OverwrittenError, job_error
 from plain_stride.job.history import RowChange, Step
 from plain_stride.job.kept import KEPT_ROWS, checked_rows
-from plain_stride.job.records import RECORDS, as_json
-from plain_stride.job.schema import SCHEMA_VERSION, UPDATES, create_statements
+from plain_stride.job.records import RECORDS
 from plain_stride.job.whole_files import free, give_name, part_beside, put_in_place, why
 from plain_stride.job.writer_lock import WriterLock
-from plain_stride.job_mark import APPLICATION_ID
 
-SUFFIX = ".stride"
 T = TypeVar("T")
-Stat = tuple[int, int, int, int]
 
 
 class Store:
-    """An open job file. Made by `create_store` or `open_store`; usable from one thread at a time.
+    """An open job file. Made by `opening.open_store`; usable from one thread at a time.
 
     Between commits its write-ahead log is folded into the file as soon as `rest` is called, so that a file that takes
     its place never finds another's log beside it.
@@ -49,7 +40,7 @@ class Store:
         """before: what is known of a file that is read without its log, from before it was read."""
         self.path, self.schema = path, schema
         self._db, self._lock, self._still = db, lock, before is not None
-        self._file, self._left = _identity(path), before or _facts(path)
+        self._file, self._left = identity_of(path), before or facts_of(path)
 
     @property
     def writable(self) -> bool:
@@ -58,10 +49,10 @@ class Store:
     def settled(self) -> bool:
         """Whether all that was read belongs together: a file that is read without its log was not written meanwhile.
         Where it was, what is read from now on is; then all is to be read anew."""
-        if not self._still or self._left == _facts(self.path):
+        if not self._still or self._left == facts_of(self.path):
             return True
         self._db.close()
-        self._db, self._still = _reading(self.path), False
+        self._db, self._still = reading(self.path), False
         self._db.execute("BEGIN")
         return False
 
@@ -129,10 +120,10 @@ class Store:
         Raises OverwrittenError where another program has written into it: then only memory holds this job.
         """
         self._may_write()
-        gone = _identity(self.path) != self._file
+        gone = identity_of(self.path) != self._file
         if gone:
             self._put_back()
-        elif _facts(self.path) != self._left:
+        elif facts_of(self.path) != self._left:
             raise OverwrittenError(
                 f"another program has written into {self.path.name} while it was open: nothing was written to it"
             )
@@ -140,20 +131,20 @@ class Store:
         def write() -> None:
             with self._db:
                 self._db.execute("BEGIN IMMEDIATE")
-                _write(self._db, what)
+                write_commit(self._db, what)
 
         try:
             self._guarded(write)
         finally:
-            self._left = _facts(self.path)
+            self._left = facts_of(self.path)
         return gone
 
     def rest(self) -> None:
         """Folds the write-ahead log into the file, where it is still this job's. Never raises."""
-        if self.writable and _identity(self.path) == self._file and _facts(self.path) == self._left:
+        if self.writable and identity_of(self.path) == self._file and facts_of(self.path) == self._left:
             with suppress(sqlite3.Error):
                 self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-            self._left = _facts(self.path)
+            self._left = facts_of(self.path)
 
     def _may_write(self) -> None:
         if not self.writable:
@@ -177,7 +168,7 @@ class Store:
 
         self._may_write()
         self._guarded(write)
-        self._left = _facts(self.path)
+        self._left = facts_of(self.path)
 
     def marks(self) -> dict[str, int]:
         """Steps by the names of their marks, in the order in which they were set."""
@@ -217,7 +208,7 @@ class Store:
                     self._db.executemany(statement, values)
 
         self._guarded(write)
-        self._left = _facts(self.path)
+        self._left = facts_of(self.path)
 
     def sizes(self) -> tuple[int, int]:
         """(bytes of the file, bytes of it that the history takes)."""
@@ -256,8 +247,8 @@ class Store:
         if lock is not self._lock and self._lock is not None:
             self._lock.release()
         self.path, self._lock = path, lock
-        self._db = _writing(path)
-        self._file, self._left = _identity(path), _facts(path)
+        self._db = writing(path)
+        self._file, self._left = identity_of(path), facts_of(path)
 
     def close(self) -> None:
         """Folds the write-ahead log into the file and lets go of the lock."""
@@ -282,235 +273,3 @@ def beside(path: Path) -> Path:
     """A free name beside a job whose own is taken."""
     names = (path.with_stem(f"{path.stem[:200]} kept {n}") for n in range(1, 10_000))
     return next(p for p in names if not os.path.lexists(p))
-
-
-def _identity(path: Path) -> tuple[int, int] | None:
-    """Which file lies under a name; None for none."""
-    found = _facts(path)
-    return found[:2] if found is not None else None
-
-
-def _facts(path: Path) -> Stat | None:
-    """Which file lies under a name, how large it is and when it was written last; None for none."""
-    try:
-        found = path.stat()
-    except (OSError, ValueError):
-        return None
-    return found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns
-
-
-def create_store(path: Path, first: Commit | Whole) -> None:
-    """Makes a job file with its first rows, or a whole job's; it appears under its name only when it is whole. Raises
-    JobError."""
-    if path.suffix != SUFFIX:
-        raise JobError(f"a job's name ends with {SUFFIX}: {path.name} does not")
-    free(path)
-
-    def write(part: Path) -> None:
-        with closing(sqlite3.connect(part)) as db:
-            db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
-            db.execute(f"PRAGMA user_version = {SCHEMA_VERSION}")
-            with db:
-                for statement in create_statements():
-                    db.execute(statement)
-                if isinstance(first, Whole):
-                    _write_whole(db, first)
-                else:
-                    _write(db, first)
-            db.execute("PRAGMA journal_mode = WAL")
-
-    put_in_place(path, write)
-
-
-def open_store(path: Path, write: bool, look_over: Callable[[Store], object] | None = None) -> Store:
-    """An existing job. Raises JobError for what is no whole job of ours, for a newer schema when writing, and, naming
-    the holder, when another program is writing it. A file that cannot be used is never written to.
-
-    One of an older schema is brought up to this one: on a copy that takes its place when it is whole, the old file
-    staying beside it; in memory where it is only looked at. look_over: raises JobError where a store makes no whole
-    job; asked before a file is brought up, so that a damaged one stays as it was."""
-    schema = _checked_header(path)
-    if write and schema > SCHEMA_VERSION:
-        raise JobError(
-            f"{path.name} was made by a newer Plain Stride (schema {schema}, this one knows {SCHEMA_VERSION}):"
-            " it can be looked at here, not changed"
-        )
-    lock = WriterLock.take(path) if write else None
-    db, before = None, None
-    try:
-        if not write and not _has_log(path):
-            before = _facts(path)
-        db = _looked_at(path, before is not None)
-        check_tables(db)
-        if schema < SCHEMA_VERSION:
-            if write:
-                with closing(_updated_in_memory(db)) as new:
-                    if look_over is not None:
-                        look_over(Store(path, new, None, SCHEMA_VERSION, None))
-                _update_file(path)
-                db = _looked_at(path, False)
-            else:
-                db, before = _updated_in_memory(db), None
-        if schema <= SCHEMA_VERSION:
-            check_columns(db)
-        if write:
-            db.close()
-            db = _writing(path)
-        return Store(path, db, lock, max(schema, SCHEMA_VERSION), before)
-    except (sqlite3.Error, JobError, DamagedError, OverflowError, UnicodeError) as fault:
-        if db is not None:
-            db.close()
-        if lock is not None:
-            lock.release()
-        raise (fault if isinstance(fault, JobError) else job_error(path, fault)) from None
-
-
-def _update_file(path: Path) -> None:
-    """The file in this schema, by way of a copy; the old one stays beside it."""
-    old = _writing(path)
-    try:
-        with part_beside(path) as part:
-            with closing(sqlite3.connect(part, isolation_level=None)) as new:
-                old.backup(new)
-                schema = _update(new)
-                new.execute("PRAGMA journal_mode = WAL")
-            with part.open("rb") as file:
-                os.fsync(file.fileno())
-            # The old file's own log is folded into it and gone before another file takes its name.
-            old.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-            old.close()
-            kept = path.with_stem(f"{path.stem} schema {schema}")
-            if not kept.exists():
-                shutil.copy2(path, kept)
-            part.replace(path)
-    except OSError as fault:
-        raise JobError(f"{path.name} cannot be brought up to date ({fault.strerror}): it stays as it was") from None
-    finally:
-        old.close()
-
-
-def _updated_in_memory(db: sqlite3.Connection) -> sqlite3.Connection:
-    new = sqlite3.connect(":memory:", check_same_thread=False, isolation_level=None)
-    db.backup(new)
-    db.close()
-    _update(new)
-    return new
-
-
-def _update(db: sqlite3.Connection) -> int:
-    """Brings an open file of an older schema to this one, in one transaction; gives the schema that it had."""
-    with db:
-        db.execute("BEGIN IMMEDIATE")
-        before = int(db.execute("PRAGMA user_version").fetchone()[0])
-        for schema in range(before, SCHEMA_VERSION):
-            if schema not in UPDATES:
-                raise JobError(f"a job of schema {schema} is not known: it was not touched")
-            for statement in UPDATES[schema]:
-                db.execute(statement)
-        db.execute(f"PRAGMA user_version = {SCHEMA_VERSION}")
-    return before
-
-
-def _writing(path: Path) -> sqlite3.Connection:
-    """A connection for writing, to a file that has been looked at."""
-    db = sqlite3.connect(f"{_uri(path)}?mode=rw", uri=True, check_same_thread=False, isolation_level=None)
-    for pragma in ("trusted_schema = OFF", "journal_mode = WAL", "synchronous = FULL", "foreign_keys = ON"):
-        db.execute(f"PRAGMA {pragma}")
-    return db
-
-
-def _looked_at(path: Path, still: bool) -> sqlite3.Connection:
-    """A connection for reading. still: nobody writes the file, so that nothing need be laid beside it."""
-    if not still:
-        return _reading(path)
-    db = sqlite3.connect(f"{_uri(path)}?mode=ro&immutable=1", uri=True, check_same_thread=False, isolation_level=None)
-    db.execute("PRAGMA trusted_schema = OFF")
-    return db
-
-
-def _reading(path: Path) -> sqlite3.Connection:
-    """A connection for reading what another program may be writing."""
-    db = sqlite3.connect(f"{_uri(path)}?mode=ro", uri=True, check_same_thread=False, isolation_level=None)
-    db.execute("PRAGMA trusted_schema = OFF")
-    return db
-
-
-def _uri(path: Path) -> str:
-    return "file:" + urllib.parse.quote(os.fsencode(path.resolve()))
-
-
-def _write_whole(db: sqlite3.Connection, whole: Whole) -> None:
-    """A whole job into a new file."""
-    for step in whole.steps:
-        _write(db, Commit((), {}, step))
-    _write(db, Commit(whole.rows, whole.state, None, whole.kept))
-    db.executemany("INSERT INTO marks VALUES (?, ?, ?)", [(name, step, now()) for name, step in whole.marks.items()])
-
-
-def _write(db: sqlite3.Connection, what: Commit) -> None:
-    for kept in what.kept:
-        names = kept.names()
-        marks = ", ".join("?" * len(names))
-        db.execute(f"INSERT OR IGNORE INTO {kept.table} ({', '.join(names)}) VALUES ({marks})", kept.values())
-    for change in what.rows:
-        _write_row(db, change)
-    if what.step is not None:
-        s = what.step
-        db.execute("INSERT INTO steps VALUES (?, ?, ?, ?, ?, ?)", (s.id, s.parent, s.name, s.words, s.args, s.made))
-        db.executemany(
-            "INSERT INTO step_rows VALUES (?, ?, ?, ?, ?, ?)",
-            [(s.id, k, c.table, c.id, as_json(c.before), as_json(c.after)) for k, c in enumerate(s.rows)],
-        )
-    for fit in what.fits:
-        values = vars(fit)
-        marks = ", ".join("?" * len(values))
-        db.execute(f"INSERT OR REPLACE INTO fits ({', '.join(values)}) VALUES ({marks})", list(values.values()))
-    db.executemany("INSERT OR REPLACE INTO state VALUES (?, ?)", list(what.state.items()))
-
-
-def _write_row(db: sqlite3.Connection, change: RowChange) -> None:
-    if change.after is None:
-        db.execute(f"DELETE FROM {change.table} WHERE id = ?", (change.id,))
-        return
-    columns, row = RECORDS[change.table].columns(), change.after.plain()
-    values = [json.dumps(row[c]) if how.kind == "json" and row[c] is not None else row[c] for c, how in columns.items()]
-    sets = ", ".join(f"{c} = excluded.{c}" for c in columns)
-    marks = ", ".join("?" * (len(columns) + 1))
-    db.execute(
-        f"INSERT INTO {change.table} (id, {', '.join(columns)}) VALUES ({marks}) ON CONFLICT (id) DO UPDATE SET {sets}",
-        [change.id, *values],
-    )
-
-
-def _checked_header(path: Path) -> int:
-    """The schema of a job file, from its first bytes. Raises JobError for anything that is not a whole job."""
-    try:
-        if not stat.S_ISREG(path.stat().st_mode):
-            raise JobError(f"{path.name} is no file: a job is one")
-        with path.open("rb") as file:
-            head = file.read(100)
-            size = os.fstat(file.fileno()).st_size
-    except FileNotFoundError:
-        raise JobError(f"there is no job {path}") from None
-    except (OSError, ValueError) as fault:
-        raise JobError(f"{path.name} cannot be read: {why(fault)}") from None
-    if not head:
-        raise JobError(f"{path.name} is empty (0 bytes): it was not touched; open a copy of the job instead")
-    if len(head) < 100 or head[:16] != b"SQLite format 3\0":
-        raise JobError(f"{path.name} is no Plain Stride job: it was not touched")
-    page = struct.unpack(">H", head[16:18])[0]
-    page = 65536 if page == 1 else page
-    pages, schema = struct.unpack(">I", head[28:32])[0], struct.unpack(">I", head[60:64])[0]
-    if struct.unpack(">I", head[68:72])[0] != APPLICATION_ID:
-        raise JobError(f"{path.name} is a database, but no Plain Stride job: it was not touched")
-    # With a log beside it, the file may be one that a power cut left half folded: the log holds the rest.
-    if size < page * pages and not _has_log(path):
-        raise JobError(f"{path.name} is cut short ({size:,} of {page * pages:,} bytes): it was not touched; use a copy")
-    return int(schema)
-
-
-def _has_log(path: Path) -> bool:
-    try:
-        return Path(f"{path}-wal").stat().st_size > 0
-    except OSError:
-        return False

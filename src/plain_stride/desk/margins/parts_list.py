@@ -17,7 +17,7 @@ from plain_stride.desk.look.theme import BODY, LABEL, THEME
 from plain_stride.desk.session.session import Session
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import DEFAULT_PART
-from plain_stride.job.job import Part
+from plain_stride.job.rows import Part
 from plain_stride.measure import parse_length_mm
 from plain_stride.texts import counted
 from plain_stride.weight.plan import TIERS

@@ -17,7 +17,7 @@ from plain_stride.job.commit import Commit
 from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
 from plain_stride.job.history import RowChange
-from plain_stride.job.job import open_job
+from plain_stride.job.job_files import open_job
 from plain_stride.job.laying_out import sheets_of
 from plain_stride.job.records import PartRecord
 from plain_stride.job.shapes import Shapes

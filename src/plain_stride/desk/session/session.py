@@ -18,7 +18,8 @@ from plain_stride.hand.joining import NONE, Again
 from plain_stride.hand.nib import SCREEN, Nib, Steadying
 from plain_stride.job.changes import DEFAULT_PART, Made
 from plain_stride.job.history import RowChange
-from plain_stride.job.job import Job, Part
+from plain_stride.job.job import Job
+from plain_stride.job.rows import Part
 
 
 class Session(QObject):

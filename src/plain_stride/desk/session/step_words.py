@@ -1,6 +1,7 @@
 """What steps of the history did, in words for people."""
 
-from plain_stride.job.job import INKED, Job
+from plain_stride.job.job import Job
+from plain_stride.job.rows import INKED
 
 
 def step_words(job: Job, step: int) -> str:

@@ -21,8 +21,9 @@ from plain_stride.desk.sheet.view import BoardView
 from plain_stride.form.cover import Cover, seen_rings
 from plain_stride.job.art import is_draft
 from plain_stride.job.covers import Covers
-from plain_stride.job.job import Job, Part
+from plain_stride.job.job import Job
 from plain_stride.job.pencil_sheets import strokes_of
+from plain_stride.job.rows import Part
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
 from plain_stride.lines.shape import Shape

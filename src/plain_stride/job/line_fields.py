@@ -1,0 +1,96 @@
+"""Fields of a line that hold more than one value: between what they stand for and the JSON of the file."""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from plain_stride.form.roles import GIVEN_BY, RoleStretch, check_role
+from plain_stride.hand.nib import END_KINDS
+from plain_stride.job.record_fields import FARTHEST_OWN, maybe_number, numbers, pair, wanted
+from plain_stride.lines.affine import Affine, moved
+from plain_stride.lines.centre import Following
+from plain_stride.lines.edits import SIDES, End, Span, Swell, WidthEdit
+
+MOST_EDITS = 20_000
+
+
+def read_roles(value: Any) -> tuple[RoleStretch, ...]:
+    stretches = []
+    for start, end, role, *by in value:
+        wanted(not by or (len(by) == 1 and by[0] in GIVEN_BY), "its role")
+        stretches.append(RoleStretch(maybe_number(start), maybe_number(end), check_role(role), *by))
+    return tuple(stretches)
+
+
+def plain_roles(stretches: tuple[RoleStretch, ...]) -> list[list[Any]]:
+    return [[s.start, s.end, s.role] if s.by == GIVEN_BY[0] else [s.start, s.end, s.role, s.by] for s in stretches]
+
+
+def _swell(start: Any, end: Any, factor: Any, side: Any) -> Swell:
+    wanted(side in SIDES and 1e-3 < numbers((factor,))[0] < 1e3, "a swell")
+    return Swell(maybe_number(start), maybe_number(end), float(factor), side)
+
+
+_EDIT_TAGS: dict[str, Callable[..., WidthEdit]] = {"swell": _swell}
+
+
+def read_edits(value: Any) -> tuple[WidthEdit, ...]:
+    wanted(len(value) <= MOST_EDITS, "it has too many swells")
+    # Before schema 6 all edits were swells, and had no tag.
+    tagged = (item if isinstance(item[0], str) else ["swell", *item] for item in value)
+    return tuple(_EDIT_TAGS[tag](*values) for tag, *values in tagged)
+
+
+def plain_edits(edits: tuple[WidthEdit, ...]) -> list[list[Any]]:
+    return [["swell", e.start, e.end, e.factor, e.side] for e in edits]
+
+
+def read_matrix(value: Any) -> Affine:
+    # Before schema 6 lines could only be moved: two numbers.
+    return moved(*pair(value)) if len(value) == 2 else Affine(*numbers(value, 6))
+
+
+def plain_matrix(matrix: Affine) -> list[float]:
+    return list(matrix.row)
+
+
+def read_ends(value: Any) -> tuple[End, ...]:
+    out = []
+    for kind, mm in value:
+        wanted(kind in END_KINDS and (mm is None or numbers((mm,), 1, 1e4)[0] >= 0.0), "its ends")
+        out.append(End(kind, None if mm is None else float(mm)))
+    wanted(len(out) == 2, "its ends")
+    return tuple(out)
+
+
+def plain_ends(ends: tuple[End, End]) -> list[list[Any]]:
+    return [[end.kind, end.mm] for end in ends]
+
+
+def read_span(value: Any) -> Span:
+    start, end = numbers(value, 2, FARTHEST_OWN)
+    wanted(start < end, "its span")
+    return Span(start, end)
+
+
+def plain_span(span: Span) -> list[float]:
+    return [span.start, span.end]
+
+
+def read_takes(value: Any) -> tuple[str, ...]:
+    wanted(all(isinstance(v, str) for v in value), "its takes")
+    return tuple(value)
+
+
+def read_follow(value: Any) -> Following | None:
+    if not value:
+        return None
+    points = [pair(point) for point in value["line"]]
+    share = numbers((value["share"],))[0]
+    wanted(0.0 <= share <= 1.0 and len(points) >= 3, "what it follows")
+    return Following(share, np.array(points))
+
+
+def plain_follow(follow: Following) -> dict[str, Any]:
+    return {"share": follow.share, "line": follow.line.tolist()}

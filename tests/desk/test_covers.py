@@ -6,7 +6,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QMenu
 
-from plain_stride.desk.controls.cover_menu import cover_menu
+from plain_stride.desk.margins.cover_menu import cover_menu
 from plain_stride.desk.player import on_glass
 from plain_stride.desk.sheet.ink_layer import InkLayer
 from tests.conftest import samples_along

@@ -72,7 +72,8 @@ SIGNATURES = {
     "crossing_places": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR})",
     "at_chord": f"void({_MATRIX}, {_VECTOR}, float64, {_VECTOR})",
     "wide": f"float64({_VECTOR}, {_VECTOR}, {_VECTOR}, float64)",
-    "nearest_chord": f"float64({_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR}, float64, float64, int64, {_VECTOR}, {_VECTOR})",
+    "nearest_chord": f"float64({_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR}, float64, float64, int64,"
+    f" {_VECTOR}, {_VECTOR})",
     "touching": f"{_MATRIX}({_LINE}, {_LINE}, boolean[::1], {_VECTOR})",
     "thinned": f"void({_MATRIX}, {_WHOLE}, float64, uint8[::1])",
     "cross": f"void({_ROW}, int64, float64, float64, float64)",

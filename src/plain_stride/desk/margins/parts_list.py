@@ -10,10 +10,10 @@ from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import Heading, Sentence, Word, focus_ring
-from plain_stride.desk.controls.cover_menu import cover_menu
 from plain_stride.desk.look.inked import sample_stroke
 from plain_stride.desk.look.painted import Painted
 from plain_stride.desk.look.theme import BODY, LABEL, THEME
+from plain_stride.desk.margins.cover_menu import cover_menu
 from plain_stride.desk.session.session import Session
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import DEFAULT_PART

@@ -51,6 +51,10 @@ class _Generation:
     region: QRegion | None = None
     changed: QRegion = field(default_factory=QRegion)
 
+    def note(self, region: QRegion) -> None:
+        """The job has changed there meanwhile."""
+        self.changed += region
+
 
 class Shown(Protocol):
     """What a picture is painted of: the session, or a state of the job that is only looked at."""
@@ -135,7 +139,7 @@ class InkLayer:
         if region.isEmpty():
             return
         if self._next is not None:
-            self._next.changed += region
+            self._next.note(region)
         elif self.view is not None:
             ratio, box = self.image.devicePixelRatio(), QRectF(region.boundingRect())
             steps = self._steps(self.view, ratio, box, self._lines_in(region, self.view))

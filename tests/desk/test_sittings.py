@@ -1,6 +1,8 @@
 """A sitting with more than one thing in it: a field typed in and then drawn, a locked line under the pen, another job
 opened, a disk that is full when the window closes, another program that takes the file's place."""
 
+import os
+import signal
 import threading
 
 import numpy as np
@@ -18,12 +20,13 @@ from plain_stride.desk.session.drops import lay_file
 from plain_stride.desk.session.verbs import choose_all
 from plain_stride.desk.sheet.gestures.trimming import rub
 from plain_stride.desk.sheet.pointer_event import PointerEvent
-from plain_stride.desk.workers import laying as laying_module
 from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.finish import svg_in
+from plain_stride.job import errands as errands_module
 from plain_stride.job import shapes
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import new_job, opened
+from plain_stride.job.questions import weight_groups
 from plain_stride.job.store import Store
 from plain_stride.lines import recipe as recipe_module
 from plain_stride.pencils.scanner import SOFT, scan
@@ -100,7 +103,7 @@ def test_rows_of_weigh_choose_what_is_seen(window):
     window.session.make("part", name="Hidden", hidden=True)
     window.main_window.desk.show_station("Weigh")
     window.settle()
-    groups = window.main_window.desk.stations["Weigh"]._groups()
+    groups = weight_groups(window.session.job)
     assert all(hidden not in keys for keys in groups.values())
     assert sum(len(keys) for name, keys in groups.items() if name in ("Near", "Middle", "Far")) == 1
 
@@ -407,21 +410,21 @@ def test_laying_is_stopped_with_esc_and_goes_on_after_its_process_died(window, t
     assert not lay_file(window.session, file) and not window.lines()
     assert "stopped: nothing was laid" in said(window) and window.main_window.desk.stride.progress is None
     laying.progressed.disconnect()
-    for process in laying._process._processes.values():
-        process.kill()
-        process.join()
+    errands = window.session.document.errands
+    laying.progressed.connect(lambda share: share is not None and os.kill(errands.pid, signal.SIGKILL))
     assert not lay_file(window.session, file) and "ended early" in said(window)
+    laying.progressed.disconnect()
     assert lay_file(window.session, file) and len(window.lines()) == 120
 
 
 def test_a_few_lines_that_were_begun_are_not_laid_after_esc(window, tmp_path, monkeypatch):
     """A batch in the thread cannot be taken back: what comes of it is left."""
-    real = laying_module.laid_out
+    real = errands_module.laid_out
 
     def stopped_meanwhile(sheets):
         window.session.document.laying.stop()
         return real(sheets)
 
-    monkeypatch.setattr(laying_module, "laid_out", stopped_meanwhile)
+    monkeypatch.setattr(errands_module, "laid_out", stopped_meanwhile)
     assert not lay_file(window.session, many_lines(tmp_path, 5)) and not window.lines()
     assert "stopped: nothing was laid" in said(window)

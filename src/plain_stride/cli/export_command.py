@@ -1,7 +1,6 @@
 """Final art written to a file."""
 
 import argparse
-import json
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -36,16 +35,15 @@ def _export(a: argparse.Namespace) -> int | None:
     from plain_stride.compiled.ready import load_if_compiled
     from plain_stride.finish.write import write_whole
     from plain_stride.finish.writers import WRITERS, Choices
-    from plain_stride.job import reports
-    from plain_stride.job.art import art_of, drafts_of
-    from plain_stride.job.board_facts import edges_of
+    from plain_stride.job.art import drafts_of
+    from plain_stride.job.art_files import KINDS, art_bytes
     from plain_stride.job.job_files import opened
     from plain_stride.job.shapes import Shapes
 
     kind = a.out.suffix.lower()
     if kind in NOT_YET_FORMATS:
         return refuse(2, f"export to {kind} is not in this version")
-    if kind not in (*WRITERS, ".json"):
+    if kind not in KINDS:
         return refuse(2, f"export to '{a.out.name}' is not known: {', '.join(WRITERS)} or .json")
     if kind != ".png" and (a.bw or a.transparent):
         return refuse(2, "--bw and --transparent go with a PNG")
@@ -54,18 +52,12 @@ def _export(a: argparse.Namespace) -> int | None:
     if kind == ".json" and a.bleed:
         return refuse(2, "--bleed goes with a picture: JSON holds whole lines")
     progress = share_teller() if a.progress else progress_shown
+    choices = Choices(a.bw, a.transparent, a.grain == "pixels")
     with opened(a.job) as (job, store):
         if len(job.rows.lines) >= MANY_LINES:
             load_if_compiled()
-        shapes = Shapes(job, store)
-        bleed = edges_of(job).bleed if a.bleed else 0.0
         left_out = len(drafts_of(job))
-        if kind == ".json":
-            data = (json.dumps(reports.lines(job, shapes), ensure_ascii=False) + "\n").encode()
-        else:
-            writer, choices = WRITERS[kind], Choices(a.bw, a.transparent, a.grain == "pixels")
-            pixels = _pixels() if writer.needs_pixels(choices) else None
-            data = writer.write(art_of(job, shapes, bleed), choices, pixels, progress)
+        data = art_bytes(job, Shapes(job, store), kind, choices, a.bleed, _pixels, progress)
         tell_apart(job)
     write_whole(a.out, data)
     if left_out and kind != ".json":

@@ -28,19 +28,13 @@ def add_commands(command: Command) -> None:
 
 
 def _read(a: argparse.Namespace) -> None:
+    from plain_stride.job.errands import told_reading
     from plain_stride.job.job_files import opened
-    from plain_stride.job.pencil_reading import read_job, reading_json
-    from plain_stride.job.pencils_and_ink import coverage_json, coverage_of, lost_json, lost_of
     from plain_stride.job.shapes import Shapes
 
     with opened(a.job) as (job, store):
-        reading = read_job(job, share_teller() if a.progress else progress_shown)
-        out = reading_json(reading)
-        if job.rows.lines:
-            shapes = Shapes(job, store)
-            out["coverage"] = coverage_json(coverage_of(job, shapes, reading))
-            out["lost"] = lost_json(lost_of(job, shapes, reading), a.map)
-        print_json(out)
+        progress = share_teller() if a.progress else progress_shown
+        print_json(told_reading(job, Shapes(job, store), progress, a.map))
 
 
 def _trace(a: argparse.Namespace) -> None:

@@ -147,7 +147,8 @@ class Desk(QWidget):
 
     def _join_sheet(self) -> None:
         sheet, gestures = self.sheet, self.sheet.gestures
-        for hold in (self.arms.hold, self.session.updates.hold, self.turning.hold, self.pencils().reader.rest):
+        resting = (self.session.updates.hold, self.session.document.errands.rest, self.session.drawing.rest)
+        for hold in (*resting, self.arms.hold, self.turning.hold):
             gestures.pull.under_way.connect(hold)
         gestures.pull.under_way.connect(lambda down: self.cautions.pulled())
         self.cautions.due.connect(lambda words: self.say(words, False))
@@ -379,8 +380,6 @@ class Desk(QWidget):
     def close_down(self) -> None:
         """Lets go of all that works beside it, and of the job."""
         self.dialogs.close()
-        self.hand_over().close_down()
-        self.pencils().close_down()
         self.turning.close()
         self.keys.detach()
         self.session.close()

@@ -223,6 +223,11 @@ class Shapes:
             if row.part == part and row.role == "outer" and not row.draft
         )  # fmt: skip
 
+    def know_fits(self, fits: Iterable[FitRow]) -> None:
+        """Takes over what was fitted elsewhere."""
+        for fit in fits:
+            self._centres[fit.pull, fit.school, fit.leeway] = _centre_from_bytes(fit.curve, fit.track, fit.figures)
+
     def fresh_fits(self) -> tuple[FitRow, ...]:
         """Rows for the file's table of kept fits; asking empties it."""
         # A pull of a step that failed is in no file, and must not be named there.

@@ -7,6 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from plain_stride.desk.workers.errands import errand_worker
 from plain_stride.desk.workers.laying import Laying
 from plain_stride.desk.workers.update_scheduler import UpdateScheduler
 from plain_stride.desk.workers.writer_thread import WriterThread
@@ -26,13 +27,14 @@ from plain_stride.job.shapes import Shapes
 class Document(QObject):
     """read_only: why the job may not be changed, '' where it may.
 
-    Signals: changed (rows that changed), said (a sentence, and whether it is a fault), put (a commit is on its way to
-    the file). `updates` has the facts beside the sheet shown anew, a moment after changes.
+    Signals: changed (rows that changed), said (a sentence, and whether it is a fault), committed (what is on its way
+    to the file), put (that it is). `updates` has the facts beside the sheet shown anew, a moment after changes.
     """
 
     changed = Signal(object)
     said = Signal(str, bool)
     put = Signal()
+    committed = Signal(object)
 
     def __init__(self, path: Path) -> None:
         """Opens a job; for reading alone where it cannot be written. Raises JobError."""
@@ -49,7 +51,8 @@ class Document(QObject):
             if row.image is not None:
                 self.job.image(str(row.image))
         self.writer = WriterThread(store)
-        self.updates, self.laying = UpdateScheduler(), Laying()
+        self.updates, self.errands = UpdateScheduler(), errand_worker()
+        self.laying = Laying(self.errands)
         self._settle: Callable[[], None] = lambda: None
 
     def settled_by(self, settle: Callable[[], None]) -> None:
@@ -98,7 +101,7 @@ class Document(QObject):
             self.said.emit(str(fault), True)
             return None
         if made.commit is not None:
-            self.writer.put(replace(made.commit, fits=self.shapes.fresh_fits()))
+            self._write(replace(made.commit, fits=self.shapes.fresh_fits()))
             if tell:
                 self.put.emit()
                 self.tell(made.commit.rows)
@@ -108,8 +111,12 @@ class Document(QObject):
         """The job has gone to another step: shown, and written."""
         self.changed.emit(commit.rows)
         self.updates.wake()
-        self.writer.put(commit)
+        self._write(commit)
         self.put.emit()
+
+    def _write(self, commit: Commit) -> None:
+        self.writer.put(commit)
+        self.committed.emit(commit)
 
     def tell(self, rows: tuple[RowChange, ...]) -> None:
         """Tells all that look on what a change changed."""
@@ -126,7 +133,7 @@ class Document(QObject):
     def close(self) -> None:
         """Writes what waits and lets the file go."""
         self.updates.close()
-        self.laying.close()
+        self.errands.close()
         self.writer.close()
 
     def _tell_cover(self, rows: tuple[RowChange, ...]) -> None:

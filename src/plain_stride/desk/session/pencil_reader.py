@@ -1,7 +1,6 @@
 """The reading of the pencils beside the window: asked for, kept as long as it is true, held against the ink."""
 
 import base64
-import json
 from collections.abc import Sequence
 from typing import Any
 
@@ -10,15 +9,16 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from plain_stride.desk.session.session import Session
-from plain_stride.desk.workers.background_process import BackgroundProcess
 from plain_stride.errors import StrideError
 from plain_stride.hand.follow import Guides
 from plain_stride.job.art import drafts_of
+from plain_stride.job.errands import ReadPencils
 from plain_stride.job.history import RowChange
 from plain_stride.job.own_pressure import own_widths
 from plain_stride.job.pencil_reading import draft_changes, reading_from_json, sure_lines
 from plain_stride.job.pencils_and_ink import coverage_of, lost_places_from_json
 from plain_stride.job.records import PencilRecord
+from plain_stride.job.serving import Failed, Progressed, Reply
 from plain_stride.pencils.coverage import Coverage
 from plain_stride.pencils.lost import LostPlace
 from plain_stride.pencils.read.reading import Reading, ReadLine
@@ -55,13 +55,11 @@ class PencilReader(QObject):
         self.fault = ""
         self._coverage: tuple[int, Reading, Coverage] | None = None
         session.changed.connect(self._job_changed)
-        self._process_beside = BackgroundProcess(self, "the reading", "nothing was changed")
-        self._process_beside.progressed.connect(self.progressed.emit)
-        self._process_beside.ended.connect(self._ended)
+        self._worker, self._number = session.document.errands, 0
 
     @property
     def running(self) -> bool:
-        return self._process_beside.running
+        return self._number > 0
 
     def _forget(self) -> None:
         self.reading, self.shown, self.fault, self.stale = None, "", "", False
@@ -91,36 +89,36 @@ class PencilReader(QObject):
         try:
             self._session.saving.save_all()
         except StrideError as fault:
-            self._ended(str(fault))
+            self._ended(str(fault), {})
             return
         self._since = ""
-        self._process_beside.start("read", str(self._session.job.path), "--json", "--map")
+        self._number = self._worker.ask(ReadPencils(self._session.job.path, with_map=True), self._told)
         self.changed.emit()
 
     def stop(self) -> None:
-        self._process_beside.stop()
-
-    def rest(self, on: bool) -> None:
-        """The reading rests while the pen is down."""
-        self._process_beside.rest(on)
-
-    def close(self) -> None:
-        self._process_beside.close()
+        self._worker.stop(self._number)
 
     def show(self, what: str) -> None:
         """Shows LINES, BARE or LOST over the sheet, or nothing."""
         self.shown = what if self.reading is not None else ""
         self.changed.emit()
 
-    def _ended(self, fault: str) -> None:
+    def _told(self, reply: Reply) -> None:
+        if isinstance(reply, Progressed):
+            self.progressed.emit(reply.share)
+            return
+        self._number = 0
+        if isinstance(reply, Failed):
+            self._ended("stopped: nothing was changed" if reply.stopped else reply.words, {})
+        else:
+            self._ended("", reply.value)
+
+    def _ended(self, fault: str, told: dict[str, Any]) -> None:
         self.progressed.emit(None)
         if not fault and self._since == MOVED:
             fault = "the pencils were moved while they were read: read them again"
         if not fault:
-            try:
-                self._take(json.loads(self._process_beside.out))
-            except (ValueError, KeyError, TypeError):
-                fault = "the reading could not be understood: read the pencils again"
+            self._take(told)
         self.fault = fault
         self.shown = LINES if self.reading is not None and not fault else ""
         self.changed.emit()

@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from plain_stride.desk.session.document import Document
+from plain_stride.desk.session.drawing_link import DrawingLink
 from plain_stride.desk.session.ink_words import ink_words, short_ink_words
 from plain_stride.desk.session.saving import Saving
 from plain_stride.desk.session.state import State, StateHolder
@@ -23,7 +24,8 @@ from plain_stride.job.rows import Part
 
 
 class Session(QObject):
-    """document: the job and its changes; state: what is in hand and chosen; strokes, timeline, saving: what is done.
+    """document: the job and its changes; state: what is in hand and chosen; strokes, timeline, saving: what is done;
+    drawing: asked of a worker beside the window.
 
     Signals of their own and of the document: changed, said; live_width (mm under the pen, None with it up).
     """
@@ -41,7 +43,7 @@ class Session(QObject):
         self.strokes = Strokes(document, self.state)
         self.timeline = Timeline(document)
         self.saving = Saving(document, self.strokes.coming)
-        self.aside = Aside()
+        self.aside, self.drawing = Aside(), DrawingLink(document)
         self._nibs: dict[str, Nib] = {}
         self.inked_share: float | None = None
         self.strip_picture: StripPicture | None = None
@@ -192,6 +194,7 @@ class Session(QObject):
         """Writes what waits and lets the file go."""
         self.settle()
         self.strokes.close()
+        self.drawing.close()
         self.document.close()
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:

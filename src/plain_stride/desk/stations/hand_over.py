@@ -8,18 +8,16 @@ from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Word
 from plain_stride.desk.controls.file_dialogs import ask_new_file
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Notes
-from plain_stride.desk.workers.background_process import BackgroundProcess
+from plain_stride.desk.workers.errands import WriteArt
 from plain_stride.errors import StrideError
+from plain_stride.finish.writers import Choices
 from plain_stride.job.board_facts import edges_of
+from plain_stride.job.serving import Failed, Progressed, Reply
 from plain_stride.texts import counted
 
 PIXELS = ("grey on white", "one bit", "on nothing")
-OPTIONS: dict[str, tuple[str, ...]] = {PIXELS[0]: (), PIXELS[1]: ("--bw",), PIXELS[2]: ("--transparent",)}
-
-TRIMMED = "the finished sheet"
-SHEETS: dict[str, tuple[str, ...]] = {TRIMMED: (), "with its bleed": ("--bleed",)}
-VECTOR = "grain as outlines"
-GRAINS: dict[str, tuple[str, ...]] = {VECTOR: (), "as pictures": ("--grain", "pixels")}
+TRIMMED, WITH_BLEED = SHEETS = ("the finished sheet", "with its bleed")
+VECTOR, PICTURES = GRAINS = ("grain as outlines", "as pictures")
 
 
 class HandOverNotes(Notes):
@@ -31,8 +29,8 @@ class HandOverNotes(Notes):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._what, self._left_out = Sentence(), Sentence("", colour="faint")
-        self._grain = Choice(tuple(GRAINS), VECTOR, "Grain of textured lines in SVG")
-        self._sheet = Choice(tuple(SHEETS), TRIMMED, "How much of the sheet")
+        self._grain = Choice(GRAINS, VECTOR, "Grain of textured lines in SVG")
+        self._sheet = Choice(SHEETS, TRIMMED, "How much of the sheet")
         self._pixels = Choice(PIXELS, PIXELS[0], "Pixels of the PNG")
         self._size = Sentence("", colour="faint")
         svg, png, data = Word("write SVG, lines as curves"), Word("write PNG"), Word("write JSON, lines with widths")
@@ -61,11 +59,9 @@ class HandOverNotes(Notes):
         pdf.clicked.connect(lambda: self._ask("pdf"))
         png.clicked.connect(lambda: self._ask("png"))
         data.clicked.connect(lambda: self._ask("json"))
-        self._exporter = BackgroundProcess(self, "the export", "no file was written")
-        self._exporter.progressed.connect(self.progressed.emit)
-        self._exporter.ended.connect(self._ended)
+        self._worker, self._number = session.document.errands, 0
         self._path = Path()
-        self._stop.clicked.connect(self._exporter.stop)
+        self._stop.clicked.connect(lambda: self._worker.stop(self._number))
         self.refresh()
 
     def fact(self) -> str:
@@ -97,7 +93,7 @@ class HandOverNotes(Notes):
 
     @property
     def writing(self) -> bool:
-        return self._exporter.running
+        return self._number > 0
 
     def write(self, path: Path) -> bool:
         """Begins to write a file by its ending; what came of it is said. False when it cannot begin."""
@@ -109,28 +105,26 @@ class HandOverNotes(Notes):
         except StrideError as fault:
             self._done.say(f"{fault}. No file was written.", "red")
             return False
-        self._path = path
-        options = OPTIONS[self._pixels.current()] if path.suffix.lower() == ".png" else ()
-        if path.suffix.lower() == ".svg" and not self._grain.isHidden():
-            options = GRAINS[self._grain.current()]
-        if path.suffix.lower() != ".json" and not self._sheet.isHidden():
-            options += SHEETS[self._sheet.current()]
-        self._exporter.start("export", str(self.session.job.path), str(path), *options)
+        self._path, pixels = path, self._pixels.current()
+        grain = not self._grain.isHidden() and self._grain.current() == PICTURES
+        choices = Choices(bw=pixels == PIXELS[1], transparent=pixels == PIXELS[2], pictured=grain)
+        bleed = not self._sheet.isHidden() and self._sheet.current() == WITH_BLEED
+        self._number = self._worker.ask(WriteArt(self.session.job.path, path, choices, bleed), self._told)
         self._stop.setVisible(True)
         self._done.say(f"{path.name} is being written; you can go on inking.", "faint")
         return True
 
-    def close_down(self) -> None:
-        """Stops what is being written."""
-        self._exporter.close()
-
-    def _ended(self, fault: str) -> None:
+    def _told(self, reply: Reply) -> None:
+        if isinstance(reply, Progressed):
+            self.progressed.emit(reply.share)
+            return
+        self._number = 0
         self.progressed.emit(None)
         self._stop.setVisible(False)
-        if fault:
-            self._done.say(fault, "red")
+        if isinstance(reply, Failed):
+            self._done.say("stopped: no file was written" if reply.stopped else reply.words, "red")
         else:
-            self._done.say(f"**{self._path.name}** is written, {self._path.stat().st_size / 1000:,.0f} kB.", "text")
+            self._done.say(f"**{self._path.name}** is written, {reply.value / 1000:,.0f} kB.", "text")
 
     def choose_pixels(self, word: str) -> None:
         self._pixels.show_chosen(word)

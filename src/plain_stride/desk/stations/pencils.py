@@ -59,10 +59,6 @@ class PencilsNotes(PagedNotes):
         """Places a scan from a file."""
         self._place.place_file(path)
 
-    def close_down(self) -> None:
-        """Stops a reading that is under way."""
-        self.reader.close()
-
     def tool_changed(self) -> None:
         """Another sheet tool is in hand, or none."""
         self._place.tool_gone()

@@ -17,12 +17,11 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import toggle_plan
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
-from plain_stride.form.roles import ROLES
-from plain_stride.job.reports import Past, past_ceilings, weighed
+from plain_stride.job.questions import Weights, WeightsNow, weight_groups
+from plain_stride.job.reports import Past, weighed
 from plain_stride.measure import MeasureError, parse_length_mm
 from plain_stride.texts import counted
-from plain_stride.weight.plan import TIERS
-from plain_stride.weight.report import Spread, spread
+from plain_stride.weight.report import Spread
 
 MEASURE_MS = 200
 LOW, HIGH = 0.08, 3.0
@@ -155,36 +154,25 @@ class WeighNotes(Notes):
         self.refresh()
 
     def _measure(self) -> None:
-        """All lines are looked at, so it waits until nothing changes for a moment."""
-        groups = self._groups()
-        shown = [(name, len(keys), spread(self.session.shapes[k] for k in keys)) for name, keys in groups.items()]
-        past = past_ceilings(self.session.job, self.session.shapes)
-        if (shown, past) == self._shown:
+        """All lines are looked at, so it waits until nothing changes for a moment, and is done beside the window where
+        there are many."""
+        self.session.drawing.ask(WeightsNow(), self._show_weights)
+
+    def _show_weights(self, weights: Weights) -> None:
+        if weights == self._shown:
             return
-        self._shown = (shown, past)
+        self._shown = weights
         _empty(self._row_column)
-        for name, n, measured in shown:
+        for name, n, measured in weights.groups:
             row = MeasureRow(name, n, measured)
             row.clicked.connect(partial(self._choose, name))
             self._row_column.addWidget(row)
-        self._show_past(past)
-
-    def _groups(self) -> dict[str, list[str]]:
-        """Lines by tier and by role, as they are named here."""
-        job = self.session.job
-        tiers = {part.id: part.tier for part in job.parts()}
-        out: dict[str, list[str]] = {tier.capitalize(): [] for tier in TIERS}
-        roles: dict[str, list[str]] = {}
-        for key in weighed(job):
-            row = job.rows.lines[key]
-            out[tiers[str(row.part)].capitalize()].append(key)
-            roles.setdefault(row.role, []).append(key)
-        return out | {role: roles[role] for role in ROLES if role in roles}
+        self._show_past(weights.past)
 
     def _choose(self, name: str) -> None:
-        self.session.choose(self._groups().get(name, []))
+        self.session.choose(weight_groups(self.session.job).get(name, []))
 
-    def _show_past(self, past: list[Past]) -> None:
+    def _show_past(self, past: tuple[Past, ...]) -> None:
         _empty(self._past_column)
         n = sum(len(p.lines) for p in past)
         if not n:

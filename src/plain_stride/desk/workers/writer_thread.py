@@ -55,6 +55,10 @@ class WriterThread(QObject):
         for _ in range(len(self._waiting)):
             self._work.put(self._write_next)
 
+    def waiting(self) -> list[Commit]:
+        """What is not in the file yet, in its order."""
+        return list(self._waiting)
+
     def pending(self) -> int:
         return len(self._waiting)
 

@@ -1,0 +1,50 @@
+"""The worker of errands: it reads pencils, lays out imports, writes final art. One thing after the other."""
+
+from dataclasses import dataclass
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+from plain_stride.desk.workers.standing import StandingWorker
+from plain_stride.finish.write import write_whole
+from plain_stride.finish.writers import Choices, Rasteriser
+from plain_stride.job.art_files import art_bytes
+from plain_stride.job.errands import NoJob
+from plain_stride.job.job_files import opened
+from plain_stride.job.serving import Progress, serve
+from plain_stride.job.shapes import Shapes
+
+
+def serve_errands(connection: Connection) -> None:
+    """What the process does."""
+    from plain_stride.compiled.ready import load_if_compiled
+
+    load_if_compiled()
+    serve(connection, NoJob)
+
+
+def errand_worker() -> StandingWorker:
+    return StandingWorker(serve_errands)
+
+
+@dataclass(frozen=True)
+class WriteArt:
+    """The final art of a job's file written to another, by its ending; gives its size in bytes. bleed: with the bleed
+    round the finished sheet."""
+
+    job: Path
+    out: Path
+    choices: Choices
+    bleed: bool = False
+
+    def answered(self, at: object, progress: Progress) -> int:
+        with opened(self.job) as (job, store):
+            kind = self.out.suffix.lower()
+            data = art_bytes(job, Shapes(job, store), kind, self.choices, self.bleed, _pixels, progress)
+        write_whole(self.out, data)
+        return len(data)
+
+
+def _pixels() -> Rasteriser:
+    from plain_stride.render.export import Pixels
+
+    return Pixels()

@@ -1,5 +1,6 @@
 """Keys, stations, parts, files: the walk of a new user through the real window."""
 
+import multiprocessing.process
 import os
 
 import numpy as np
@@ -377,7 +378,11 @@ def test_an_export_that_cannot_start_is_told(window, tmp_path, monkeypatch):
     window.pull((10, 20), (60, 20))
     window.main_window.desk.show_station("Hand over")
     notes = window.main_window.desk.stations["Hand over"]
-    monkeypatch.setattr("sys.executable", str(tmp_path / "none"))
+
+    def full(*_):
+        raise BlockingIOError("no more processes")
+
+    monkeypatch.setattr(multiprocessing.process.BaseProcess, "start", full)
     notes.write(tmp_path / "o.svg")
     window.wait_until(lambda: "could not be started" in notes._done.accessibleName())
     assert not notes.writing

@@ -1,5 +1,6 @@
 """Workers that stand by: asked, stopped, held, killed; and the drawing that one of them has."""
 
+import multiprocessing.process
 import os
 import signal
 import time
@@ -210,3 +211,13 @@ def test_what_is_not_written_yet_is_told_to_the_worker(session, monkeypatch):
     pull(session, (90, 10), (90, 80))
     assert session.document.writer.pending()
     assert as_words(asked(session, ContactsNow())) == contacts(session) and held
+
+
+def test_without_room_for_a_worker_the_window_answers_itself(session, monkeypatch):
+    def full(*_):
+        raise BlockingIOError("no more processes")
+
+    monkeypatch.setattr(multiprocessing.process.BaseProcess, "start", full)
+    answers = []
+    session.drawing.ask(ContactsNow(), answers.append)
+    assert as_words(answers[0]) == contacts(session)

@@ -42,11 +42,9 @@ class DrawingLink(QObject):
     def ask(self, question: Question, told: Callable[[Any], object]) -> None:
         """`told` gets the answer of the job as it is, at once or soon. Another question of the same kind takes its
         place."""
-        if len(self._document.job.rows.lines) <= FEW_LINES:
+        if len(self._document.job.rows.lines) <= FEW_LINES or not self._stands_by():
             self._answer_here(question, told)
             return
-        if not self._worker.running:
-            self._start()
         self._worker.stop(self._open.get(type(question), 0))
         asked = self._sent
 
@@ -69,13 +67,21 @@ class DrawingLink(QObject):
     def close(self) -> None:
         self._worker.close()
 
-    def _start(self) -> None:
-        """The worker reads the file; what is not written yet is told to it, and all that comes."""
+    def _stands_by(self) -> bool:
+        """The worker reads the file; what is not written yet is told to it, and all that comes. False where the system
+        has no room for it."""
+        if self._worker.running:
+            return True
         waiting = self._document.writer.waiting()
-        self._worker.start(self._document.job.path)
+        try:
+            self._worker.start(self._document.job.path)
+        except OSError as fault:
+            logger().error("the drawing's worker could not be started: %s", fault)
+            return False
         self._sent = 0
         for commit in waiting:
             self._follow(commit)
+        return True
 
     def _follow(self, commit: Commit) -> None:
         if self._worker.running:

@@ -8,12 +8,13 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any
 
-from PySide6.QtCore import QObject, QSocketNotifier, Signal
+from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
 from plain_stride.job.serving import Answered, Ask, Failed, Follow, Message, Progressed, Question, Reply, Stop
 
 PRELOADED = ["plain_stride.job.errands", "plain_stride.job.following", "plain_stride.job.questions"]
 ENDED = "the work beside the window ended early: do it again"
+NOT_STARTED = "the work beside the window could not be started: nothing was done"
 CLOSING_S = 3.0
 Told = Callable[[Reply], object]
 Serve = Callable[..., None]
@@ -51,7 +52,7 @@ class StandingWorker(QObject):
         return self._process.pid if self._process is not None else None
 
     def start(self, *arguments: Any) -> None:
-        """Starts the process, with what it is to serve; one that stands by already goes."""
+        """Starts the process, with what it is to serve; one that stands by already goes. Raises OSError."""
         if self.running:
             self.close()
         for name in _ONE_THREAD:
@@ -60,10 +61,10 @@ class StandingWorker(QObject):
         server = multiprocessing.get_context("forkserver")
         server.set_forkserver_preload(PRELOADED)
         here, there = server.Pipe()
-        self._process = server.Process(target=self._serve, args=(there, *arguments), daemon=True)
-        self._process.start()
+        process = server.Process(target=self._serve, args=(there, *arguments), daemon=True)
+        process.start()
         there.close()
-        self._connection = here
+        self._process, self._connection = process, here
         self._listens = QSocketNotifier(here.fileno(), QSocketNotifier.Type.Read, self)
         self._listens.activated.connect(self._receive)
 
@@ -115,13 +116,15 @@ class StandingWorker(QObject):
         return process
 
     def _send(self, message: Message) -> None:
-        if self._connection is None:
-            self.start()
-        assert self._connection is not None
         try:
+            if self._connection is None:
+                self.start()
+            assert self._connection is not None
             self._connection.send(message)
         except OSError:
-            self._died()
+            words = ENDED if self.running else NOT_STARTED
+            # Who asked is told after it knows the number of its question.
+            QTimer.singleShot(0, self, lambda: self._died(words))
 
     def _receive(self) -> None:
         connection = self._connection
@@ -139,13 +142,13 @@ class StandingWorker(QObject):
             del self._asked[reply.number]
         told(reply)
 
-    def _died(self) -> None:
+    def _died(self, words: str = ENDED) -> None:
         process = self._let_go()
         if process is not None:
             process.join()
         lost, self._asked = self._asked, {}
         for number, told in lost.items():
-            told(Failed(number, ENDED))
+            told(Failed(number, words))
         self.died.emit()
 
 

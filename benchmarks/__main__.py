@@ -17,6 +17,7 @@ from benchmarks import (
     starting,
     steadying,
     svg_in,
+    worker,
 )
 
 BENCHES = {
@@ -27,6 +28,7 @@ BENCHES = {
     "fit": fitting.main,
     "lines": lines.main,
     "drawing": drawing.main,
+    "worker": worker.main,
     "pixels": pixels.main,
     "svg": svg_in.main,
     "reading": reading.main,

@@ -140,8 +140,8 @@ def warm() -> None:
 
 
 def load_if_compiled() -> None:
-    """Loads the loops where that takes no compiling: for work of seconds."""
-    if is_warm():
+    """Loads the loops where that takes no compiling, and they are not loaded yet: for work of seconds."""
+    if _loaded is None and is_warm():
         load_when_compiled()
 
 

@@ -27,7 +27,7 @@ CORNER, RUN_ON, TEE, CROSSING, BESIDE = KINDS = ("corner", "run-on", "tee", "cro
 _SETTINGS = np.array([LOOK_OUT_MM, JOINED_MM, np.cos(np.radians(RUN_ON_DEG)), STEP_MM, CLEAR_MM, NEARER_MM, FINER])
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Contact:
     """lines: two ids, the one whose end it is first; at: mm, on the first one's middle; places: arc lengths along each;
     gap: mm between the edges of their inks, negative when they lie over each other; angle: degrees between them,

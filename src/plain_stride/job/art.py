@@ -5,6 +5,7 @@ from plain_stride.form.cover import Cover
 from plain_stride.job.board_facts import frames_cover
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job
+from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
 
@@ -38,13 +39,13 @@ def art_of_some(job: Job, shapes: Shapes, keys: list[str]) -> Art:
     return Art(job.name, job.page, tuple(parts))
 
 
-def is_draft(job: Job, key: str) -> bool:
+def is_draft(job: JobRows, key: str) -> bool:
     """Whether a line is a draft from the pencils, which is no ink before it is taken."""
     row = job.rows.lines.get(key)
     return row is not None and row.draft
 
 
-def drafts_of(job: Job) -> list[str]:
+def drafts_of(job: JobRows) -> list[str]:
     """Drafts that are neither taken nor refused yet."""
     return [key for key in job.line_ids() if is_draft(job, key)]
 

@@ -7,7 +7,7 @@ from plain_stride.board.job_sheet import JobSheet
 from plain_stride.board.ladder import Floor, floor_of
 from plain_stride.board.targets import DEFAULT_TARGET, STANDARD, PrintTarget
 from plain_stride.form.cover import Cover, outside_cover
-from plain_stride.job.job import Job
+from plain_stride.job.rows import JobRows
 
 
 @dataclass(frozen=True)
@@ -19,44 +19,44 @@ class Edges:
     gutter: float
 
 
-def edges_of(job: Job) -> Edges:
+def edges_of(job: JobRows) -> Edges:
     row = job.board
     return Edges(row.bleed_mm, row.margin_mm, row.gutter_mm)
 
 
-def targets_of(job: Job) -> dict[str, PrintTarget]:
+def targets_of(job: JobRows) -> dict[str, PrintTarget]:
     """Print targets by name: the standard ones, as altered in this job, then the inker's own."""
     own = {key: row.target for key, row in sorted(job.rows.targets.items())}
     return {**{name: own.get(name, target) for name, target in STANDARD.items()}, **own}
 
 
-def target_of(job: Job) -> PrintTarget:
+def target_of(job: JobRows) -> PrintTarget:
     """What the job is printed on."""
     targets = targets_of(job)
     return targets.get(job.board.target, targets[DEFAULT_TARGET])
 
 
-def floor_of_job(job: Job) -> Floor:
+def floor_of_job(job: JobRows) -> Floor:
     return floor_of(job.page, target_of(job))
 
 
-def sheet_of(job: Job) -> JobSheet:
+def sheet_of(job: JobRows) -> JobSheet:
     return job.board.sheet or JobSheet()
 
 
-def frames_of(job: Job) -> dict[str, Frame]:
+def frames_of(job: JobRows) -> dict[str, Frame]:
     """Frames by key, from the upper left on, row by row."""
     frames = {key: row.frame for key, row in job.rows.frames.items()}
     return dict(sorted(frames.items(), key=lambda item: (round(item[1].y), item[1].x)))
 
 
-def frames_cover(job: Job) -> Cover | None:
+def frames_cover(job: JobRows) -> Cover | None:
     """What lies outside all frames, as a cover: dimmed on the sheet, clipped on export. None without frames."""
     boxes = [frame.box for frame in frames_of(job).values()]
     return outside_cover(boxes) if boxes else None
 
 
-def frame_under(job: Job, x: float, y: float) -> str | None:
+def frame_under(job: JobRows, x: float, y: float) -> str | None:
     """The key of the smallest frame that holds a place."""
     frames = frames_of(job)
     holding = [key for key, frame in frames.items() if frame.holds(x, y)]

@@ -3,8 +3,8 @@
 import numpy as np
 
 from plain_stride.form.cover import Cover, drawn_cover, found_cover, hidden_stretches, seen_rings
-from plain_stride.job.job import Job
 from plain_stride.job.records import PartRecord
+from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
 from plain_stride.lines.shape import Shape
@@ -13,7 +13,7 @@ from plain_stride.lines.shape import Shape
 class Covers:
     """What hides what. A part that is hidden, or whose cover is off, hides nothing."""
 
-    def __init__(self, job: Job, shapes: Shapes) -> None:
+    def __init__(self, job: JobRows, shapes: Shapes) -> None:
         self._job, self._shapes = job, shapes
         self._kept: dict[str, tuple[tuple[object, ...], list[Shape], Cover | None]] = {}
         self._over: dict[str, list[Cover]] = {}

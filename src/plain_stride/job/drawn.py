@@ -6,14 +6,14 @@ from plain_stride.form.drawing import Drawing, DrawingKeeper, DrawnLine, DrawnPa
 from plain_stride.job.board_facts import frames_of
 from plain_stride.job.covers import Covers
 from plain_stride.job.history import RowChange
-from plain_stride.job.job import Job
+from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 
 
 class JobDrawing:
     """The drawing of a job. Tell it of changes as they are made; it works them out when it is asked for."""
 
-    def __init__(self, job: Job, shapes: Shapes, with_contacts: bool = True) -> None:
+    def __init__(self, job: JobRows, shapes: Shapes, with_contacts: bool = True) -> None:
         self._job, self._shapes, self._covers = job, shapes, Covers(job, shapes)
         self._keeper = DrawingKeeper(with_contacts)
         self._touched: dict[str, None] = dict.fromkeys(job.rows.lines)

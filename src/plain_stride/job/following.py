@@ -6,15 +6,15 @@ from pathlib import Path
 from plain_stride.compiled.ready import load_if_compiled
 from plain_stride.job.commit import Commit
 from plain_stride.job.drawn import JobDrawing
-from plain_stride.job.job import Job
-from plain_stride.job.job_files import open_job
+from plain_stride.job.opening import open_store
+from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 
 
 class JobAtWork:
     """job, shapes: as they are after all that was followed; drawing: the job as a value, with its contacts."""
 
-    def __init__(self, job: Job, shapes: Shapes) -> None:
+    def __init__(self, job: JobRows, shapes: Shapes) -> None:
         self.job, self.shapes = job, shapes
 
     @cached_property
@@ -29,9 +29,11 @@ class JobAtWork:
 
 
 def followed_job(path: Path) -> JobAtWork:
-    """The job of a file, read with what is written of it so far. Raises JobError."""
+    """The job of a file as it is written so far, without its history. Raises JobError."""
     load_if_compiled()
-    job, store = open_job(path, write=False)
-    shapes = Shapes(job, store)
-    store.close()
-    return JobAtWork(job, shapes)
+    store = open_store(path, write=False)
+    try:
+        job = JobRows(store)
+        return JobAtWork(job, Shapes(job, store))
+    finally:
+        store.close()

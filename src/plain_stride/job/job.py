@@ -149,13 +149,6 @@ class Job(JobRows):
         self.history.head = head
         return Commit(rows, {"head": str(head)})
 
-    def follow(self, commit: Commit) -> None:
-        """Takes over what was done to the job elsewhere: rows alone, without its history."""
-        for row in commit.kept:
-            self.blobs.add(row)
-        for change in commit.rows:
-            self.put(change.table, change.id, change.after)
-
     # Changing: used by job.changes only
 
     @contextmanager

@@ -10,8 +10,8 @@ from typing import Protocol
 from plain_stride.form.contacts import Contact
 from plain_stride.form.roles import ROLES
 from plain_stride.job.drawn import JobDrawing
-from plain_stride.job.job import Job
 from plain_stride.job.reports import Past, past_ceilings, weighed
+from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.weight.plan import TIERS
 from plain_stride.weight.report import Spread, spread
@@ -21,7 +21,7 @@ class DrawingAtWork(Protocol):
     """What questions are answered from."""
 
     @property
-    def job(self) -> Job: ...
+    def job(self) -> JobRows: ...
     @property
     def shapes(self) -> Shapes: ...
     @property
@@ -30,10 +30,13 @@ class DrawingAtWork(Protocol):
 
 @dataclass(frozen=True)
 class ContactsNow:
-    """The contacts of all lines, by line."""
+    """The contacts of some lines, by line; of all where none are named."""
+
+    lines: tuple[str, ...] = ()
 
     def answered(self, at: DrawingAtWork, progress: Callable[[float], bool]) -> Mapping[str, tuple[Contact, ...]]:
-        return dict(at.drawing.now().contacts)
+        every = at.drawing.now().contacts
+        return {key: every[key] for key in self.lines if key in every} if self.lines else dict(every)
 
 
 @dataclass(frozen=True)
@@ -55,7 +58,7 @@ class WeightsNow:
         return Weights(measured, tuple(past_ceilings(at.job, at.shapes)))
 
 
-def weight_groups(job: Job) -> dict[str, list[str]]:
+def weight_groups(job: JobRows) -> dict[str, list[str]]:
     """Lines that count for the weight, by tier (named with a capital) and by role."""
     tiers = {part.id: part.tier for part in job.parts()}
     out: dict[str, list[str]] = {tier.capitalize(): [] for tier in TIERS}

@@ -14,7 +14,7 @@ from plain_stride.job.board_report import board_report
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job
 from plain_stride.job.records import LineRecord
-from plain_stride.job.rows import Part
+from plain_stride.job.rows import JobRows, Part
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.shape import Shape
 from plain_stride.lines.straying import farthest_sample
@@ -183,7 +183,7 @@ def weigh(job: Job, shapes: Shapes) -> dict[str, Any]:
     }
 
 
-def weighed(job: Job) -> list[str]:
+def weighed(job: JobRows) -> list[str]:
     """Lines that count for the weight of the drawing: ink that is seen, in drawing order."""
     hidden = {part.id for part in job.parts() if part.hidden}
     return [key for key in job.line_ids() if not is_draft(job, key) and job.rows.lines[key].part not in hidden]
@@ -198,7 +198,7 @@ class Past:
     lines: tuple[tuple[str, float], ...]
 
 
-def past_ceilings(job: Job, shapes: Shapes) -> list[Past]:
+def past_ceilings(job: JobRows, shapes: Shapes) -> list[Past]:
     """Parts whose inner lines pass the ceiling that their outer lines set: mean against geometric mean, before ends.
     Halos have a width of their own and are left out."""
     by_part: dict[str, list[str]] = {}

@@ -9,6 +9,7 @@ from plain_stride.board.page import Page
 from plain_stride.hand.nib import Nib
 from plain_stride.hand.pull import Pull
 from plain_stride.job.blobs import Blobs
+from plain_stride.job.commit import Commit
 from plain_stride.job.history import RowChange
 from plain_stride.job.records import (
     RECORDS,
@@ -213,6 +214,13 @@ class JobRows:
     @property
     def pull_count(self) -> int:
         return len({row.pull for row in self.rows.lines.values() if row.pull})
+
+    def follow(self, commit: Commit) -> None:
+        """Takes over what was done to the job elsewhere: rows alone."""
+        for row in commit.kept:
+            self.blobs.add(row)
+        for change in commit.rows:
+            self.put(change.table, change.id, change.after)
 
     # Set by steps
 

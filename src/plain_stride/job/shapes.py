@@ -9,9 +9,8 @@ import numpy as np
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.job.commit import FitRow
-from plain_stride.job.job import Job
 from plain_stride.job.records import PARALLELS, BlackRecord, LineRecord
-from plain_stride.job.rows import PLAN
+from plain_stride.job.rows import PLAN, JobRows
 from plain_stride.job.store import Store
 from plain_stride.lines.affine import turned
 from plain_stride.lines.black import Black
@@ -40,7 +39,7 @@ class Prepared:
 class Shapes:
     """Shapes by line id. `fresh_fits` collects what was fitted since it was last asked, for the file to keep."""
 
-    def __init__(self, job: Job, store: Store | None = None) -> None:
+    def __init__(self, job: JobRows, store: Store | None = None) -> None:
         self.job = job
         self._kept: dict[str, tuple[Token, Worked]] = {}
         self._centres: dict[tuple[str, str, str], Centreline] = {}
@@ -150,7 +149,7 @@ class Shapes:
         """A line or a black."""
         return self[key] if key in self.job.rows.lines else self.black(key)
 
-    def of_state(self, job: Job) -> "Shapes":
+    def of_state(self, job: JobRows) -> "Shapes":
         """Shapes of the same job as it was: what has not changed since is not worked out again."""
         then = Shapes(job)
         then._kept, then._blacks, then._centres = dict(self._kept), dict(self._blacks), self._centres

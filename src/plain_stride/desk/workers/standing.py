@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
 from plain_stride.job.serving import Answered, Ask, Failed, Follow, Message, Progressed, Question, Reply, Stop
 
-PRELOADED = ["plain_stride.job.errands", "plain_stride.job.following", "plain_stride.job.questions"]
+PRELOADED = [f"plain_stride.{name}" for name in ("job.errands", "job.following", "job.questions", "compiled.preloaded")]
 ENDED = "the work beside the window ended early: do it again"
 NOT_STARTED = "the work beside the window could not be started: nothing was done"
 CLOSING_S = 3.0

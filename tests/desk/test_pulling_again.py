@@ -176,7 +176,8 @@ def test_leeway_is_auto_or_as_far_as_the_inker_says(window):
     hand._leeway.settled.emit(0.3)
     window.settle()
     assert window.session.nib.steadying.leeway == 0.3
-    assert "along its length" in hand._effect.accessibleName() and "A circle of 3 mm" in hand._effect.accessibleName()
+    window.wait_until(lambda: "A circle of 3 mm" in hand._effect.accessibleName())
+    assert "along its length" in hand._effect.accessibleName()
     press(window, "auto")
     assert window.session.nib.steadying.leeway is None
 

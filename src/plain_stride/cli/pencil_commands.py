@@ -28,9 +28,9 @@ def add_commands(command: Command) -> None:
 
 
 def _read(a: argparse.Namespace) -> None:
-    from plain_stride.job.errands import told_reading
     from plain_stride.job.job_files import opened
     from plain_stride.job.shapes import Shapes
+    from plain_stride.job.told_reading import told_reading
 
     with opened(a.job) as (job, store):
         progress = share_teller() if a.progress else progress_shown

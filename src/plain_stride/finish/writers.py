@@ -10,6 +10,7 @@ from typing import Protocol
 import numpy as np
 
 from plain_stride.finish.art import Art, Ink, Progress
+from plain_stride.finish.choices import Choices
 from plain_stride.finish.pdf import pdf_bytes
 from plain_stride.finish.png import page_png
 from plain_stride.finish.svg import svg_text
@@ -31,15 +32,6 @@ class Rasteriser(Protocol):
     def picture(self, ink: str, rings: list[np.ndarray], pixels: tuple[int, int], dpi: float) -> bytes:
         """A PNG of one line on nothing, rings in mm from its corner."""
         ...
-
-
-@dataclass(frozen=True)
-class Choices:
-    """bw: one bit a pixel; transparent: ink on nothing; pictured: textured lines as pictures."""
-
-    bw: bool = False
-    transparent: bool = False
-    pictured: bool = False
 
 
 Write = Callable[[Art, Choices, Rasteriser | None, Progress | None], bytes]

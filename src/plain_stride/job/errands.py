@@ -4,24 +4,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from plain_stride.job.job import Job
 from plain_stride.job.job_files import opened
 from plain_stride.job.laying_out import Sheet, laid_out
-from plain_stride.job.pencil_reading import read_job, reading_json
-from plain_stride.job.pencils_and_ink import coverage_json, coverage_of, lost_json, lost_of
 from plain_stride.job.serving import Progress, StoppedError
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.recipe import Worked
 
 BATCH = 10
 """Lines that are worked out between two looks at whether to stop."""
-
-
-class NoJob:
-    """What errands are done with: they open the files that they need."""
-
-    def follow(self, change: object) -> None:
-        """There is nothing that could follow."""
 
 
 @dataclass(frozen=True)
@@ -32,18 +22,10 @@ class ReadPencils:
     with_map: bool = False
 
     def answered(self, at: object, progress: Progress) -> dict[str, Any]:
+        from plain_stride.job.told_reading import told_reading
+
         with opened(self.path) as (job, store):
             return told_reading(job, Shapes(job, store), progress, self.with_map)
-
-
-def told_reading(job: Job, shapes: Shapes, progress: Progress, with_map: bool) -> dict[str, Any]:
-    """The reading of a job's pencils, and what the ink has of them, as JSON tells it. Raises StrideError."""
-    reading = read_job(job, progress)
-    out = reading_json(reading)
-    if job.rows.lines:
-        out["coverage"] = coverage_json(coverage_of(job, shapes, reading))
-        out["lost"] = lost_json(lost_of(job, shapes, reading), with_map)
-    return out
 
 
 @dataclass(frozen=True)

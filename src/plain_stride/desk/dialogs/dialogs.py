@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QInputDialog, QMessageBox, QWidget
 from shiboken6 import isValid
 
 from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
-from plain_stride.desk.dialogs.about import About
 from plain_stride.desk.dialogs.compare import Compare
 from plain_stride.desk.dialogs.history import History
 from plain_stride.desk.session.session import Session
@@ -85,6 +84,8 @@ class Dialogs:
     # Shown
 
     def show_about(self) -> None:
+        from plain_stride.desk.dialogs.about import About
+
         About(self._parent).exec()
 
     def show_history(self) -> None:

@@ -7,8 +7,6 @@ from PySide6.QtGui import QGuiApplication
 
 from plain_stride.desk.session.session import Session
 from plain_stride.errors import StrideError
-from plain_stride.finish.svg import svg_text
-from plain_stride.job.art import art_of_some
 from plain_stride.job.bundle import bundle_text
 from plain_stride.job.reading import svg_changes
 from plain_stride.texts import counted
@@ -30,6 +28,10 @@ def copy_chosen(session: Session) -> bool:
 
 def mime_of(session: Session, keys: list[str]) -> QMimeData:
     """Lines and blacks in both forms."""
+    # Not needed to open a window.
+    from plain_stride.finish.svg import svg_text
+    from plain_stride.job.art import art_of_some
+
     svg = svg_text(art_of_some(session.job, session.shapes, keys))
     data = QMimeData()
     data.setData(OWN, QByteArray(bundle_text(session.shapes, keys).encode()))

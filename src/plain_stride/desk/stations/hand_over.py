@@ -10,7 +10,7 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.workers.errands import WriteArt
 from plain_stride.errors import StrideError
-from plain_stride.finish.writers import Choices
+from plain_stride.finish.choices import Choices
 from plain_stride.job.board_facts import edges_of
 from plain_stride.job.serving import Failed, Progressed, Reply
 from plain_stride.texts import counted

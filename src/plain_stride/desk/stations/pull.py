@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QPainter, QShowEvent
 
 from plain_stride import measure
@@ -19,16 +20,18 @@ from plain_stride.desk.stations.pull_again import AgainPage
 from plain_stride.desk.stations.pull_nib import NibPage
 from plain_stride.desk.stations.pull_pressure import PressurePage
 from plain_stride.desk.stations.pull_shapes import ShapesPage
+from plain_stride.desk.workers.latest_only import LatestOnly
 from plain_stride.form.roles import ROLES
 from plain_stride.hand.advice import PulledLine, advice_on, hurt, tightest_bend
 from plain_stride.hand.along import feet_on
 from plain_stride.hand.effect import circle_shrinks
 from plain_stride.hand.follow import line_followed
+from plain_stride.hand.nib import Steadying
 from plain_stride.job.reports import line_report
 from plain_stride.lines.centre import Centreline
 from plain_stride.texts import counted
 
-MEASURE_MS = 200
+LATER_MS = 300
 ALIKE, LESS = "bends like the rest", "less in bends"
 AUTO, SET = "auto", "as far as I say"
 SOME_LEEWAY, MOST_LEEWAY = 0.1, 0.6
@@ -86,6 +89,9 @@ class _HandPage(_Page):
         self._again, self._less = Word("steady this line so"), Word("steady this line less in bends")
         self._keys, self._liking = Sentence("", colour="faint"), Sentence()
         self._turning: TurnToHand | None = None
+        self._circle: tuple[tuple[Steadying, float], float] | None = None
+        self._circles = LatestOnly()
+        self._circles.answered.connect(self._circle_known)
         self.add(Heading("Steadying"), self._school, self._given, self._leeway, self._bends, self._effect)
         self.add(Heading("Never steadied, by role"), self._free)
         self.add(self._line_heading, self._line)
@@ -108,6 +114,8 @@ class _HandPage(_Page):
         super().showEvent(event)
         if self._turning is not None:
             self._turning.learn()
+        # The window is painted first.
+        QTimer.singleShot(LATER_MS, self, self.refresh)
 
     def _set(self, **values: object) -> None:
         self.session.make("nib", key=self.session.now.nib, **values)
@@ -171,9 +179,22 @@ class _HandPage(_Page):
             return ""
         report = line_report(self.session.job, self.session.shapes, key) if key is not None else {}
         speed = report.get("speed") or USUAL_SPEED
-        shrinks = circle_shrinks(setting, CIRCLE_MM, round(speed, -1) or 10.0)
+        asked = (setting, round(speed, -1) or 10.0)
+        if self._circle is None or self._circle[0] != asked:
+            self._ask_circle(asked)
+            return ""
+        shrinks = self._circle[1]
         less = f"shrinks by **{shrinks:.3f} mm**" if shrinks >= LEAST_SHRINK_MM else "keeps its size"
         return f"A circle of {CIRCLE_MM:g} mm at {speed:.0f} mm/s {less}."
+
+    def _ask_circle(self, asked: tuple[Steadying, float]) -> None:
+        """It takes some thought: worked out in a thread, once the page is seen."""
+        if self.isVisible():
+            self._circles.ask(lambda: (asked, circle_shrinks(asked[0], CIRCLE_MM, asked[1])))
+
+    def _circle_known(self, circle: tuple[tuple[Steadying, float], float]) -> None:
+        self._circle = circle
+        self.refresh()
 
 
 SIDES_OF = {"both edges": "both", "its left": "left", "its right": "right"}

@@ -1,17 +1,19 @@
-"""The worker of errands: it reads pencils, lays out imports, writes final art. One thing after the other."""
+"""The worker of errands: it reads pencils, lays out imports, writes final art. One thing after the other.
+
+What an errand needs is imported where it is done: the window asks for errands and never needs it.
+"""
 
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from plain_stride.desk.workers.standing import StandingWorker
-from plain_stride.finish.write import write_whole
-from plain_stride.finish.writers import Choices, Rasteriser
-from plain_stride.job.art_files import art_bytes
-from plain_stride.job.errands import NoJob
-from plain_stride.job.job_files import opened
-from plain_stride.job.serving import Progress, serve
-from plain_stride.job.shapes import Shapes
+from plain_stride.finish.choices import Choices
+from plain_stride.job.serving import NoJob, Progress, serve
+
+if TYPE_CHECKING:
+    from plain_stride.finish.writers import Rasteriser
 
 
 def serve_errands(connection: Connection) -> None:
@@ -37,6 +39,11 @@ class WriteArt:
     bleed: bool = False
 
     def answered(self, at: object, progress: Progress) -> int:
+        from plain_stride.finish.write import write_whole
+        from plain_stride.job.art_files import art_bytes
+        from plain_stride.job.job_files import opened
+        from plain_stride.job.shapes import Shapes
+
         with opened(self.job) as (job, store):
             kind = self.out.suffix.lower()
             data = art_bytes(job, Shapes(job, store), kind, self.choices, self.bleed, _pixels, progress)
@@ -44,7 +51,7 @@ class WriteArt:
         return len(data)
 
 
-def _pixels() -> Rasteriser:
+def _pixels() -> "Rasteriser":
     from plain_stride.render.export import Pixels
 
     return Pixels()

@@ -31,6 +31,7 @@ def px_from_mm(mm: float, dpi: float) -> float:
 
 
 def mm_from_px(px: float, dpi: float) -> float:
+    """mm of so many pixels at a resolution in dpi."""
     return px * MM_PER_INCH / dpi
 
 
@@ -67,6 +68,7 @@ def parse_size(text: str) -> tuple[float, float]:
 
 
 def check_size(size_mm: tuple[float, float]) -> tuple[float, float]:
+    """Raises MeasureError for a side, mm, that no board has."""
     for side in size_mm:
         if not (math.isfinite(side) and 0.0 < side <= MAX_SIDE_MM):
             raise MeasureError(f"a side of {side:g} mm is not possible: above 0 and at most {MAX_SIDE_MM:g} mm")
@@ -74,6 +76,7 @@ def check_size(size_mm: tuple[float, float]) -> tuple[float, float]:
 
 
 def check_dpi(dpi: float) -> float:
+    """Raises MeasureError for a resolution, dpi, that no export has."""
     if not (math.isfinite(dpi) and 1.0 <= dpi <= MAX_DPI):
         raise MeasureError(f"{dpi:g} dpi is not possible: from 1 to {MAX_DPI:g}")
     return dpi

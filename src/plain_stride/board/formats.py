@@ -6,7 +6,7 @@ INCH = 25.4
 
 
 def iso_size(series: str, n: int) -> tuple[int, int]:
-    """(width, height) in mm of A0 to A10 or B0 to B10 (ISO 216)."""
+    """(width, height) in mm of A0 to A10 or B0 to B10 (ISO 216). Raises PageError for any other."""
     if series not in ("A", "B") or not 0 <= n <= 10:
         raise ValueError(f"there is no {series}{n}")
     w, h = A0_MM if series == "A" else B0_MM

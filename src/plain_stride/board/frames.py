@@ -35,7 +35,7 @@ class Frame:
 
 
 def drawn(x0: float, y0: float, x1: float, y1: float) -> Frame:
-    """The frame between two corners, in either order. Raises FrameError where it is too small."""
+    """The frame between two corners, in either order. Raises FrameError where it is too small. All in mm."""
     return Frame(min(x0, x1), min(y0, y1), abs(x1 - x0), abs(y1 - y0))
 
 
@@ -62,7 +62,7 @@ def merged(frames: Sequence[Frame]) -> Frame:
 
 
 def grid(page: Page, margin: float, gutter: float, rows: int, columns: int) -> list[Frame]:
-    """Even frames inside the margin, row after row. Raises FrameError where they would be too small."""
+    """Even frames inside the margin, row after row. Raises FrameError where they would be too small. All in mm."""
     if not (1 <= rows <= 30 and 1 <= columns <= 30):
         raise FrameError("frames go in 1 to 30 rows and 1 to 30 columns")
     w = (page.size_mm[0] - 2.0 * margin - gutter * (columns - 1)) / columns

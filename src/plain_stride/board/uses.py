@@ -43,7 +43,7 @@ USES = (
 
 
 def fallen(use: Use, page: Page, widths: dict[str, np.ndarray]) -> Fallen:
-    """widths: of each line, mm at places spread evenly over its length."""
+    """widths: of each line, mm at places spread evenly over its length. (n,) of them a line."""
     factor = use.width_mm / page.size_mm[0]
     floor = max(use.target.line_mm, measure.thinnest_visible_mm(use.target.distance_mm)) / factor
     below = tuple(key for key, w in widths.items() if len(w) and float(np.mean(w < floor)) > LEAST_SHARE)

@@ -92,7 +92,7 @@ def kernels() -> SimpleNamespace | None:
 
 
 def floats(*arrays: np.ndarray) -> list[np.ndarray]:
-    """Arrays as the loops take them: of doubles, in one piece, writable."""
+    """Arrays as the loops take them: of doubles, in one piece, writable. Their shapes (n, ...) stay."""
     return [np.require(a, np.float64, ["C", "W"]) for a in arrays]
 
 

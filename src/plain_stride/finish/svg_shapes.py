@@ -150,7 +150,8 @@ class _ChainPen:
 def path_arc(
     start: np.ndarray, radii: tuple[float, float], degrees: float, large: bool, sweep: bool, end: np.ndarray
 ) -> list[np.ndarray]:
-    """An elliptical arc of a path as cubics (SVG 1.1, F.6.5 and F.6.6: from its ends to its middle)."""
+    """An elliptical arc of a path as cubics (SVG 1.1, F.6.5 and F.6.6: from its ends to its middle). (m, 4, 2), in
+    user units; rotation in degrees."""
     rx, ry = abs(radii[0]), abs(radii[1])
     if rx == 0.0 or ry == 0.0 or np.hypot(*(end - start)) < 1e-12:
         return list(straight(np.array([start, end])))

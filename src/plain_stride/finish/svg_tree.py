@@ -55,7 +55,7 @@ class Walk:
 
     def drawn(self, element: Any, parent: Style, above: Node | None, matrix: np.ndarray, port: Viewport, group: str,
               depth: int) -> Iterator[Drawn]:  # fmt: skip
-        """Everything that an element draws, back to front."""
+        """Everything that an element draws, back to front. Raises StrideError for more than any drawing has."""
         tag = local_name(element)
         if tag is None or tag in QUIET:
             return

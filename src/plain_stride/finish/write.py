@@ -14,7 +14,7 @@ class WriteError(StrideError):
 
 def write_whole(path: Path, data: bytes) -> None:
     """Writes beside the target and moves it there when it is complete; an older export is replaced only then, a job
-    never."""
+    never. Raises StrideError, the target as it was."""
     if path.suffix == ".stride" or is_job(path):
         raise WriteError(f"{path.name} is a job, or named like one: it was not touched; choose another name")
     if path.exists() and not path.is_file():

@@ -59,6 +59,7 @@ class Strand:
 
     @cached_property
     def line(self) -> Any:
+        """The line as a geometry."""
         import shapely
 
         return shapely.LineString(self.points)
@@ -75,6 +76,7 @@ class Strand:
 
     @cached_property
     def widest(self) -> float:
+        """The largest half-width, mm."""
         return float(max(self.left.max(), self.right.max()))
 
     @cached_property
@@ -118,6 +120,7 @@ class Strand:
         return float(np.interp(chord, self.chords, side))
 
     def arc(self, chord: float) -> float:
+        """mm along the true line, of mm along its chords."""
         return float(np.interp(chord, self.chords, self.s))
 
 

@@ -81,7 +81,7 @@ def found_cover(centres: Sequence[np.ndarray], ink: Iterable[list[np.ndarray]], 
 
 
 def drawn_cover(rings: Sequence[np.ndarray], ink: Iterable[list[np.ndarray]], gap: float = 0.0) -> Cover | None:
-    """The cover of drawn outlines (n, 2): all that they go round."""
+    """The cover of drawn outlines (n, 2): all that they go round. All in mm."""
     import shapely
 
     faces = shapely.union_all([shapely.make_valid(shapely.Polygon(ring)) for ring in rings if len(ring) > 2])
@@ -89,7 +89,7 @@ def drawn_cover(rings: Sequence[np.ndarray], ink: Iterable[list[np.ndarray]], ga
 
 
 def outside_cover(boxes: Sequence[tuple[float, float, float, float]]) -> Cover:
-    """All that lies outside boxes (x0, y0, x1, y1), as far as any line goes."""
+    """All that lies outside boxes (x0, y0, x1, y1), as far as any line goes. All in mm."""
     import shapely
 
     inside = shapely.union_all([shapely.box(*box) for box in boxes])
@@ -98,7 +98,8 @@ def outside_cover(boxes: Sequence[tuple[float, float, float, float]]) -> Cover:
 
 
 def seen_rings(rings: list[np.ndarray], covers: Sequence[Cover]) -> list[np.ndarray]:
-    """What covers leave to be seen of a filled outline, as rings again, holes turning the other way."""
+    """What covers leave to be seen of a filled outline, as rings again, holes turning the other way. rings: (n, 2)
+    mm each."""
     import shapely
 
     edges = [shapely.LinearRing(ring) for ring in rings]
@@ -120,7 +121,7 @@ def covered_rings(covers: Sequence[Cover]) -> list[np.ndarray]:
 
 
 def changed_boxes(old: Cover | None, new: Cover | None) -> list[tuple[float, float, float, float]]:
-    """Boxes (x0, y0, x1, y1) that hold all that one of two covers hides and the other does not."""
+    """Boxes (x0, y0, x1, y1) that hold all that one of two covers hides and the other does not. All in mm."""
     import shapely
 
     empty = shapely.Polygon()

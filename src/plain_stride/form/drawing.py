@@ -107,6 +107,7 @@ class DrawingKeeper:
 
     @property
     def now(self) -> Drawing:
+        """The newest drawing."""
         return self._now
 
     def change(

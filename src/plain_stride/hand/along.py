@@ -18,7 +18,8 @@ def places_at(points: np.ndarray, lengths: np.ndarray, at: np.ndarray) -> np.nda
 
 
 def evenly(points: np.ndarray, step: float) -> np.ndarray:
-    """The polyline by places about `step` apart, three at least, both ends among them."""
+    """The polyline by places about `step` apart, three at least, both ends among them. Points (n, 2) to (m, 2); step
+    in their own unit, mm mostly."""
     s = lengths_along(points)
     return places_at(points, s, np.linspace(0.0, s[-1], max(3, round(s[-1] / step) + 1)))
 

@@ -45,6 +45,7 @@ def read_at(t: np.ndarray, p: np.ndarray, at: np.ndarray, m: np.ndarray | None =
 
 
 def even_grid(t: np.ndarray, rate: float = RATE) -> np.ndarray:
-    """Times evenly spaced at about `rate`, from the first of t to the last exactly."""
+    """Times evenly spaced at about `rate`, from the first of t to the last exactly. Seconds (n,) to (m,); rate in
+    Hz."""
     span = float(t[-1] - t[0])
     return np.linspace(t[0], t[-1], max(2, round(span * rate) + 1)) if span > 0 else t[:1].copy()

@@ -107,7 +107,8 @@ def _end_slope(h0: float, h1: float, m0: float, m1: float) -> float:
 
 
 def mark_pressure(pressures: np.ndarray) -> float:
-    """How hard one mark was pressed: the mean of the harder half of its samples, its onset and release left out."""
+    """How hard one mark was pressed: the mean of the harder half of its samples, its onset and release left out.
+    Pressures (n,), 0..1."""
     p = np.sort(np.asarray(pressures, float))
     return float(p[len(p) // 2 :].mean()) if len(p) else 0.0
 
@@ -125,7 +126,7 @@ class HandRange:
 
 
 def hand_range(light: Sequence[float], easy: Sequence[float], firm: Sequence[float]) -> HandRange:
-    """From the pressures of marks. Raises ResponseError for too few, or rows that do not differ."""
+    """From the pressures of marks. Raises ResponseError for too few, or rows that do not differ. All from 0 to 1."""
     rows = [np.asarray(row, float) for row in (light, easy, firm)]
     if min(len(row) for row in rows) < LEAST_MARKS:
         raise ResponseError(f"make {LEAST_MARKS} marks in each row at least: light, easy, firm")

@@ -72,7 +72,8 @@ def pulled(
 
 
 def movement(points: np.ndarray, speed: float, closed: bool, glass: float) -> tuple[np.ndarray, np.ndarray]:
-    """The path a hand without tremor takes: places (n, 2) in sheet mm and times (n,) at RATE, stopping at corners."""
+    """The path a hand without tremor takes: places (n, 2) in sheet mm and times (n,) at RATE, stopping at corners.
+    Raises TargetError for fewer than two places."""
     clock = 0.0
     places: list[np.ndarray] = []
     times: list[np.ndarray] = []

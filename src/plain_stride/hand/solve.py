@@ -35,7 +35,8 @@ def tremor_filter(rate: int, hz: float = TREMOR_HZ, width: float = WIDTH_HZ) -> 
 
 
 def penalty_for(cutoff_hz: np.ndarray | float, rate: float, noise: np.ndarray = WHITE) -> np.ndarray:
-    """Weight of a squared third difference that gives half gain at `cutoff_hz` (array or number) against a noise."""
+    """Weight of a squared third difference that gives half gain at `cutoff_hz` (array or number) against a noise.
+    noise: bands (p + 1, n)."""
     w = 2.0 * np.pi * np.minimum(np.asarray(cutoff_hz, float), 0.45 * rate) / rate
     response = sum(a * np.exp(-1j * k * w) for k, a in enumerate(noise))
     out: np.ndarray = np.abs(response) ** 2 / (2.0 * np.sin(w / 2.0)) ** 6

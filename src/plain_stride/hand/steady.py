@@ -151,20 +151,21 @@ class Noise:
 
 
 def pull_noise(raw: np.ndarray, glass: float, rate: float) -> Noise:
-    """The shake of a whole pull."""
+    """The shake of a whole pull. times (n,) s."""
     hz = shake_hz(raw, glass, rate)
     return Noise(hz, tremor_filter(round(rate), hz))
 
 
 def live_noise(rate: float) -> Noise:
-    """The shake as it is taken while a pull goes on."""
+    """The shake as it is taken while a pull goes on. times (n,) s."""
     return Noise(TREMOR_HZ, tremor_filter(round(rate), TREMOR_HZ, LIVE_WIDTH_HZ))
 
 
 def mixed(
     raw: np.ndarray, auto: np.ndarray, corners: np.ndarray, rate: float, leeway: float, noise: Noise
 ) -> np.ndarray:
-    """The path pull + (leeway / La)(auto - pull) below auto's own leeway La, auto from there on."""
+    """The path pull + (leeway / La)(auto - pull) below auto's own leeway La, auto from there on. Paths (n, 2) mm,
+    leeways mm."""
     before, move = _shape(raw, corners, rate, noise), _shape(auto - raw, corners, rate, noise)
     own = _moved(before, move, raw, auto, rate, 0.0)
     return raw + (1.0 if leeway >= own else leeway / own) * (auto - raw)

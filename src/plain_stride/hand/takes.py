@@ -67,7 +67,8 @@ def straying_of(points: np.ndarray, pencil: np.ndarray) -> float:
 
 def spectral_arc_length(samples: np.ndarray, most_hz: float = 10.0, least: float = 0.05) -> float:
     """Of the speed of a movement (rows x, y, pressure, t): minus the length of its normalised spectrum up to the
-    frequency above which it stays below `least` (Balasubramanian, Melendez-Calderon and Burdet 2012)."""
+    frequency above which it stays below `least` (Balasubramanian, Melendez-Calderon and Burdet 2012). A figure
+    without a unit; 0 is smoothest."""
     t = samples[:, 3]
     if len(t) < 8 or t[-1] - t[0] <= 0.0:
         return 0.0

@@ -15,8 +15,8 @@ MOST_TAKES = 200
 
 @change
 def again(m: ChangeContext, line: str, pull: Pull, what: str = TAKE, at: float = 0.0) -> str:
-    """Lays a pull as another take of a line; as its tail, from `at` s of its own pull on; or as its next section. All
-    takes are kept, the new one is chosen."""
+    """Lays a pull as another take of a line; as its tail, from `at` s of its own pull on; or as its next section.
+    All takes are kept, the new one is chosen. Raises JobError."""
     row = _pulled(m, line)
     if what not in (TAKE, TAIL, SECTION):
         raise JobError(f"a pull is another {TAKE}, a {TAIL} or a {SECTION} of a line, not '{what}'")
@@ -32,7 +32,7 @@ def again(m: ChangeContext, line: str, pull: Pull, what: str = TAKE, at: float =
 
 @change
 def take(m: ChangeContext, line: str, take: Any) -> None:
-    """Chooses one of the pulls that were tried for a line, by its number from 1 on or by its key."""
+    """Chooses one of the pulls that were tried for a line, by its number from 1 on or by its key. Raises JobError."""
     row = _pulled(m, line)
     takes = row.tried
     if isinstance(take, int) and not isinstance(take, bool) and 1 <= take <= len(takes):
@@ -47,7 +47,8 @@ def take(m: ChangeContext, line: str, take: Any) -> None:
 
 @change
 def follow(m: ChangeContext, lines: list[str], share: float, along: list[list[float]] | None = None) -> None:
-    """Draws lines that came from pulls so far (0 to 1) to a pencil line, [x, y] mm, or to the one they follow."""
+    """Draws lines that came from pulls so far (0 to 1) to a pencil line, [x, y] mm, or to the one they follow.
+    Raises JobError."""
     share = number(share, "a share", 0.0, 1.0)
     for key in line_list(lines):
         row = _pulled(m, key)

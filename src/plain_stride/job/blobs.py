@@ -54,15 +54,19 @@ class Blobs:
         self._unfit = {key for key, row in self._rows.items() if row.too_far}
 
     def pull(self, key: str) -> Pull:
+        """A pull by its key; KeyError for an unknown one."""
         return self._once(("pulls", key))
 
     def form(self, key: str) -> Form:
+        """A form by its key; KeyError for an unknown one."""
         return self._once(("forms", key))
 
     def path(self, key: str) -> FixedPath:
+        """A fixed path by its key; KeyError for an unknown one."""
         return self._once(("paths", key))
 
     def outline(self, key: str) -> Black:
+        """The outlines of a black by their key; KeyError for an unknown one."""
         return self._once(("outlines", key))
 
     def image(self, key: str) -> bytes:

@@ -31,8 +31,9 @@ def board(
     gutter_mm: float | None = None,
     target: str | None = None,
 ) -> None:
-    """Changes the finished size, the resolution, the enlargement, what is drawn beyond the trim (bleed) and kept clear
-    within it (margin), the gutter between frames, or what it is printed on. No line is touched."""
+    """Changes the finished size, the resolution, the enlargement, what is drawn beyond the trim (bleed) and kept
+    clear within it (margin), the gutter between frames, or what it is printed on. No line is touched. Raises
+    JobError."""
     new: dict[str, Any] = {}
     for column, value in (("width_mm", width_mm), ("height_mm", height_mm), ("dpi", dpi), ("enlarge", enlarge)):
         if value is not None:
@@ -88,7 +89,7 @@ def target(
 
 @change
 def target_delete(m: ChangeContext, name: str) -> None:
-    """Takes an own target away, or brings a standard one back to its values."""
+    """Takes an own target away, or brings a standard one back to its values. Raises JobError."""
     if name not in m.job.rows.targets:
         raise JobError(f"there is no own or altered print target '{name}'")
     m.draft.remove("targets", name)
@@ -118,9 +119,9 @@ def nib(
     limited: bool | None = None,
 ) -> None:
     """Alters a nib: its name and group, widths and the length of its ends in mm, kind of ends, school of steadying,
-    leeway (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is), grain of its edge
-    in mm (0: crisp), what its mm are mm of (paper or screen),
-    whether tight bends are steadied more lightly, whether its width changes no faster than the swell limit."""
+    leeway (null: auto), what pressure becomes ([[pressure, share], ..], both 0..1; null: as it is), grain of its
+    edge in mm (0: crisp), what its mm are mm of (paper or screen), whether tight bends are steadied more lightly,
+    whether its width changes no faster than the swell limit. Raises JobError."""
     if name is not None:
         checked_name(name, "a nib's name", 40)
     if group:

@@ -57,7 +57,7 @@ def frames_cover(job: JobRows) -> Cover | None:
 
 
 def frame_under(job: JobRows, x: float, y: float) -> str | None:
-    """The key of the smallest frame that holds a place."""
+    """The key of the smallest frame that holds a place. x, y in mm."""
     frames = frames_of(job)
     holding = [key for key, frame in frames.items() if frame.holds(x, y)]
     return min(holding, key=lambda key: frames[key].w * frames[key].h, default=None)

@@ -55,7 +55,7 @@ class ChangeContext:
             raise JobError(f"part '{row.name}' is locked: unlock it to change its lines")
 
     def part(self, name: object, tier: str | None = None) -> str:
-        """The key of the part of this name, made (farthest of its tier) where there is none."""
+        """The key of the part of this name, made (farthest of its tier) where there is none. Raises JobError."""
         found = self.job.part_named(checked_name(name, "a part's name"))
         if found is not None:
             if tier is not None and tier != found.tier:
@@ -108,6 +108,7 @@ class ChangeContext:
             self.draft.remove("families", family)
 
     def free_id(self, wanted: object, letter: str) -> str:
+        """The wanted id where it was never given, else a new one. Raises JobError for one that is no name."""
         key = wanted if isinstance(wanted, str) and 0 < len(wanted) <= MOST_LETTERS else ""
         if key:
             checked_name(key, "an id")
@@ -121,6 +122,7 @@ CHANGES: dict[str, Change] = {}
 
 
 def change(function: Change) -> Change:
+    """Registers a function as a named change."""
     CHANGES[function.__name__.rstrip("_").replace("_", "-")] = function
     return function
 
@@ -146,7 +148,7 @@ def make_all(
     progress: Callable[[float], bool] | None = None,
 ) -> Made:
     """Makes several changes as one step: all or nothing. progress: told the share done after each; where it answers
-    False all is taken back. Linear in the number of changes."""
+    False all is taken back. Linear in the number of changes. Raises JobError."""
     for name, arguments in wanted:
         _check(name, arguments)
     kept = [(name, {k: v for k, v in a.items() if _is_plain(v)}) for name, a in wanted]
@@ -213,6 +215,7 @@ def _is_plain(value: object) -> bool:
 
 def number(value: object, what: str, low: float = -1e6, high: float = 1e6) -> float:
     # Whole numbers of hundreds of digits are no float at all: they are held against the bounds as they are.
+    """A finite number between two limits, in the unit of what it stands for. Raises JobError."""
     if (
         isinstance(value, bool)
         or not isinstance(value, int | float)
@@ -225,24 +228,28 @@ def number(value: object, what: str, low: float = -1e6, high: float = 1e6) -> fl
 
 
 def flag(value: object, what: str) -> bool:
+    """A truth value. Raises JobError."""
     if not isinstance(value, bool):
         raise JobError(f"{what} is true or false, not {value!r}")
     return value
 
 
 def line_list(lines: object) -> list[str]:
+    """Ids of lines, each once, one at least. Raises JobError."""
     if not isinstance(lines, list) or not lines or not all(isinstance(k, str) for k in lines):
         raise JobError("lines are a list of ids")
     return list(dict.fromkeys(lines))
 
 
 def place_of(at: object) -> np.ndarray:
+    """(2,) mm of a place [x, y]. Raises JobError."""
     if not isinstance(at, list | tuple) or len(at) != 2:
         raise JobError("a place is [x, y] in mm")
     return np.array([number(v, "a place") for v in at])
 
 
 def nib_named(m: ChangeContext, nib: Any) -> Nib:
+    """A nib by its key, or of its values. Raises JobError."""
     if isinstance(nib, dict):
         return nib_from_row(nib)
     nibs = m.job.nibs()

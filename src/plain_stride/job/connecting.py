@@ -38,6 +38,7 @@ def _uri(path: Path) -> str:
 
 
 def has_log(path: Path) -> bool:
+    """Whether a log lies beside it that holds something."""
     try:
         return Path(f"{path}-wal").stat().st_size > 0
     except OSError:

@@ -35,7 +35,7 @@ class Covers:
         return tuple(cover for cover in self.over(part) if cover.reaches(shape.box))
 
     def seen(self, part: str, shape: Shape) -> list[np.ndarray]:
-        """Rings of what is seen of a line: all of its edge, or what covers leave of it."""
+        """Rings of what is seen of a line: all of its edge, or what covers leave of it. (n, 2) mm each."""
         hiding = self.hiding(part, shape)
         return seen_rings(shape.rings, hiding) if hiding else shape.rings
 

@@ -48,6 +48,7 @@ def write_whole(db: sqlite3.Connection, whole: Whole) -> None:
 
 
 def write_commit(db: sqlite3.Connection, what: Commit) -> None:
+    """Writes one commit; the caller has opened the transaction."""
     for kept in what.kept:
         names = kept.names()
         marks = ", ".join("?" * len(names))

@@ -47,16 +47,20 @@ class Draft:
         self.job.put(table, key, row)
 
     def add_pull(self, pull: Pull) -> str:
+        """The key of a new pull, rounded as the file keeps it."""
         kept = pull.as_kept()
         return self._keep(pull_row(self.new_id("p"), kept), kept)
 
     def add_form(self, form: Form) -> str:
+        """The key of a new form."""
         return self._keep(form_row(self.new_id("f"), form), form)
 
     def add_path(self, path: FixedPath) -> str:
+        """The key of a new fixed path."""
         return self._keep(path_row(self.new_id("h"), path), path)
 
     def add_outline(self, black: Black) -> str:
+        """The key of the outlines of a new black."""
         return self._keep(outline_row(self.new_id("o"), black))
 
     def add_image(self, data: bytes) -> str:

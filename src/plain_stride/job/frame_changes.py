@@ -75,8 +75,8 @@ def frame_grid(m: ChangeContext, rows: int, columns: int) -> list[str]:
 
 @change
 def frame_lines(m: ChangeContext, width: float = FRAME_LINE_MM) -> list[str]:
-    """Lays a ruled line round each frame, in a part of its own that runs over the frames, in place of those that were
-    laid before."""
+    """Lays a ruled line round each frame, in a part of its own that runs over the frames, in place of those that
+    were laid before. width: mm. Raises JobError."""
     width = number(width, "a width", 0.02, 20.0)
     if not m.job.rows.frames:
         raise JobError("there are no frames to line: draw one, or make even ones")

@@ -24,6 +24,7 @@ class RowChange:
         return tuple(row for row in (self.before, self.after) if row is not None)
 
     def backwards(self) -> "RowChange":
+        """The same change the other way."""
         return RowChange(self.table, self.id, self.after, self.before)
 
 

@@ -154,7 +154,7 @@ class Job(JobRows):
     @contextmanager
     def step(self, name: str, words: str, args: object) -> Iterator[Draft]:
         """All that is put inside becomes one step; an error inside leaves the job as it was. `draft.commit` holds
-        what is to be written; it is None when nothing changed."""
+        what is to be written; it is None when nothing changed. Raises RuntimeError inside another step."""
         if self._open is not None:
             raise RuntimeError("a step is already open")
         draft = self._open = Draft(self, self.new_id)
@@ -177,5 +177,6 @@ class Job(JobRows):
         draft.commit = Commit(rows, {"head": str(step.id), "next": str(self._next)}, step, tuple(draft.kept))
 
     def new_id(self, letter: str) -> str:
+        """An id that was never given, with a letter before its number."""
         self._next += 1
         return f"{letter}{self._next}"

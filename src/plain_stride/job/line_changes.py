@@ -106,7 +106,7 @@ def line(
     draft: bool = False,
 ) -> str:
     """Lays a line that comes with its centreline and widths; they already hold its ends. draft: it is shown pale and
-    is no ink before it is taken."""
+    is no ink before it is taken. Raises JobError."""
     if any(kind not in END_KINDS for kind in ends):
         raise JobError(f"ends are {', '.join(END_KINDS)}, not {', '.join(map(str, ends))}")
     key = m.draft.add_form(form)
@@ -195,8 +195,7 @@ def duplicate(m: ChangeContext, lines: list[str], by: list[float] | None = None)
 def trim(m: ChangeContext, line: str, at: list[float]) -> list[str]:
     """Takes away the stretch at a place [x, y] mm between the nearest crossings with lines that are seen.
 
-    A middle stretch leaves two lines. Gives the ids of what is left.
-    """
+    A middle stretch leaves two lines. Gives the ids of what is left. Raises JobError."""
     row = m.line(line)
     place = place_of(at)
     shape = m.shapes[line]
@@ -231,7 +230,8 @@ def _blunt(ends: tuple[End, End]) -> tuple[End, End]:
 
 @change
 def cut(m: ChangeContext, line: str, at: list[float]) -> list[str]:
-    """Cuts a line at a place [x, y] mm: both halves stay lines; a closed one is opened there. Gives their ids."""
+    """Cuts a line at a place [x, y] mm: both halves stay lines; a closed one is opened there. Gives their ids.
+    Raises JobError."""
     row, shape = m.line(line), m.shapes[line]
     points, s = shape.flat
     away, index = nearest(points, place_of(at))
@@ -256,8 +256,7 @@ def _twin(m: ChangeContext, row: LineRecord, shape: Shape, a: float, b: float, e
 def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float, float] | None:
     """(a, b) arc lengths of the stretch a trim at `place` takes away; None where nothing crosses the line.
 
-    On a closed line a may lie below 0. Raises JobError when the place is not on the line.
-    """
+    On a closed line a may lie below 0. Raises JobError when the place is not on the line. All in mm; place is (2,)."""
     shape = shapes[line]
     points, s = shape.flat
     away, at = nearest(points, place)
@@ -322,7 +321,8 @@ def swollen(
     end: float | None = None,
     side: str = "both",
 ) -> LineRecord:
-    """The row of a line with a stretch heavier or lighter, of which `shape` is the shape. Raises JobError."""
+    """The row of a line with a stretch heavier or lighter, of which `shape` is the shape. Raises JobError. factor:
+    times as wide; start, end: mm along it, None for its ends."""
     gain = number(factor, "a factor", 1.0 / MAX_FACTOR, MAX_FACTOR)
     if len(row.edits) >= MOST_EDITS:
         raise JobError(f"a line keeps at most {MOST_EDITS} swells and shaves, and this one has so many: pull it anew")

@@ -16,6 +16,7 @@ MOST_EDITS = 20_000
 
 
 def read_roles(value: Any) -> tuple[RoleStretch, ...]:
+    """Stretches by their JSON [[from, to, role, given by]]. Raises RecordError."""
     stretches = []
     for start, end, role, *by in value:
         wanted(not by or (len(by) == 1 and by[0] in GIVEN_BY), "its role")
@@ -24,6 +25,7 @@ def read_roles(value: Any) -> tuple[RoleStretch, ...]:
 
 
 def plain_roles(stretches: tuple[RoleStretch, ...]) -> list[list[Any]]:
+    """The same as JSON holds it."""
     return [[s.start, s.end, s.role] if s.by == GIVEN_BY[0] else [s.start, s.end, s.role, s.by] for s in stretches]
 
 
@@ -36,6 +38,7 @@ _EDIT_TAGS: dict[str, Callable[..., WidthEdit]] = {"swell": _swell}
 
 
 def read_edits(value: Any) -> tuple[WidthEdit, ...]:
+    """Edits of widths by their JSON, tagged rows. Raises RecordError."""
     wanted(len(value) <= MOST_EDITS, "it has too many swells")
     # Before schema 6 all edits were swells, and had no tag.
     tagged = (item if isinstance(item[0], str) else ["swell", *item] for item in value)
@@ -43,19 +46,23 @@ def read_edits(value: Any) -> tuple[WidthEdit, ...]:
 
 
 def plain_edits(edits: tuple[WidthEdit, ...]) -> list[list[Any]]:
+    """The same as JSON holds it."""
     return [["swell", e.start, e.end, e.factor, e.side] for e in edits]
 
 
 def read_matrix(value: Any) -> Affine:
     # Before schema 6 lines could only be moved: two numbers.
+    """A map by six numbers, or by a shift of two (mm). Raises RecordError."""
     return moved(*pair(value)) if len(value) == 2 else Affine(*numbers(value, 6))
 
 
 def plain_matrix(matrix: Affine) -> list[float]:
+    """Six numbers, the last two in mm."""
     return list(matrix.row)
 
 
 def read_ends(value: Any) -> tuple[End, ...]:
+    """Both ends: kinds, or kinds with lengths in mm. Raises RecordError."""
     out = []
     for kind, mm in value:
         wanted(kind in END_KINDS and (mm is None or numbers((mm,), 1, 1e4)[0] >= 0.0), "its ends")
@@ -65,25 +72,30 @@ def read_ends(value: Any) -> tuple[End, ...]:
 
 
 def plain_ends(ends: tuple[End, End]) -> list[list[Any]]:
+    """The same as JSON holds it."""
     return [[end.kind, end.mm] for end in ends]
 
 
 def read_span(value: Any) -> Span:
+    """What trims have left, from and to in the own unit of the line. Raises RecordError."""
     start, end = numbers(value, 2, FARTHEST_OWN)
     wanted(start < end, "its span")
     return Span(start, end)
 
 
 def plain_span(span: Span) -> list[float]:
+    """From and to, in the own unit of the line."""
     return [span.start, span.end]
 
 
 def read_takes(value: Any) -> tuple[str, ...]:
+    """Keys of pulls. Raises RecordError."""
     wanted(all(isinstance(v, str) for v in value), "its takes")
     return tuple(value)
 
 
 def read_follow(value: Any) -> Following | None:
+    """How a pull follows a pencil line. Raises RecordError."""
     if not value:
         return None
     points = [pair(point) for point in value["line"]]
@@ -93,4 +105,5 @@ def read_follow(value: Any) -> Following | None:
 
 
 def plain_follow(follow: Following) -> dict[str, Any]:
+    """The same as JSON holds it."""
     return {"share": follow.share, "line": follow.line.tolist()}

@@ -28,7 +28,7 @@ def part(
     over_frames: bool | None = None,
 ) -> str:
     """Makes a part or alters one: order 1 is nearest, within its tier; ink black or white; rename: its new name;
-    over_frames: its lines run over the frames and are not clipped by them."""
+    over_frames: its lines run over the frames and are not clipped by them. Raises JobError."""
     key = m.part(name, check_tier(tier) if tier is not None and m.job.part_named(name) is None else None)
     new: dict[str, Any] = {}
     if tier is not None:
@@ -71,8 +71,8 @@ def _rank(tier: str) -> int:
 
 @change
 def cover(m: ChangeContext, name: str, on: bool | None = None, gap: float | None = None, shape: Any = None) -> None:
-    """Lets a part hide what lies behind it, or not; gap: mm round it that are hidden as well; shape: "found" from its
-    outer lines, or drawn: a list of outlines, each a list of [x, y]."""
+    """Lets a part hide what lies behind it, or not; gap: mm round it that are hidden as well; shape: "found" from
+    its outer lines, or drawn: a list of outlines, each a list of [x, y]. Raises JobError."""
     found = m.job.part_named(name)
     if found is None:
         raise JobError(f"there is no part '{name}'")
@@ -108,7 +108,7 @@ def _place(value: object) -> float:
 
 @change
 def part_delete(m: ChangeContext, name: str) -> None:
-    """Takes a part away with all its lines."""
+    """Takes a part away with all its lines. Raises JobError."""
     found = m.job.part_named(name)
     if found is None:
         raise JobError(f"there is no part '{name}'")

@@ -29,8 +29,8 @@ BESIDE_MM = 6.0
 
 @change
 def pencils_add(m: ChangeContext, data: bytes, name: str, kind: str = "rough") -> str:
-    """Places a scan at its own dpi, else fitted to the board; a reference is pinned beside the board. The file's bytes
-    are kept as they are."""
+    """Places a scan at its own dpi, else fitted to the board; a reference is pinned beside the board. The file's
+    bytes are kept as they are. Raises JobError."""
     if kind not in SCANS:
         raise JobError(f"a scan is {', '.join(SCANS)}, not '{kind}'")
     facts = picture_facts(data)
@@ -95,9 +95,9 @@ def pencils(
     kind: str | None = None,
     rename: str | None = None,
 ) -> None:
-    """Fades (0..1, the blackest pencil against ink), tints, hides, locks, renames a sheet of pencils; places it ([x, y,
-    w, h] mm), turns it (degrees clockwise), squares it up by four corners of the picture, crops and cleans it (null
-    takes these off). A locked sheet is only faded, tinted, hidden, unlocked."""
+    """Fades (0..1, the blackest pencil against ink), tints, hides, locks, renames a sheet of pencils; places it ([x,
+    y, w, h] mm), turns it (degrees clockwise), squares it up by four corners of the picture, crops and cleans it
+    (null takes these off). A locked sheet is only faded, tinted, hidden, unlocked. Raises JobError."""
     row = _sheet(m, sheet)
     told = {"placed_mm": placed_mm, "turn": turn, "rename": rename, "kind": kind}
     moves = [k for k, v in told.items() if v is not None]
@@ -189,7 +189,7 @@ def _keep_reference_beside(m: ChangeContext, row: PencilRecord) -> None:
 
 @change
 def pencils_remove(m: ChangeContext, sheet: str) -> None:
-    """Takes a sheet of pencils off the board, with the passes on it."""
+    """Takes a sheet of pencils off the board, with the passes on it. Raises JobError."""
     row = _sheet(m, sheet)
     if row.locked:
         raise JobError(f"pencils '{row.name}' are locked: unlock them first")
@@ -201,7 +201,7 @@ def pencils_remove(m: ChangeContext, sheet: str) -> None:
 @change
 def pencil_pass(m: ChangeContext, points: list[list[float]], sheet: str | None = None) -> str:
     """Lays a loose pencil stroke, [x mm, y mm, pressure 0..1] each; on the uppermost sheet of passes, which is made
-    where there is none."""
+    where there is none. Raises JobError."""
     stroke = checked_stroke(points)
     if sheet is None:
         open_sheets = [k for k, row in m.job.pencils() if row.places_passes and not row.locked]
@@ -222,7 +222,7 @@ def pencil_pass(m: ChangeContext, points: list[list[float]], sheet: str | None =
 
 @change
 def pass_delete(m: ChangeContext, passes: list[str]) -> None:
-    """Takes pencil strokes away."""
+    """Takes pencil strokes away. Raises JobError."""
     if not isinstance(passes, list) or not all(key in m.job.rows.passes for key in passes):
         raise JobError("pencil strokes are a list of their keys")
     for key in dict.fromkeys(passes):
@@ -231,8 +231,8 @@ def pass_delete(m: ChangeContext, passes: list[str]) -> None:
 
 @change
 def area(m: ChangeContext, kind: str, outline: list[list[float]], found: bool = False) -> str:
-    """Marks an area: 'no-need' needs no ink, since something nearer or the frame will hide it; 'fill' is to be filled
-    black later. found: it comes from an X in the pencils."""
+    """Marks an area: 'no-need' needs no ink, since something nearer or the frame will hide it; 'fill' is to be
+    filled black later. found: it comes from an X in the pencils. outline: [x, y] mm."""
     if kind not in AREA_KINDS:
         raise JobError(f"an area is {' or '.join(AREA_KINDS)}, not '{kind}'")
     key = m.job.new_id("a")
@@ -242,7 +242,7 @@ def area(m: ChangeContext, kind: str, outline: list[list[float]], found: bool = 
 
 @change
 def area_delete(m: ChangeContext, areas: list[str]) -> None:
-    """Takes areas away."""
+    """Takes areas away. Raises JobError."""
     if not isinstance(areas, list) or not all(key in m.job.rows.areas for key in areas):
         raise JobError("areas are a list of their keys")
     for key in dict.fromkeys(areas):
@@ -251,7 +251,7 @@ def area_delete(m: ChangeContext, areas: list[str]) -> None:
 
 @change
 def take_drafts(m: ChangeContext, lines: list[str], part: str | None = None, role: str | None = None) -> None:
-    """Makes ink of drafts, in another part or role if wanted."""
+    """Makes ink of drafts, in another part or role if wanted. Raises JobError."""
     new: dict[str, Any] = {"draft": False}
     if part is not None:
         new["part"] = m.open_part(part)
@@ -265,7 +265,7 @@ def take_drafts(m: ChangeContext, lines: list[str], part: str | None = None, rol
 
 @change
 def refuse_drafts(m: ChangeContext, lines: list[str]) -> None:
-    """Takes drafts away; ink is never touched by it."""
+    """Takes drafts away; ink is never touched by it. Raises JobError."""
     for key in line_list(lines):
         if not m.line(key).draft:
             raise JobError(f"line '{key}' is no draft: delete it instead")

@@ -123,7 +123,8 @@ def draft_changes(job: Job, lines: Sequence[ReadLine], widths: np.ndarray | None
     """The changes that lay read lines as drafts, in a part of their own that is not there yet. Raises StrideError
     where there are too many to be a drawing, or none.
 
-    widths: mm at places spread evenly along a line, as the hand draws them; without them a taper."""
+    widths: mm at places spread evenly along a line, as the hand draws them; without them a taper. widths: mm by
+    lengths in mm, (n, 2), None for a taper."""
     if len(lines) > MOST_LINES:
         raise StrideError(
             f"{len(lines):,} lines were read, more than {MOST_LINES:,}: this is hardly a drawing, and no drafts"
@@ -145,7 +146,8 @@ def draft_changes(job: Job, lines: Sequence[ReadLine], widths: np.ndarray | None
 
 
 def sure_lines(reading: Reading, confidence: float) -> list[ReadLine]:
-    """Lines of at least this confidence; below the least of them, construction lines come as well."""
+    """Lines of at least this confidence; below the least of them, construction lines come as well. confidence: 0 to
+    1."""
     return [line for line in (*reading.lines, *reading.guides) if line.confidence >= confidence]
 
 

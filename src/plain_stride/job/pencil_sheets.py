@@ -40,7 +40,8 @@ def prepared(data: bytes, row: PencilRecord) -> np.ndarray:
 
 
 def squared(dark: np.ndarray, placing: Placing) -> np.ndarray:
-    """A photo drawn anew with its four corners in those of the rectangle."""
+    """A photo drawn anew with its four corners in those of the rectangle. corners: (4, 2) shares of its width and
+    height."""
     h, w = dark.shape
     assert placing.corners is not None
     across = max(float(np.hypot(*(np.subtract(a, b) * (w, h)))) for a, b in _level_sides(placing.corners))

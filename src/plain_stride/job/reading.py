@@ -44,7 +44,7 @@ def read_bytes(path: Path) -> bytes:
 
 
 def read_json(path: Path) -> dict[str, Any]:
-    """The object in a JSON file of ours. NaN, Infinity and units other than mm are refused."""
+    """The object in a JSON file of ours. NaN, Infinity and units other than mm are refused. Raises ReadingError."""
     try:
         data = plain_json.loads(read_bytes(path).decode("utf-8-sig"))
     except UnicodeDecodeError:
@@ -61,7 +61,8 @@ def read_json(path: Path) -> dict[str, Any]:
 
 
 def import_changes(data: dict[str, Any], nib: Nib) -> Wanted:
-    """The changes that lay the pulls and lines of an import, in its order. nib: what pulls are drawn with."""
+    """The changes that lay the pulls and lines of an import, in its order. nib: what pulls are drawn with. Raises
+    ReadingError."""
     if not {"pulls", "lines", "blacks"} & data.keys():
         raise ReadingError("there are neither 'pulls' nor 'lines' in it")
     out: Wanted = []
@@ -116,7 +117,7 @@ def svg_changes(data: bytes, nib: Nib, taken: Mapping[str, str]) -> tuple[Wanted
 
 
 def targets(data: dict[str, Any]) -> list[dict[str, Any]]:
-    """Targets with their defaults: id (or None), points (n, 2), closed, pace, part, role."""
+    """Targets with their defaults: id (or None), points (n, 2), closed, pace, part, role. Raises ReadingError."""
     if "targets" not in data:
         raise ReadingError("there are no 'targets' in it")
     out = []
@@ -137,7 +138,7 @@ def targets(data: dict[str, Any]) -> list[dict[str, Any]]:
 
 
 def edits(data: dict[str, Any]) -> Wanted:
-    """The named changes of an edits file."""
+    """The named changes of an edits file. Raises ReadingError."""
     found = _items(data, "changes")
     if "changes" not in data or not found:
         raise ReadingError("there are no 'changes' in it")

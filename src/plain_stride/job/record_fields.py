@@ -30,32 +30,38 @@ class Column:
 
 
 def column_field(kind: str, default: Any = MISSING, **more: Any) -> Any:
+    """A field that is a column of the file."""
     return field(default=default, metadata={"column": Column(kind, **more)})
 
 
 def text_field(default: Any = MISSING, **more: Any) -> Any:
+    """A column of text."""
     return column_field("text", default, **more)
 
 
 def real_field(default: Any = MISSING, **more: Any) -> Any:
+    """A column of a number."""
     return column_field("real", default, decode=float, **more)
 
 
 def flag_field(default: Any = MISSING, **more: Any) -> Any:
+    """A column of a truth value."""
     return column_field("int", default, encode=int, decode=bool, **more)
 
 
 def json_field(decode: Callable[[Any], Any], default: Any = MISSING, **more: Any) -> Any:
+    """A column of JSON; decode: what its data stands for."""
     return column_field("json", default, decode=decode, **more)
 
 
 def wanted(holds: bool, what: str) -> None:
+    """Raises RecordError, in the words given, where something does not hold."""
     if not holds:
         raise RecordError(what)
 
 
 def numbers(values: Any, count: int | None = None, most: float = FARTHEST_PLACE_MM) -> tuple[float, ...]:
-    """Finite numbers, none of them a truth value in disguise."""
+    """Finite numbers, none of them a truth value in disguise. Raises RecordError."""
     for value in values:
         real = isinstance(value, int | float) and not isinstance(value, bool)
         wanted(real and -most <= value <= most, "no numbers")
@@ -65,10 +71,12 @@ def numbers(values: Any, count: int | None = None, most: float = FARTHEST_PLACE_
 
 
 def pair(values: Any) -> tuple[float, ...]:
+    """Two numbers, mm. Raises RecordError."""
     return numbers(values, 2)
 
 
 def maybe_number(value: Any) -> float | None:
+    """A number in the own unit of a line (s of a pull, mm of a form), or None. Raises RecordError."""
     return None if value is None else numbers((value,), 1, FARTHEST_OWN)[0]
 
 

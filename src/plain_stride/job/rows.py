@@ -79,20 +79,24 @@ class JobRows:
 
     @property
     def board(self) -> BoardRecord:
+        """The row of the board."""
         return self.rows.board[BOARD]
 
     @property
     def page(self) -> Page:
+        """The finished page, mm and dpi."""
         return self.board.page
 
     @property
     def plan(self) -> Plan:
+        """The plan that is laid."""
         row = self.rows.plan[PLAN]
         if self._plan is None or self._plan[0] is not row:
             self._plan = (row, row.plan)
         return self._plan[1]
 
     def nibs(self) -> dict[str, Nib]:
+        """Nibs by the number key that takes them."""
         return {key: row.nib for key, row in sorted(self.rows.nibs.items())}
 
     def parts(self) -> list[Part]:
@@ -106,6 +110,7 @@ class JobRows:
         return list(self._parts)
 
     def part_named(self, name: str) -> Part | None:
+        """The part of a name, None where there is none."""
         return next((part for part in self.parts() if part.name == name), None)
 
     def top_place(self, part: str) -> float:
@@ -171,20 +176,25 @@ class JobRows:
         return [key for key, row in sorted(known, key=lambda item: (rank[item[1].part], item[1].place))]
 
     def pencils(self) -> list[tuple[str, PencilRecord]]:
+        """(key, row) of all sheets of pencils, the lowest first."""
         return sorted(self.rows.pencils.items(), key=lambda item: item[1].place)
 
     # What never changes
 
     def pull(self, key: str) -> Pull:
+        """A pull by its key; KeyError for an unknown one."""
         return self.blobs.pull(key)
 
     def has_pull(self, key: str) -> bool:
+        """Whether there is a pull of this key."""
         return self.blobs.row("pulls", key) is not None
 
     def form(self, key: str) -> Form:
+        """A form by its key; KeyError for an unknown one."""
         return self.blobs.form(key)
 
     def fixed_path(self, key: str) -> FixedPath:
+        """A fixed path by its key; KeyError for an unknown one."""
         return self.blobs.path(key)
 
     def kept_row(self, table: str, key: str) -> Any:
@@ -213,6 +223,7 @@ class JobRows:
 
     @property
     def pull_count(self) -> int:
+        """Pulls that lines are made of."""
         return len({row.pull for row in self.rows.lines.values() if row.pull})
 
     def follow(self, commit: Commit) -> None:
@@ -225,6 +236,7 @@ class JobRows:
     # Set by steps
 
     def put(self, table: str, key: str, row: Any) -> None:
+        """Sets a row, None to take it away; all that is kept beside the rows goes along."""
         self.version += 1
         if table == "parts" or table in INKED:
             self._order = None

@@ -36,8 +36,8 @@ def draw(
     taper: bool = False,
 ) -> str:
     """Draws a shape as a line: straight (a chain of two points or more), bow (start, end, a point it goes through),
-    ellipse (its middle, then how far it reaches to the right and down), turned by degrees clockwise. pressure: as how
-    hard a pull (0..1), the same all along, tapered at its ends if wanted."""
+    ellipse (its middle, then how far it reaches to the right and down), turned by degrees clockwise. pressure: as
+    how hard a pull (0..1), the same all along, tapered at its ends if wanted. Raises JobError."""
     if not isinstance(points, list):
         raise JobError("points are a list of [x, y] in mm")
     at = np.array([place_of(p) for p in points])
@@ -95,7 +95,8 @@ def around(m: ChangeContext, lines: list[str], centre: list[float], count: int) 
 
 @change
 def family(m: ChangeContext, line: str, gap: float | None = None, centre: list[float] | None = None) -> None:
-    """Lays the family of a line again with another gap (mm) or centre [x, y]; what was done to its lines stays."""
+    """Lays the family of a line again with another gap (mm) or centre [x, y]; what was done to its lines stays.
+    Raises JobError."""
     key = m.line(line).family
     if key is None:
         raise JobError(f"line '{line}' is no line of a family")
@@ -120,7 +121,8 @@ def release(m: ChangeContext, lines: list[str]) -> None:
 
 @change
 def mirror(m: ChangeContext, lines: list[str], axis: list[list[float]]) -> list[str]:
-    """Draws lines mirrored about the straight through two points [[x, y], [x, y]]; how they were made stays theirs."""
+    """Draws lines mirrored about the straight through two points [[x, y], [x, y]]; how they were made stays theirs.
+    Raises JobError."""
     if not isinstance(axis, list) or len(axis) != 2:
         raise JobError("an axis is two [x, y] in mm")
     by = mirrored(*(place_of(p) for p in axis))
@@ -138,8 +140,8 @@ def mirror(m: ChangeContext, lines: list[str], axis: list[list[float]]) -> list[
 
 @change
 def reshape(m: ChangeContext, lines: list[str], shape: str) -> None:
-    """Makes what was pulled straight, or round (a circle or its arc); widths stay as far along as they were. The pull,
-    its takes and swells stay the line's."""
+    """Makes what was pulled straight, or round (a circle or its arc); widths stay as far along as they were. The
+    pull, its takes and swells stay the line's. Raises JobError."""
     if shape not in ("straight", "round"):
         raise JobError(f"a line is made straight or round, not '{shape}'")
     for key in line_list(lines):

@@ -44,6 +44,7 @@ class Store:
 
     @property
     def writable(self) -> bool:
+        """Whether it was opened for writing."""
         return self._lock is not None
 
     def settled(self) -> bool:
@@ -74,7 +75,7 @@ class Store:
         return checked_rows(table, self._read(f"SELECT {', '.join(KEPT_ROWS[table].names())} FROM {table}"))
 
     def image_bytes(self, key: str) -> bytes:
-        """The bytes of a scan as they came."""
+        """The bytes of a scan as they came. Raises JobError."""
         found = self._read("SELECT bytes FROM images WHERE id = ?", [key])
         if not self.settled():
             found = self._read("SELECT bytes FROM images WHERE id = ?", [key])
@@ -83,9 +84,11 @@ class Store:
         return found[0][0]
 
     def image_keys(self) -> list[str]:
+        """Keys of all scans."""
         return [str(row[0]) for row in self._read("SELECT id FROM images")]
 
     def state(self) -> dict[str, str]:
+        """What is kept beside rows: head and next among it."""
         return dict(self._read("SELECT key, value FROM state"))
 
     def fits(self, version: int) -> list[tuple[Any, ...]]:

@@ -31,7 +31,8 @@ def free(path: Path) -> None:
 
 @contextmanager
 def part_beside(path: Path) -> Iterator[Path]:
-    """A new empty file in the folder of another, gone afterwards with all that SQLite lays beside it."""
+    """A new empty file in the folder of another, gone afterwards with all that SQLite lays beside it. Raises
+    JobError."""
     try:
         handle, name = tempfile.mkstemp(prefix=f".{path.stem[:40]}-", suffix=".part", dir=path.parent)
     except (OSError, ValueError) as fault:

@@ -35,6 +35,7 @@ class Affine:
 
     @property
     def row(self) -> tuple[float, float, float, float, float, float]:
+        """Its six numbers, the last two in mm."""
         return self.a, self.b, self.c, self.d, self.e, self.f
 
     @property

@@ -45,6 +45,7 @@ class Black:
         return float(x0), float(y0), float(x1), float(y1)
 
     def mapped(self, by: Affine) -> "Black":
+        """The same black under a map."""
         return Black(tuple(by.of(curve) for curve in self.curves), self.rule)
 
 

@@ -29,7 +29,7 @@ def crossings(a: np.ndarray, b: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 def self_crossings(a: np.ndarray) -> np.ndarray:
-    """Fractional indices (both passes) where a polyline crosses itself."""
+    """Fractional indices (both passes) where a polyline crosses itself. (k, 2) for points (n, 2)."""
     pairs = _near_pairs(a, a)
     pairs = pairs[pairs[:, 1] > pairs[:, 0] + 1]
     found = []

@@ -126,7 +126,7 @@ class Arc:
         return k, u
 
     def length_at(self, k: np.ndarray, u: np.ndarray) -> np.ndarray:
-        """Arc length from the start of the curve to parameter u of piece k."""
+        """Arc length from the start of the curve to parameter u of piece k. mm; u from 0 to 1, curve (m, 4, 2)."""
         sub = np.clip((u * _SUB).astype(int), 0, _SUB - 1)
         return self.s[k * _SUB + sub] + self._from(k, sub / _SUB, u)
 
@@ -140,9 +140,11 @@ class Arc:
         return (speed * _GAUSS_W).sum(axis=1) * half[:, 0]
 
     def point(self, s: np.ndarray) -> np.ndarray:
+        """(n, 2) mm: places at parameters u (n,) of pieces k (n,) of a curve (m, 4, 2)."""
         return point(self.curve, *self.locate(s))
 
     def direction(self, s: np.ndarray) -> np.ndarray:
+        """(n, 2) unit tangents at parameters u (n,) of pieces k (n,) of a curve (m, 4, 2)."""
         return direction(self.curve, *self.locate(s))
 
 
@@ -157,7 +159,8 @@ def part_of(curve: np.ndarray, u0: float, u1: float) -> np.ndarray:
 
 
 def between(arc: Arc, s0: float, s1: float) -> np.ndarray:
-    """The stretch of a curve from arc length s0 to s1 as a curve of its own. Raises CurveError when it is empty."""
+    """The stretch of a curve from arc length s0 to s1 as a curve of its own. Raises CurveError when it is empty.
+    Curves (m, 4, 2), lengths in mm."""
     if s1 - s0 < 1e-6:
         raise CurveError("that stretch has no length")
     ks, us = arc.locate(np.array([s0, s1]))

@@ -40,7 +40,8 @@ def _circle_through(a: np.ndarray, b: np.ndarray, c: np.ndarray) -> np.ndarray |
 
 
 def ellipse(centre: np.ndarray, half: tuple[float, float], turn: float = 0.0) -> np.ndarray:
-    """(n, 2) points round an ellipse, not repeated; half: its half-axes, mm; turn: degrees clockwise of the first."""
+    """(n, 2) points round an ellipse, not repeated; half: its half-axes, mm; turn: degrees clockwise of the first.
+    Raises CurveError."""
     if min(half) < LEAST_MM / 2.0:
         raise DrawnError("an ellipse needs two sides: drag it open")
     t = np.linspace(0.0, 2.0 * np.pi, ROUND_POINTS, endpoint=False)
@@ -52,8 +53,8 @@ def ellipse(centre: np.ndarray, half: tuple[float, float], turn: float = 0.0) ->
 
 
 def parallel(points: np.ndarray, gap: float, closed: bool = False) -> np.ndarray:
-    """(n, 2): a line beside another at a gap in mm, to its left where the gap is above 0. The inside of tight bends is
-    left out where it would turn back on itself."""
+    """(n, 2): a line beside another at a gap in mm, to its left where the gap is above 0. The inside of tight bends
+    is left out where it would turn back on itself. Raises CurveError."""
     import shapely
 
     coarse = _coarse(np.vstack([points, points[:1]]) if closed else points)

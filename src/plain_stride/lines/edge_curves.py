@@ -19,7 +19,7 @@ MOST_PIECES = 4
 
 def edge_curves(rings: list[np.ndarray], pieces: int) -> list[np.ndarray]:
     """The rings as closed chains of cubics, at most MOST_PIECES for each of the centreline's pieces where that can
-    be had with an edge within 0.012 mm."""
+    be had with an edge within 0.012 mm. Rings (n, 2), chains (m, 4, 2), mm."""
     allowed, tolerance = MOST_PIECES * max(pieces, 1), EDGE_FIT_MM
     while True:
         curves = [_ring_curve(ring, tolerance) for ring in rings]

@@ -179,7 +179,8 @@ def _handles(q: np.ndarray, u: np.ndarray, t0: np.ndarray, t1: np.ndarray, long:
 
 
 def worst_distance(curve: np.ndarray, joints: np.ndarray, points: np.ndarray, samples: int = 150) -> float:
-    """The farthest that `samples` places a piece lie from the polyline of their own stretch, mm."""
+    """The farthest that `samples` places a piece lie from the polyline of their own stretch, mm. curve: (m, 4, 2);
+    points: (n, 2)."""
     worst = 0.0
     u = np.linspace(0.0, 1.0, samples)
     for k in range(len(curve)):

@@ -67,7 +67,7 @@ def form_from_points(points: np.ndarray, left: np.ndarray, right: np.ndarray, cl
 
 
 def form_of_width(curve: np.ndarray, closed: bool, width: float) -> Form:
-    """A curve with one width from end to end."""
+    """A curve with one width from end to end. curve: (m, 4, 2); width: mm."""
     length = Arc(curve).length
     return Form(curve, closed, Widths(np.array([0.0, length]), np.full(2, width / 2), np.full(2, width / 2)))
 

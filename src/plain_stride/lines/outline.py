@@ -34,8 +34,7 @@ class BrushDiscs:
 def discs_along(curve: np.ndarray, arc_s: np.ndarray, widths: Widths, scale: float = 1.0) -> BrushDiscs:
     """Discs close enough that the envelope of neighbours is the edge within about 0.002 mm / scale.
 
-    arc_s: arc lengths at the curve's joints, as `Arc.at_piece_ends` gives them.
-    """
+    arc_s: arc lengths at the curve's joints, as `Arc.at_piece_ends` gives them. curve: (m, 4, 2) mm."""
     reach = max(float(widths.full.max()) / 2.0, 1e-6)
     compiled = kernels()
     if compiled is not None:
@@ -83,11 +82,12 @@ def round_strip(discs: BrushDiscs) -> np.ndarray:
 
 
 def rings_area(rings: list[np.ndarray]) -> float:
-    """Area enclosed, mm^2; holes count negative."""
+    """Area enclosed, mm^2; holes count negative. rings: (n, 2) mm each."""
     return abs(sum(signed_area(r) for r in rings))
 
 
 def signed_area(ring: np.ndarray) -> float:
+    """mm^2 enclosed by a ring (n, 2); negative where it turns the other way."""
     x, y = (ring - ring[0]).T
     return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2.0)
 

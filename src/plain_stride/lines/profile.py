@@ -27,12 +27,15 @@ class Widths:
 
     @property
     def full(self) -> np.ndarray:
+        """Full widths (n,), mm."""
         return self.left + self.right
 
     def at(self, s: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Half-widths left and right (n,), mm, at arc lengths s (n,) mm."""
         return np.interp(s, self.s, self.left), np.interp(s, self.s, self.right)
 
     def scaled(self, factor: np.ndarray | float) -> "Widths":
+        """The same along a line whose lengths and widths are so many times as large."""
         return Widths(self.s, self.left * factor, self.right * factor)
 
     def thinned(self, tolerance: float) -> "Widths":
@@ -42,7 +45,8 @@ class Widths:
 
 
 def joined(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """All values of both, rising, each once. NumPy's own has it load its masked arrays at the window's first line."""
+    """All values of both, rising, each once. NumPy's own has it load its masked arrays at the window's first line.
+    (n,) and (m,) to (k,)."""
     both = np.sort(np.concatenate([a, b]))
     return both[np.concatenate([[True], both[1:] != both[:-1]])] if len(both) else both
 
@@ -53,7 +57,8 @@ def grid_for(length: float) -> np.ndarray:
 
 
 def limit_slope(w: np.ndarray, s: np.ndarray, limit: float = SWELL_LIMIT) -> np.ndarray:
-    """The largest profile below w whose slope stays within +-limit: exact, by running minima both ways."""
+    """The largest profile below w whose slope stays within +-limit: exact, by running minima both ways. w (n,) mm at
+    s (n,) mm."""
     up = np.minimum.accumulate(w - limit * s) + limit * s
     return np.minimum.accumulate((up + limit * s)[::-1])[::-1] - limit * s
 
@@ -89,7 +94,7 @@ def swell(
 
 
 def with_knots(widths: Widths, at: np.ndarray) -> Widths:
-    """The same widths with more knots, so that a change between two of them is not missed."""
+    """The same widths with more knots, so that a change between two of them is not missed. knots: (n,) mm along it."""
     s = joined(widths.s, at[(at > widths.s[0]) & (at < widths.s[-1])])
     return Widths(s, *widths.at(s))
 
@@ -98,7 +103,7 @@ _TIP_SHARES = np.linspace(0.0, 1.0, 25) ** 2
 
 
 def point_knots(length: float, start_mm: float, end_mm: float) -> np.ndarray:
-    """Where a pointed line needs knots: dense towards each tip, where the width falls fastest."""
+    """Where a pointed line needs knots: dense towards each tip, where the width falls fastest. (n,) mm along it."""
     share = _TIP_SHARES
     reach = (min(start_mm, length / 3.0), min(end_mm, length / 3.0))
     return joined(share * reach[0], length - share * reach[1])

@@ -133,7 +133,7 @@ def shape_of(recipe: Recipe) -> Shape:
 
 
 def given_centreline(curve: np.ndarray) -> Centreline:
-    """The centreline of a line that came without a pull: its own parameter is arc length."""
+    """The centreline of a line that came without a pull: its own parameter is arc length. curve: (m, 4, 2) mm."""
     ends = Arc(curve).at_piece_ends()
     return Centreline(curve, ends, ends, np.ones(len(ends)))
 
@@ -146,7 +146,7 @@ def fixed_centreline(path: FixedPath, before: Centreline) -> Centreline:
 
 
 def path_of(recipe: Recipe) -> Path:
-    """The centreline where it lies, and what the trims leave of it."""
+    """The centreline where it lies, and what the trims leave of it. Raises CurveError where nothing is left."""
     centre = recipe.centre
     curve = centre.curve if recipe.matrix is None else recipe.matrix.of(centre.curve)
     arc = Arc(curve)

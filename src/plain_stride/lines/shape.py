@@ -50,26 +50,32 @@ class Shape:
 
     @property
     def curve(self) -> np.ndarray:
+        """Its middle as cubics (m, 4, 2), mm."""
         return self.path.curve
 
     @property
     def closed(self) -> bool:
+        """Whether its end is its start."""
         return self.path.closed
 
     @property
     def s(self) -> np.ndarray:
+        """Arc lengths (n,), mm, at which its own parameter is known."""
         return self.path.s
 
     @property
     def own(self) -> np.ndarray:
+        """The own parameter (n,) at each of `s`: s of its pull, or mm of its form."""
         return self.path.own
 
     @property
     def arc(self) -> Arc:
+        """Arc lengths along its middle."""
         return self.path.arc
 
     @property
     def length(self) -> float:
+        """mm along its middle."""
         return self.arc.length
 
     @cached_property
@@ -92,12 +98,12 @@ class Shape:
 
     @cached_property
     def smooth_rings(self) -> list[np.ndarray]:
-        """The line's edge as rings of points, without its grain; see `outline.edge`."""
+        """The line's edge as rings of points, without its grain; see `outline.edge`. (n, 2) mm each."""
         return edge(self.discs(), self.closed, (self.ends[0] == "flat", self.ends[1] == "flat"))
 
     @cached_property
     def rings(self) -> list[np.ndarray]:
-        """The edge of its ink as rings of points, its grain taken out."""
+        """The edge of its ink as rings of points, its grain taken out. (n, 2) mm each."""
         if self.grain <= 0.0:
             return self.smooth_rings
         discs = self.discs()
@@ -119,6 +125,7 @@ class Shape:
         return np.vstack([at + normal * left[:, None], (at - normal * right[:, None])[::-1]])
 
     def own_at(self, s: float) -> float:
+        """The own parameter (s of a pull, mm of a form) at an arc length, mm."""
         return float(np.interp(s, self.s, self.own))
 
     def width_points(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

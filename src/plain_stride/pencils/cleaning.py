@@ -86,7 +86,8 @@ def _told_apart(picture: Image.Image, pencil: str) -> np.ndarray:
 
 
 def evened(dark: np.ndarray) -> np.ndarray:
-    """A scan with its light flattened: each place divided by the paper's own brightness there, paper to white."""
+    """A scan with its light flattened: each place divided by the paper's own brightness there, paper to white. (h,
+    w) uint8."""
     from scipy import ndimage
 
     step = max(1, max(dark.shape) // SMALL_PX)
@@ -102,7 +103,7 @@ def evened(dark: np.ndarray) -> np.ndarray:
 
 
 def without_specks(dark: np.ndarray, across_px: float) -> np.ndarray:
-    """Without marks that fit into a square of `across_px` pixels: dust and grain."""
+    """Without marks that fit into a square of `across_px` pixels: dust and grain. dark: (h, w) uint8."""
     from scipy import ndimage
 
     level = max(24, int(np.percentile(dark[::4, ::4], 50)) + 16)

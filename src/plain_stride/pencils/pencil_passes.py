@@ -31,12 +31,12 @@ def checked_stroke(points: object) -> np.ndarray:
 
 
 def stroke_width(pressure: np.ndarray) -> np.ndarray:
-    """mm across, of a pencil's point."""
+    """mm across, of a pencil's point. pressure: (n,) or one, 0..1."""
     return LIGHTEST_MM + (HEAVIEST_MM - LIGHTEST_MM) * pressure
 
 
 def stroke_darkness(pressure: np.ndarray) -> np.ndarray:
-    """0..1: a light pass is paler than a firm one."""
+    """0..1: a light pass is paler than a firm one. pressure: (n,) or one, 0..1."""
     return PALEST + (1.0 - PALEST) * np.sqrt(pressure)
 
 

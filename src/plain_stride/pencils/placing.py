@@ -132,7 +132,7 @@ def squared_size(corners: tuple[tuple[float, float], ...], pixels: tuple[int, in
 
 def turn_to_level(a: np.ndarray, b: np.ndarray) -> float:
     """Degrees by which a board must turn clockwise so that the line from a to b lies level, or plumb if it is nearer
-    to that; -45 to 45."""
+    to that; -45 to 45. a, b: (2,) mm."""
     angle = math.degrees(math.atan2(float(b[1] - a[1]), float(b[0] - a[0])))
     return -((angle + 45.0) % 90.0 - 45.0)
 

@@ -29,7 +29,8 @@ def unrolled(
 
 
 def stretch_near(lines: list[np.ndarray], x: float, y: float, w: float, h: float) -> np.ndarray | None:
-    """The stretch of a line that has most of its length in a box round a place, carried on a little to both sides."""
+    """The stretch of a line that has most of its length in a box round a place, carried on a little to both sides.
+    points (n, 2) to (m, 2), mm."""
     best: tuple[int, np.ndarray | None] = (0, None)
     for points in lines:
         inside = np.flatnonzero((np.abs(points - (x, y)) <= (w / 2.0 + 1.0, h / 2.0 + 1.0)).all(axis=1))

@@ -46,8 +46,7 @@ def filled_bands(
 ) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
     """(first row, grey, alpha), uint8, of band after band; clear: on nothing, else on paper, without an alpha.
 
-    scale: pixels for one mm. The loops leave the interpreter free, so bands are filled side by side.
-    """
+    scale: pixels for one mm. The loops leave the interpreter free, so bands are filled side by side. Each (rows, w)."""
     lines, (wide, high) = Outlines(loops, inked, scale), pixels
 
     def band(top: int) -> tuple[int, np.ndarray, np.ndarray]:

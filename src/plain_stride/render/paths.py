@@ -23,7 +23,7 @@ def polygon(points: np.ndarray) -> QPolygonF:
 
 
 def path_of(rings: list[np.ndarray]) -> QPainterPath:
-    """One path of all the rings of a line; holes turn the other way, so either fill rule serves."""
+    """One path of all the rings of a line; holes turn the other way, so either fill rule serves. rings: (n, 2) each."""
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.WindingFill)
     for ring in rings:

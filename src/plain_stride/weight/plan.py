@@ -43,6 +43,7 @@ class Plan:
 
 
 def check_tier(tier: object) -> str:
+    """The tier, if it is one. Raises PlanError."""
     if tier not in TIERS:
         raise PlanError(f"tier '{tier}' is not known: {', '.join(TIERS)}")
     return str(tier)

@@ -206,7 +206,8 @@ def _drawn(p: np.ndarray, chain: Chain, kind: Kind, seen: _Across, sharp: np.nda
 
 
 def corner_places(p: np.ndarray, closed: bool, kind: Kind) -> list[int]:
-    """Points where a curve turns by 38 degrees within .8 W to both sides and stays turned over 1.7 W."""
+    """Points where a curve turns by 38 degrees within .8 W to both sides and stays turned over 1.7 W. points (n, 2)
+    to indices (k,)."""
     near, far = (max(2, round(max(f * kind.width, mm) / STEP_MM)) for f, mm in CORNER_SPANS)
     n = len(p)
     if n < 2 * near + 3:

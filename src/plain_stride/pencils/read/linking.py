@@ -85,7 +85,7 @@ def _join_across(graph: Graph, one: End, shared: Edge, two: End) -> None:
 
 
 def way_at(edge: Edge, end: int, kind: Kind) -> tuple[np.ndarray, np.ndarray]:
-    """(place .8 W back, unit direction towards the end) of an edge's end."""
+    """(place .8 W back, unit direction towards the end) of an edge's end. Each (2,), px."""
     points = edge.points[::-1] if end == 0 else edge.points
     back = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points[::-1], axis=0).T))])
     total = float(back[-1])

@@ -138,7 +138,8 @@ def _check_drawing(net: np.ndarray, strong: float, per_mm: float) -> None:
 
 
 def kind_of(flat: Flat) -> tuple[Kind, tuple[np.ndarray, np.ndarray]]:
-    """(clean or rough, by how wide the darkness is across its strong ridges; responses and angles as for rough)."""
+    """(clean or rough, by how wide the darkness is across its strong ridges; responses and angles as for rough).
+    Each (h, w)."""
     at = flat.at(ROUGH.per_mm)
     response, angle = oriented(at, ROUGH)
     strong = strong_response(response[response > 0.05])
@@ -193,7 +194,7 @@ def _read_line(c: Centre, kind: Kind) -> ReadLine:
 
 
 def ready_share(lines: list[np.ndarray], places: list[Place]) -> float:
-    """The share of all points of lines that lie in none of the places."""
+    """The share of all points of lines that lie in none of the places. 0 to 1."""
     if not lines:
         return 1.0
     points = np.vstack(lines)

@@ -50,7 +50,7 @@ class Ridges:
 
 
 def ridges_of(flat: Flat, kind: Kind, known: tuple[np.ndarray, np.ndarray] | None = None) -> Ridges:
-    """The ridges of an even scan; known: what `oriented` gave for this kind already."""
+    """The ridges of an even scan; known: what `oriented` gave for this kind already. dark: (h, w)."""
     at = flat.at(kind.per_mm)
     response, angle = known or oriented(at, kind)
     ridge = _maxima(response, angle)
@@ -102,7 +102,7 @@ def oriented(flat: Flat, kind: Kind) -> tuple[np.ndarray, np.ndarray]:
 
 
 def strong_response(maxima: np.ndarray) -> float:
-    """The response above which 55 % of the sum over all maxima lies."""
+    """The response above which 55 % of the sum over all maxima lies. response: (h, w)."""
     if not maxima.size:
         return 0.0
     falling = np.sort(maxima)[::-1]
@@ -153,7 +153,8 @@ _COUNT = np.array([bin(code).count("1") for code in range(256)])
 
 
 def thinned(mask: np.ndarray, response: np.ndarray, ridge: np.ndarray) -> np.ndarray:
-    """The mask down to one pixel's width: simple pixels go in rising response, those of ridges last and never ends."""
+    """The mask down to one pixel's width: simple pixels go in rising response, those of ridges last and never ends.
+    mask: (h, w) of bool."""
     h, w = mask.shape
     flat = np.zeros((h + 2, w + 2), np.uint8)
     flat[1:-1, 1:-1] = mask

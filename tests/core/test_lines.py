@@ -23,7 +23,7 @@ from plain_stride.lines.edge_curves import edge_curves
 from plain_stride.lines.edits import End, Span, Swell
 from plain_stride.lines.fit import fit_path, fit_smooth, sharp_points, worst_distance
 from plain_stride.lines.given import GivenError, form_from_points, form_of_width
-from plain_stride.lines.outline import discs_along, edge, rings_area
+from plain_stride.lines.outline import discs_along, outline, rings_area
 from plain_stride.lines.profile import Widths, grid_for, limit_slope, needed, pointed, swell
 from plain_stride.lines.recipe import LineError, Recipe, even_profile, given_centreline, shape_of
 
@@ -100,7 +100,9 @@ def test_a_steadied_pull_is_fitted_within_0_02_mm(pace):
         target = read_at(np.arange(6.0), knots, np.linspace(0, 5, 300))
         samples = pulled(target, HANDS["average"], pace, seed)
         centre = centreline_of(Pull(samples), Steadying())
-        dense = np.column_stack([np.interp(centre.own, centre.own, v) for v in Arc(centre.curve).point(centre.s).T])
+        dense = np.column_stack(
+            [np.interp(centre.source_t, centre.source_t, v) for v in Arc(centre.curve).point(centre.s).T]
+        )
         assert np.isfinite(dense).all()
         pieces, length = pieces + len(centre.curve), length + Arc(centre.curve).length
     assert pieces / length * 100 <= 28
@@ -196,7 +198,7 @@ def outline_of(points, widths_of, corners=(), closed=False):
     s = grid_for(arc.length)
     left, right = widths_of(s / arc.length)
     w = Widths(s, left + 0 * s, right + 0 * s)
-    rings = edge(discs_along(curve, arc.at_piece_ends(), w), closed, (False, False))
+    rings = outline(discs_along(curve, arc.at_piece_ends(), w), closed, (False, False))
     return curve, arc, w, rings
 
 
@@ -242,7 +244,7 @@ def test_an_outline_is_the_union_of_dense_discs(name):
 def test_a_closed_line_has_an_outer_ring_and_a_hole():
     form = form_from_points(round_the(5.0)[:-1:7], np.full(86, 0.25), np.full(86, 0.25), closed=True)
     arc = Arc(form.curve)
-    rings = edge(discs_along(form.curve, arc.at_piece_ends(), form.widths), True, (False, False))
+    rings = outline(discs_along(form.curve, arc.at_piece_ends(), form.widths), True, (False, False))
     assert len(rings) == 2
     assert rings_area(rings) == pytest.approx(np.pi * (5.25**2 - 4.75**2), rel=2e-3)
 
@@ -252,7 +254,7 @@ def test_a_closed_line_has_an_outer_ring_and_a_hole():
 def test_constant_width_agrees_with_shapelys_buffer(width, cap):
     curve, _ = fit_path(np.column_stack([30 * U, 4 * np.sin(5 * U)]), np.zeros(0, int))
     arc = Arc(curve)
-    rings = edge(discs_along(curve, arc.at_piece_ends(), even(width, arc.length)), False, (cap, cap))
+    rings = outline(discs_along(curve, arc.at_piece_ends(), even(width, arc.length)), False, (cap, cap))
     line = shapely.LineString(c.flatten(curve, 1e-4))
     truth = shapely.buffer(line, width / 2, quad_segs=64, cap_style="flat" if cap else "round")
     ours = shapely.Polygon(rings[0])
@@ -387,7 +389,7 @@ def test_a_trim_stays_where_it_was_when_steadying_changes():
     for setting in (Steadying("off"), Steadying()):
         centre = centreline_of(pull, setting)
         shape = shape_of(
-            Recipe(centre, DEFAULT_NIB, (End("round"), End("round")), span=Span(own, float(centre.own[-1])))
+            Recipe(centre, DEFAULT_NIB, (End("round"), End("round")), span=Span(own, float(centre.source_t[-1])))
         )
         starts.append(shape.curve[0, 0])
     assert starts[0][0] == pytest.approx(20.0, abs=0.1)
@@ -413,7 +415,7 @@ def test_nothing_left_is_an_error():
 
 def test_edits_keep_to_their_stretch():
     centre = centreline_of(straight_pull(), Steadying())
-    a, b = (float(np.interp(v, centre.s, centre.own)) for v in (10.0, 20.0))
+    a, b = (float(np.interp(v, centre.s, centre.source_t)) for v in (10.0, 20.0))
     shape = shape_of(Recipe(centre, DEFAULT_NIB, (End("round"), End("round")), edits=(Swell(a, b, 1.4),)))
     w = np.interp([5.0, 15.0, 25.0], shape.widths.s, shape.widths.full)
     assert w == pytest.approx([0.6, 0.84, 0.6], abs=1e-6)

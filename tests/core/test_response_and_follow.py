@@ -199,7 +199,7 @@ def test_a_joined_line_has_no_kink_and_no_jump_in_width(turn):
     from plain_stride.lines.curve import Arc
 
     arc = Arc(centre.curve)
-    at = float(np.interp(1.0, centre.own, centre.s))
+    at = float(np.interp(1.0, centre.source_t, centre.s))
     before, after = arc.point(np.array([at - 0.3, at])), arc.point(np.array([at, at + 0.3]))
     ways = [np.degrees(np.arctan2(*(p[1] - p[0])[::-1])) for p in (before, after)]
     # A turn of 20 degrees over the blend is 2 degrees for each 0.3 mm.

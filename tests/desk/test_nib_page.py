@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from plain_stride.desk import library
 from plain_stride.desk.settings import library_folder
 from plain_stride.hand.nib import standard_nibs
+from plain_stride.lines.edges import CRISP, ToothedEdge
 from tests.desk.test_window import said
 
 
@@ -124,7 +125,7 @@ def test_an_edge_is_given_grain_and_lines_are_worn_by_it(window, nib_page):
     nib_page._grain.typed.emit("0.1 mm")
     worn = window.pull((10, 40), (90, 40))
     shapes = window.session.shapes
-    assert shapes[crisp].grain == 0.0 and shapes[worn].grain == 0.1
+    assert shapes[crisp].edge == CRISP and shapes[worn].edge == ToothedEdge(0.1)
     assert len(shapes[worn].rings[0]) > len(shapes[worn].smooth_rings[0])
     QTest.mouseClick(nib_page._edge.words["crisp"], Qt.MouseButton.LeftButton)
     assert window.session.nib.grain == 0.0

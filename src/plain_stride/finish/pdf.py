@@ -5,6 +5,7 @@ hold its bleed as well.
 """
 
 import io
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -47,8 +48,7 @@ def pdf_bytes(art: Art, progress: Progress | None = None) -> bytes:
 
 
 def _fill(page: Any, line: ArtLine | ArtBlack) -> None:
-    whole = isinstance(line, ArtBlack) and not line.covers
-    curves = line.shape.curves if whole and isinstance(line, ArtBlack) else edge_curves(line.seen(), _pieces(line))
+    curves = _curves(line)
     if not curves:
         return
     path = page.beginPath()
@@ -57,8 +57,15 @@ def _fill(page: Any, line: ArtLine | ArtBlack) -> None:
         for piece in np.asarray(curve):
             path.curveTo(*piece[1:].ravel().tolist())
         path.close()
-    even_odd = whole and isinstance(line, ArtBlack) and line.shape.rule == "evenodd"
+    even_odd = isinstance(line, ArtBlack) and not line.covers and line.shape.rule == "evenodd"
     page.drawPath(path, stroke=0, fill=1, fillMode=EVEN_ODD if even_odd else NON_ZERO)
+
+
+def _curves(line: ArtLine | ArtBlack) -> Sequence[np.ndarray]:
+    """Closed chains of cubics (m, 4, 2), mm, of what is seen of it."""
+    if line.covers:
+        return edge_curves(line.seen(), _pieces(line))
+    return line.shape.curves if isinstance(line, ArtBlack) else line.shape.edge_curves
 
 
 def _pieces(line: ArtLine | ArtBlack) -> int:

@@ -17,7 +17,7 @@ from plain_stride.finish.svg_tree import SvgError, xml_root
 from plain_stride.form.cover import covered_rings
 from plain_stride.hand.nib import MAX_GRAIN_MM
 from plain_stride.lines.black import Black, checked
-from plain_stride.lines.edge_curves import edge_curves
+from plain_stride.lines.edges import ToothedEdge
 from plain_stride.lines.given import Form, GivenError
 from plain_stride.lines.profile import Widths
 from plain_stride.texts import clean
@@ -161,14 +161,14 @@ def _path(line: ArtLine | ArtBlack, taken: set[str]) -> str:
         d, key = " ".join(map(_ring_d, line.shape.curves)), quoteattr(_xml_id(line.id, taken))
         return f'<path id={key} d="{d}" fill-rule="{line.shape.rule}" stride:black={quoteattr(clean(line.id))}/>'
     shape = line.shape
-    if shape.grain > 0.0:
+    if isinstance(shape.edge, ToothedEdge):
         # A worn edge is made of corners: cubics would smooth it.
         outline = " ".join("M" + " ".join(_pair(p) for p in ring) + "Z" for ring in shape.rings)
     else:
-        outline = " ".join(_ring_d(ring) for ring in edge_curves(shape.rings, len(shape.curve)))
+        outline = " ".join(_ring_d(ring) for ring in shape.edge_curves)
     w = shape.widths
     table = " ".join(_exact(v) for v in np.column_stack([w.s, w.left, w.right]).ravel())
-    grain = f' stride:grain="{_exact(shape.grain)}"' if shape.grain > 0.0 else ""
+    grain = f' stride:grain="{_exact(shape.edge.grain)}"' if isinstance(shape.edge, ToothedEdge) else ""
     return (
         f"<path id={quoteattr(_xml_id(line.id, taken))} d={quoteattr(outline)} stride:id={quoteattr(clean(line.id))}"
         f' stride:role="{line.role}" stride:ends="{" ".join(shape.ends)}" stride:closed="{int(shape.closed)}"{grain}'
@@ -178,7 +178,7 @@ def _path(line: ArtLine | ArtBlack, taken: set[str]) -> str:
 
 def _pictured(line: ArtLine | ArtBlack, ink: str, art: Art, grain: GrainPicture | None, taken: set[str]) -> str | None:
     """A textured line as a picture, its curve beside it unseen; None for one that is written as an outline."""
-    if grain is None or isinstance(line, ArtBlack) or line.shape.grain <= 0.0:
+    if grain is None or isinstance(line, ArtBlack) or not isinstance(line.shape.edge, ToothedEdge):
         return None
     # Whole pixels of the board, so that a picture lies on the grid that it was made on.
     mm = 25.4 / art.page.dpi

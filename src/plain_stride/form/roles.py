@@ -15,7 +15,7 @@ class RoleError(StrideError):
 
 @dataclass(frozen=True)
 class RoleStretch:
-    """start, end: the line's own parameters between which it has the role, None past its end; by: who gave it."""
+    """start, end: the line's source parameters between which it has the role, None past its end; by: who gave it."""
 
     start: float | None
     end: float | None

@@ -82,5 +82,5 @@ def _with_pull(m: ChangeContext, row: LineRecord, key: str) -> dict[str, Any]:
     return {"pull": key, "span": None, "edits": edits, "fixed": None}
 
 
-def _scaled(own: float | None, scale: float) -> float | None:
-    return None if own is None else own * scale
+def _scaled(source_t: float | None, scale: float) -> float | None:
+    return None if source_t is None else source_t * scale

@@ -193,7 +193,7 @@ class PathRow(Kept):
 
 
 def path_row(key: str, path: FixedPath) -> PathRow:
-    return PathRow(key, path.curve.astype("<f8").tobytes(), int(path.closed), path.own.astype("<f8").tobytes())
+    return PathRow(key, path.curve.astype("<f8").tobytes(), int(path.closed), path.source_t.astype("<f8").tobytes())
 
 
 @dataclass(frozen=True)

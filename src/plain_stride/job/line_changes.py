@@ -262,7 +262,7 @@ def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float
     away, at = nearest(points, place)
     if away > AT_MM:
         raise JobError(f"that place lies {away:.1f} mm from line '{line}': point at the line")
-    own = np.interp(at, np.arange(len(s)), s)
+    source_t = np.interp(at, np.arange(len(s)), s)
     cuts = [self_crossings(points)]
     for other in shapes.visible():
         if other != line and _boxes_meet(shape, shapes[other]):
@@ -272,7 +272,7 @@ def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float
         if not len(cut):
             return None
         cut = np.concatenate([cut - shape.length, cut, cut + shape.length])
-    before, after = cut[cut <= own], cut[cut > own]
+    before, after = cut[cut <= source_t], cut[cut > source_t]
     if not len(before) and not len(after):
         return None
     if shape.closed and after[0] - before[-1] > shape.length - LEAST_LEFT_MM:
@@ -286,9 +286,11 @@ def _spanned(
     if shape.closed:
         a, b = (a - shape.length, b - shape.length) if a >= shape.length else (a, b)
     if shape.closed and b > shape.length:
-        span = Span(shape.own_at(a), shape.own_at(b - shape.length) + float(shape.own[-1] - shape.own[0]))
+        span = Span(
+            shape.source_t_at(a), shape.source_t_at(b - shape.length) + float(shape.source_t[-1] - shape.source_t[0])
+        )
     else:
-        span = Span(shape.own_at(a), shape.own_at(b))
+        span = Span(shape.source_t_at(a), shape.source_t_at(b))
     m.draft.put(key, replace(row, span=span, ends=ends))
     _ = m.shapes[key]
     return key
@@ -328,19 +330,19 @@ def swollen(
         raise JobError(f"a line keeps at most {MOST_EDITS} swells and shaves, and this one has so many: pull it anew")
     if side not in ("both", "left", "right"):
         raise JobError(f"a side is both, left or right, not '{side}'")
-    own = []
+    source_t = []
     for value, what in ((start, "from"), (end, "to")):
-        own.append(None if value is None else _own_beyond(shape, number(value, f"'{what}'")))
-    if own[0] is not None and own[1] is not None and own[1] <= own[0]:
+        source_t.append(None if value is None else _source_beyond(shape, number(value, f"'{what}'")))
+    if source_t[0] is not None and source_t[1] is not None and source_t[1] <= source_t[0]:
         raise JobError("a swell goes from a smaller to a larger length along the line")
-    return replace(row, edits=(*row.edits, Swell(own[0], own[1], gain, side)))
+    return replace(row, edits=(*row.edits, Swell(source_t[0], source_t[1], gain, side)))
 
 
-def _own_beyond(shape: Shape, s: float) -> float:
-    """The own parameter at arc length s; past the ends it goes on evenly, so that a fade keeps its place."""
+def _source_beyond(shape: Shape, s: float) -> float:
+    """The source parameter at arc length s; past the ends it goes on evenly, so that a fade keeps its place."""
     inside = min(max(s, 0.0), shape.length)
-    rate = (shape.own[-1] - shape.own[0]) / max(shape.length, 1e-9)
-    return shape.own_at(inside) + (s - inside) * float(rate)
+    rate = (shape.source_t[-1] - shape.source_t[0]) / max(shape.length, 1e-9)
+    return shape.source_t_at(inside) + (s - inside) * float(rate)
 
 
 @change

@@ -7,7 +7,7 @@ import numpy as np
 
 from plain_stride.form.roles import GIVEN_BY, RoleStretch, check_role
 from plain_stride.hand.nib import END_KINDS
-from plain_stride.job.record_fields import FARTHEST_OWN, maybe_number, numbers, pair, wanted
+from plain_stride.job.record_fields import FARTHEST_SOURCE, maybe_number, numbers, pair, wanted
 from plain_stride.lines.affine import Affine, moved
 from plain_stride.lines.centre import Following
 from plain_stride.lines.edits import SIDES, End, Span, Swell, WidthEdit
@@ -78,7 +78,7 @@ def plain_ends(ends: tuple[End, End]) -> list[list[Any]]:
 
 def read_span(value: Any) -> Span:
     """What trims have left, from and to in the own unit of the line. Raises RecordError."""
-    start, end = numbers(value, 2, FARTHEST_OWN)
+    start, end = numbers(value, 2, FARTHEST_SOURCE)
     wanted(start < end, "its span")
     return Span(start, end)
 

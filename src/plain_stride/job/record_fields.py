@@ -8,7 +8,7 @@ from plain_stride import measure
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib, nib_from_row
 
-FARTHEST_PLACE_MM, FARTHEST_OWN = measure.FARTHEST_MM * 20, 1e9
+FARTHEST_PLACE_MM, FARTHEST_SOURCE = measure.FARTHEST_MM * 20, 1e9
 MOST_SHARED = 4096
 
 
@@ -77,7 +77,7 @@ def pair(values: Any) -> tuple[float, ...]:
 
 def maybe_number(value: Any) -> float | None:
     """A number in the own unit of a line (s of a pull, mm of a form), or None. Raises RecordError."""
-    return None if value is None else numbers((value,), 1, FARTHEST_OWN)[0]
+    return None if value is None else numbers((value,), 1, FARTHEST_SOURCE)[0]
 
 
 _nibs: dict[str, Nib] = {}

@@ -17,10 +17,10 @@ def released(shapes: Shapes, line: str) -> tuple[LineRecord, Form]:
     row, member = shapes.job.rows.lines[line], shapes.member(line)
     centre, widths = member.centre, member.widths
 
-    def length_at(own: float | None) -> float | None:
-        return None if own is None else float(np.interp(own, centre.own, centre.s))
+    def length_at(source_t: float | None) -> float | None:
+        return None if source_t is None else float(np.interp(source_t, centre.source_t, centre.s))
 
-    s = np.interp(widths.s, centre.own, centre.s)
+    s = np.interp(widths.s, centre.source_t, centre.s)
     inside = np.concatenate([[True], np.diff(s) > 1e-9])
     form = Form(centre.curve, member.closed, Widths(s[inside], widths.left[inside], widths.right[inside]))
     edits = tuple(Swell(length_at(e.start), length_at(e.end), e.factor, e.side) for e in row.edits)

@@ -146,7 +146,7 @@ def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
     }
     if row.pull is not None:
         centre = shapes.centre(row)
-        duration = float(shape.own[-1] - shape.own[0])
+        duration = float(shape.source_t[-1] - shape.source_t[0])
         out |= {
             "tremor_removed": round(centre.tremor_mm, 4),
             "shape_moved": round(centre.moved_mm, 4),

@@ -37,13 +37,6 @@ class AtWork(Protocol):
     def follow(self, change: Any) -> None: ...
 
 
-class NoJob:
-    """What errands are done with: they open the files that they need."""
-
-    def follow(self, change: object) -> None:
-        """There is nothing that could follow."""
-
-
 @dataclass(frozen=True)
 class Ask:
     number: int

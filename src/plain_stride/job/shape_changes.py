@@ -164,12 +164,12 @@ def reshape(m: ChangeContext, lines: list[str], shape: str) -> None:
 
 
 def _path_in_place_of(old: Shape, points: np.ndarray, closed: bool, matrix: Affine | None) -> FixedPath:
-    """Points as a path whose own parameters are those of a line at the same shares of its length."""
-    own = np.interp(np.linspace(0.0, old.length, PATH_PLACES), old.s, old.own)
+    """Points as a path whose source parameters are those of a line at the same shares of its length."""
+    source_t = np.interp(np.linspace(0.0, old.length, PATH_PLACES), old.s, old.source_t)
     if matrix is not None:
         points = matrix.inverse().of(points)
     none = np.zeros(len(points))
-    return FixedPath(form_from_points(points, none, none, closed).curve, closed, own)
+    return FixedPath(form_from_points(points, none, none, closed).curve, closed, source_t)
 
 
 def _gap(gap: object) -> float:

@@ -281,7 +281,7 @@ def _leeway_key(setting: Steadying) -> str:
 
 
 def _fit_row(key: tuple[str, str, str], centre: Centreline) -> FitRow:
-    track = np.column_stack([centre.s, centre.own, centre.pressure])
+    track = np.column_stack([centre.s, centre.source_t, centre.pressure])
     figures = np.array([centre.tremor_mm, centre.moved_mm, centre.own_leeway_mm])
     curve, track_bytes, figure_bytes = (a.astype("<f8").tobytes() for a in (centre.curve, track, figures))
     return FitRow(*key, CENTRE_VERSION, curve, track_bytes, figure_bytes)

@@ -22,12 +22,12 @@ CENTRE_VERSION = 5
 
 @dataclass(frozen=True, eq=False)
 class Centreline:
-    """curve (m, 4, 2); s, own, pressure (k,): arc length, the line's own parameter there (seconds of the pull, or arc
-    length for a line without one) and pressure 0..1. Figures in mm as `Steadied` has them."""
+    """curve (m, 4, 2); s, source_t, pressure (k,): arc length, the line's source parameter there (seconds of the pull,
+    or arc length for a line without one) and pressure 0..1. Figures in mm as `Steadied` has them."""
 
     curve: np.ndarray
     s: np.ndarray
-    own: np.ndarray
+    source_t: np.ndarray
     pressure: np.ndarray
     tremor_mm: float = 0.0
     moved_mm: float = 0.0
@@ -63,8 +63,8 @@ def fitted(steadied: Steadied) -> Centreline:
     if len(points) < 2:
         at = points[0]
         curve = straight(np.array([at, at + np.array([DOT_MM, 0.0])]))
-        own = np.array([steadied.t[0], max(steadied.t[-1], steadied.t[0] + 1e-3)])
-        return Centreline(curve, np.array([0.0, DOT_MM]), own, np.full(2, steadied.pressure.max()), *figures)
+        source_t = np.array([steadied.t[0], max(steadied.t[-1], steadied.t[0] + 1e-3)])
+        return Centreline(curve, np.array([0.0, DOT_MM]), source_t, np.full(2, steadied.pressure.max()), *figures)
     curve, joints = fit_path(points, corners)
     ends = Arc(curve).at_piece_ends()
     chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])

@@ -21,7 +21,7 @@ def point(curve: np.ndarray, k: np.ndarray, u: np.ndarray) -> np.ndarray:
 
 
 def derivative(curve: np.ndarray, k: np.ndarray, u: np.ndarray) -> np.ndarray:
-    """First derivatives (n, 2) by the piece's own parameter."""
+    """First derivatives (n, 2) by the piece's source parameter."""
     c, u, v = curve[k], u[:, None], 1.0 - u[:, None]
     return 3 * (v * v * (c[:, 1] - c[:, 0]) + 2 * v * u * (c[:, 2] - c[:, 1]) + u * u * (c[:, 3] - c[:, 2]))
 

@@ -1,4 +1,4 @@
-"""What an inker decided about a line's ends, its stretch and its widths: records, kept by the line's own parameter."""
+"""What an inker decided about a line's ends, stretch and widths: records, kept by the line's source parameter."""
 
 from dataclasses import dataclass
 
@@ -15,8 +15,8 @@ class End:
 
 @dataclass(frozen=True)
 class Span:
-    """The own parameters between which trims have left a line. On a closed one `end` may lie past its last: the stretch
-    goes over the seam."""
+    """The source parameters between which trims have left a line. On a closed one `end` may lie past its last: the
+    stretch goes over the seam."""
 
     start: float
     end: float
@@ -24,7 +24,7 @@ class Span:
 
 @dataclass(frozen=True)
 class Swell:
-    """A stretch made heavier (factor > 1) or lighter (a shave) between two own parameters; None is past the end."""
+    """A stretch made heavier (factor > 1) or lighter (a shave) between two source parameters; None is past the end."""
 
     start: float | None
     end: float | None

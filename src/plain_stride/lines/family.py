@@ -16,8 +16,8 @@ APART_MM = 1e-3
 
 @dataclass(frozen=True, eq=False)
 class Member:
-    """centre: with the own parameters of the line it is made from; widths: that line's, the hand's and its edits, at
-    own parameters."""
+    """centre: with the source parameters of the line it is made from; widths: that line's, the hand's and its edits, at
+    source parameters."""
 
     centre: Centreline
     widths: Widths
@@ -27,8 +27,8 @@ class Member:
 def mapped_member(source: Worked, by: Affine) -> Member:
     """A copy that was moved, turned or mirrored. source: the line as the hand alone has it. by: keeps lengths."""
     path = source.path
-    centre = Centreline(by.of(path.curve), path.s, path.own, np.ones(len(path.s)))
-    widths = _by_own(source, source.body.s)
+    centre = Centreline(by.of(path.curve), path.s, path.source_t, np.ones(len(path.s)))
+    widths = _by_source(source, source.body.s)
     return Member(centre, Widths(widths.s, widths.right, widths.left) if by.mirrors else widths, path.closed)
 
 
@@ -48,8 +48,10 @@ def parallel_member(source: Worked, gap: float) -> Member:
     if path.closed:
         at = np.concatenate([at, [float(s[-1])]])
         at[0] = 0.0
-    own = np.interp(np.maximum.accumulate(at), path.s, path.own) + np.arange(len(at)) * 1e-9
-    return Member(Centreline(curve, along, own, np.ones(len(own))), _by_own(source, source.body.s), path.closed)
+    source_t = np.interp(np.maximum.accumulate(at), path.s, path.source_t) + np.arange(len(at)) * 1e-9
+    return Member(
+        Centreline(curve, along, source_t, np.ones(len(source_t))), _by_source(source, source.body.s), path.closed
+    )
 
 
 def _places_on(points: np.ndarray, s: np.ndarray, places: np.ndarray) -> np.ndarray:
@@ -62,6 +64,6 @@ def _places_on(points: np.ndarray, s: np.ndarray, places: np.ndarray) -> np.ndar
     return np.interp(at, chords, s)
 
 
-def _by_own(source: Worked, s: np.ndarray) -> Widths:
-    own = np.interp(s, source.path.s, source.path.own)
-    return Widths(own + np.arange(len(own)) * 1e-9, source.body.left, source.body.right)
+def _by_source(source: Worked, s: np.ndarray) -> Widths:
+    source_t = np.interp(s, source.path.s, source.path.source_t)
+    return Widths(source_t + np.arange(len(source_t)) * 1e-9, source.body.left, source.body.right)

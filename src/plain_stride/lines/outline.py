@@ -65,7 +65,7 @@ def _discs(curve: np.ndarray, arc_s: np.ndarray, counts: np.ndarray, widths: Wid
     return BrushDiscs(p + normal * ((left - right) / 2.0)[:, None], (left + right) / 2.0, d)
 
 
-def edge(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
+def outline(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> list[np.ndarray]:
     """Rings (n, 2) of the line's edge, outer ones and holes turning opposite ways; no ring repeats its first point.
 
     flat: whether the start and the end are cut straight across instead of round.
@@ -77,7 +77,7 @@ def edge(discs: BrushDiscs, closed: bool, flat: tuple[bool, bool]) -> list[np.nd
 
 
 def round_strip(discs: BrushDiscs) -> np.ndarray:
-    """One ring (n, 2) of both edges with round ends. Where the line is tight it crosses itself; `edge` is the truth."""
+    """One ring (n, 2) of both edges with round ends. Where the line is tight it crosses itself, as no outline does."""
     return _strip(discs, (False, False))
 
 

@@ -16,6 +16,7 @@ from plain_stride.hand.nib import Nib
 from plain_stride.lines.affine import Affine
 from plain_stride.lines.centre import Centreline
 from plain_stride.lines.curve import Arc, between
+from plain_stride.lines.edges import edge_of
 from plain_stride.lines.edits import End, Span, Swell, WidthEdit
 from plain_stride.lines.profile import Widths, grid_for, joined, limited, point_knots, pointed, swell, with_knots
 from plain_stride.lines.shape import FixedPath, Path, Shape
@@ -31,10 +32,10 @@ class LineError(StrideError):
 
 @dataclass(frozen=True)
 class PlanProfile:
-    """What the plan wants along a line: half-widths (mm) on its left and right at rising own parameters, read linearly
-    between them; even: one width all along, whose sides follow the hand's."""
+    """What the plan wants along a line: half-widths (mm) on its left and right at rising source parameters, read
+    linearly between them; even: one width all along, whose sides follow the hand's."""
 
-    own: tuple[float, ...]
+    source_t: tuple[float, ...]
     left: tuple[float, ...]
     right: tuple[float, ...]
     even: bool = False
@@ -124,7 +125,7 @@ def worked(recipe: Recipe, before: Worked | None = None) -> Worked:
     body = old.body if old is not None else body_of(mixed, recipe, path)
     widths = body if path.closed else ended(body, recipe)
     kinds = (recipe.ends[0].kind, recipe.ends[1].kind)
-    return Worked(recipe, path, hand, mixed, body, Shape(path, widths, body, kinds, recipe.nib.grain))
+    return Worked(recipe, path, hand, mixed, body, Shape(path, widths, body, kinds, edge_of(recipe.nib.grain)))
 
 
 def shape_of(recipe: Recipe) -> Shape:
@@ -133,16 +134,16 @@ def shape_of(recipe: Recipe) -> Shape:
 
 
 def given_centreline(curve: np.ndarray) -> Centreline:
-    """The centreline of a line that came without a pull: its own parameter is arc length. curve: (m, 4, 2) mm."""
+    """The centreline of a line that came without a pull: its source parameter is arc length. curve: (m, 4, 2) mm."""
     ends = Arc(curve).at_piece_ends()
     return Centreline(curve, ends, ends, np.ones(len(ends)))
 
 
 def fixed_centreline(path: FixedPath, before: Centreline) -> Centreline:
     """A path instead of a centreline, which keeps its pressure and its figures."""
-    s = np.linspace(0.0, Arc(path.curve).length, len(path.own))
-    pressure = np.interp(path.own, before.own, before.pressure)
-    return replace(before, curve=path.curve, s=s, own=path.own, pressure=pressure)
+    s = np.linspace(0.0, Arc(path.curve).length, len(path.source_t))
+    pressure = np.interp(path.source_t, before.source_t, before.pressure)
+    return replace(before, curve=path.curve, s=s, source_t=path.source_t, pressure=pressure)
 
 
 def path_of(recipe: Recipe) -> Path:
@@ -153,23 +154,23 @@ def path_of(recipe: Recipe) -> Path:
     # A map may stretch a line in one direction only: places along it go with the share of its length, piece by piece.
     s = centre.s if recipe.matrix is None or not len(centre.s) else _stretched(centre, arc)
     if recipe.span is None:
-        return _path(curve, recipe.closed, s, centre.own, arc)
+        return _path(curve, recipe.closed, s, centre.source_t, arc)
     a, b = recipe.span.start, recipe.span.end
     if recipe.closed:
-        return _opened(curve, s, centre.own, arc, a, b)
-    s0, s1 = (float(np.interp(v, centre.own, s)) for v in (a, b))
+        return _opened(curve, s, centre.source_t, arc, a, b)
+    s0, s1 = (float(np.interp(v, centre.source_t, s)) for v in (a, b))
     if s1 - s0 < LEAST_LEFT_MM:
         raise LineError("nothing would be left of that line: delete it instead")
-    inside = (centre.own > a) & (centre.own < b)
+    inside = (centre.source_t > a) & (centre.source_t < b)
     part = between(arc, s0, s1)
     left = Arc(part)
-    own = np.concatenate([[a], centre.own[inside], [b]])
-    return _path(part, False, np.concatenate([[0.0], s[inside] - s0, [left.length]]), own, left)
+    source_t = np.concatenate([[a], centre.source_t[inside], [b]])
+    return _path(part, False, np.concatenate([[0.0], s[inside] - s0, [left.length]]), source_t, left)
 
 
-def _path(curve: np.ndarray, closed: bool, s: np.ndarray, own: np.ndarray, arc: Arc) -> Path:
+def _path(curve: np.ndarray, closed: bool, s: np.ndarray, source_t: np.ndarray, arc: Arc) -> Path:
     s = np.concatenate([[0.0], s[1:-1], [arc.length]])
-    return Path(curve, closed, np.minimum(np.maximum(np.maximum.accumulate(s), 0.0), arc.length), own, arc)
+    return Path(curve, closed, np.minimum(np.maximum(np.maximum.accumulate(s), 0.0), arc.length), source_t, arc)
 
 
 def _stretched(centre: Centreline, arc: Arc) -> np.ndarray:
@@ -178,21 +179,24 @@ def _stretched(centre: Centreline, arc: Arc) -> np.ndarray:
     return np.interp(centre.s, before, after)
 
 
-def _opened(curve: np.ndarray, s: np.ndarray, own: np.ndarray, arc: Arc, a: float, b: float) -> Path:
-    """The stretch a to b (own parameters) of a closed curve; b may lie past its last."""
-    around = float(own[-1])
+def _opened(curve: np.ndarray, s: np.ndarray, source_t: np.ndarray, arc: Arc, a: float, b: float) -> Path:
+    """The stretch a to b (source parameters) of a closed curve; b may lie past its last."""
+    around = float(source_t[-1])
     if b <= around:
-        s0, s1 = (float(np.interp(v, own, s)) for v in (a, b))
+        s0, s1 = (float(np.interp(v, source_t, s)) for v in (a, b))
         curves = [between(arc, s0, s1)]
     else:
-        s0, s1 = float(np.interp(a, own, s)), float(np.interp(b - around + own[0], own, s)) + arc.length
+        s0, s1 = float(np.interp(a, source_t, s)), float(np.interp(b - around + source_t[0], source_t, s)) + arc.length
         curves = [between(arc, s0, arc.length), between(arc, 0.0, s1 - arc.length)]
     part = np.concatenate(curves)
     left = Arc(part)
-    twice_s, twice_own = np.concatenate([s, s[1:] + arc.length]), np.concatenate([own, own[1:] + around - own[0]])
-    inside = (twice_own > a) & (twice_own < b)
+    twice_s, twice_t = (
+        np.concatenate([s, s[1:] + arc.length]),
+        np.concatenate([source_t, source_t[1:] + around - source_t[0]]),
+    )
+    inside = (twice_t > a) & (twice_t < b)
     at = np.concatenate([[0.0], twice_s[inside] - s0, [left.length]])
-    return _path(part, False, at, np.concatenate([[a], twice_own[inside], [b]]), left)
+    return _path(part, False, at, np.concatenate([[a], twice_t[inside], [b]]), left)
 
 
 def hand_widths(recipe: Recipe, path: Path) -> Widths:
@@ -203,7 +207,7 @@ def hand_widths(recipe: Recipe, path: Path) -> Widths:
     else:
         rising = path.s + np.arange(len(path.s)) * 1e-10
         grid = grid_for(length)
-        pressure = np.interp(path.own, recipe.centre.own, recipe.centre.pressure)
+        pressure = np.interp(path.source_t, recipe.centre.source_t, recipe.centre.pressure)
         half = nib.width(np.interp(grid, rising, pressure)) / 2.0
         widths = Widths(grid, half, half)
     if recipe.matrix is not None:
@@ -214,13 +218,13 @@ def hand_widths(recipe: Recipe, path: Path) -> Widths:
 
 def _given(given: Widths, path: Path) -> Widths:
     """Widths that came with the line, on what its trims have left; past the seam of a closed line they go round."""
-    total, (s, own) = float(given.s[-1]), (path.s, path.own)
+    total, (s, source_t) = float(given.s[-1]), (path.s, path.source_t)
     knots = given.s
-    if own[-1] > total + _ROUNDING:
-        knots = np.where(knots < own[0], knots + total, knots)
-    here = np.interp(knots[(knots > own[0]) & (knots < own[-1])], own, s)
+    if source_t[-1] > total + _ROUNDING:
+        knots = np.where(knots < source_t[0], knots + total, knots)
+    here = np.interp(knots[(knots > source_t[0]) & (knots < source_t[-1])], source_t, s)
     grid = joined(grid_for(path.arc.length), here)
-    at = np.interp(grid, s, own)
+    at = np.interp(grid, s, source_t)
     return Widths(grid, *given.at(np.where(at > total + _ROUNDING, at - total, at)))
 
 
@@ -230,8 +234,8 @@ def mixed_with_plan(hand: Widths, recipe: Recipe, path: Path) -> Widths:
     plan, share = recipe.plan, recipe.share
     if plan is None or share <= 0.0:
         return hand
-    own = np.interp(hand.s, path.s, path.own) if len(plan.own) > 1 else hand.s
-    left, right = np.interp(own, plan.own, plan.left), np.interp(own, plan.own, plan.right)
+    source_t = np.interp(hand.s, path.s, path.source_t) if len(plan.source_t) > 1 else hand.s
+    left, right = np.interp(source_t, plan.source_t, plan.left), np.interp(source_t, plan.source_t, plan.right)
     full = np.maximum(hand.full, THINNEST_PLAN_MM)
     wanted = full ** (1.0 - share) * np.maximum(left + right, THINNEST_PLAN_MM) ** share
     leaning = np.where(hand.full > THINNEST_PLAN_MM, hand.left / full, 0.5)
@@ -253,9 +257,9 @@ def body_of(mixed: Widths, recipe: Recipe, path: Path) -> Widths:
 
 
 def _swelled(widths: Widths, edit: Swell, path: Path) -> Widths:
-    s, own = path.s, path.own
-    ends = [None if v is None else float(np.interp(v, own, s)) for v in (edit.start, edit.end)]
-    inside = [v is not None and own[0] < v < own[-1] for v in (edit.start, edit.end)]
+    s, source_t = path.s, path.source_t
+    ends = [None if v is None else float(np.interp(v, source_t, s)) for v in (edit.start, edit.end)]
+    inside = [v is not None and source_t[0] < v < source_t[-1] for v in (edit.start, edit.end)]
     knots = [v + d for v in ends if v is not None for d in (-1e-6, 0.0, 1e-6)]
     fine = with_knots(widths, np.array(knots)) if knots else widths
     return swell(fine, ends[0], ends[1], edit.factor, edit.side, (inside[0], inside[1]))

@@ -7,46 +7,50 @@ import numpy as np
 
 from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import Arc, direction, flat_counts, parameters, point
-from plain_stride.lines.grain import textured
-from plain_stride.lines.outline import BrushDiscs, discs_along, edge
+from plain_stride.lines.edge_curves import edge_curves
+from plain_stride.lines.edges import CRISP, Edge
+from plain_stride.lines.outline import BrushDiscs, discs_along, outline
 from plain_stride.lines.profile import Widths, joined
 
 JSON_MM = 0.004
 STRIP_MM = 0.3
 
+OUTLINES = ("smooth_rings", "rings", "edge_curves")
+"""What of a line takes longest to work out."""
+
 
 @dataclass(frozen=True, eq=False)
 class Path:
-    """The centreline of what trims have left: curve (m, 4, 2), arc its lengths; s, own (k,): arc length against the
-    line's own parameter, both rising, ends exact."""
+    """The centreline of what trims have left: curve (m, 4, 2), arc its lengths; s, source_t (k,): arc length against
+    the line's source parameter, both rising, ends exact."""
 
     curve: np.ndarray
     closed: bool
     s: np.ndarray
-    own: np.ndarray
+    source_t: np.ndarray
     arc: Arc = field(repr=False)
 
 
 @dataclass(frozen=True, eq=False)
 class FixedPath:
-    """A centreline that stands instead of a pulled one. own (k,): the line's own parameters at even shares of its
-    length, rising."""
+    """A centreline that stands instead of a pulled one. source_t (k,): the line's source parameters at even shares of
+    its length, rising."""
 
     curve: np.ndarray
     closed: bool
-    own: np.ndarray
+    source_t: np.ndarray
 
 
 @dataclass(frozen=True, eq=False)
 class Shape:
-    """The finished line. widths along it, body: widths before ends; ends: their kinds; grain: mm of tooth in its edge,
-    0 for a crisp one."""
+    """The finished line. widths along it, body: widths before ends; ends: their kinds; edge: what its ink is like
+    there."""
 
     path: Path
     widths: Widths
     body: Widths
     ends: tuple[str, str]
-    grain: float = 0.0
+    edge: Edge = CRISP
 
     @property
     def curve(self) -> np.ndarray:
@@ -60,13 +64,13 @@ class Shape:
 
     @property
     def s(self) -> np.ndarray:
-        """Arc lengths (n,), mm, at which its own parameter is known."""
+        """Arc lengths (n,), mm, at which its source parameter is known."""
         return self.path.s
 
     @property
-    def own(self) -> np.ndarray:
-        """The own parameter (n,) at each of `s`: s of its pull, or mm of its form."""
-        return self.path.own
+    def source_t(self) -> np.ndarray:
+        """The source parameter (n,) at each of `s`: s of its pull, or mm of its form."""
+        return self.path.source_t
 
     @property
     def arc(self) -> Arc:
@@ -98,16 +102,26 @@ class Shape:
 
     @cached_property
     def smooth_rings(self) -> list[np.ndarray]:
-        """The line's edge as rings of points, without its grain; see `outline.edge`. (n, 2) mm each."""
-        return edge(self.discs(), self.closed, (self.ends[0] == "flat", self.ends[1] == "flat"))
+        """The line's edge as rings of points, without its grain; see `outline.outline`. (n, 2) mm each."""
+        return outline(self.discs(), self.closed, (self.ends[0] == "flat", self.ends[1] == "flat"))
+
+    def outlines(self) -> dict[str, list[np.ndarray]]:
+        """What has been worked out of `OUTLINES`, by name."""
+        return {name: self.__dict__[name] for name in OUTLINES if name in self.__dict__}
+
+    def take_outlines(self, known: dict[str, list[np.ndarray]]) -> None:
+        """Takes over what was worked out of the very same line."""
+        self.__dict__.update(known)
 
     @cached_property
     def rings(self) -> list[np.ndarray]:
         """The edge of its ink as rings of points, its grain taken out. (n, 2) mm each."""
-        if self.grain <= 0.0:
-            return self.smooth_rings
-        discs = self.discs()
-        return textured(self.smooth_rings, discs.middle, discs.radius, self.grain)
+        return self.smooth_rings if self.edge is CRISP else self.edge.rings(self.smooth_rings, self.discs())
+
+    @cached_property
+    def edge_curves(self) -> list[np.ndarray]:
+        """The edge of its ink as closed chains of cubics (m, 4, 2), mm."""
+        return edge_curves(self.rings, len(self.curve))
 
     def strip(self, tolerance: float) -> np.ndarray:
         """One ring (n, 2) for the eye: both edges straight out from a centreline within `tolerance` mm. Where the line
@@ -124,9 +138,9 @@ class Shape:
         normal = np.column_stack([way[:, 1], -way[:, 0]])
         return np.vstack([at + normal * left[:, None], (at - normal * right[:, None])[::-1]])
 
-    def own_at(self, s: float) -> float:
-        """The own parameter (s of a pull, mm of a form) at an arc length, mm."""
-        return float(np.interp(s, self.s, self.own))
+    def source_t_at(self, s: float) -> float:
+        """The source parameter (s of a pull, mm of a form) at an arc length, mm."""
+        return float(np.interp(s, self.s, self.source_t))
 
     def width_points(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """(points, left, right): the centreline within 0.01 mm with half-widths that are read linearly between.

@@ -161,11 +161,15 @@ class Strip(Painted, QWidget):
 
     def _pace(self, painter: QPainter, key: str, shape: Shape, left: float, along: float) -> float:
         """Draws the pull's speed along the line, above the ruler; gives the highest, mm/s, 0 where none is known."""
-        if self._session.job.rows.lines[key].pull is None or shape.length < 1.0 or shape.own[-1] <= shape.own[0]:
+        if (
+            self._session.job.rows.lines[key].pull is None
+            or shape.length < 1.0
+            or shape.source_t[-1] <= shape.source_t[0]
+        ):
             return 0.0
         s = np.linspace(0.0, shape.length, PACE_PLACES)
         rising = shape.s + np.arange(len(shape.s)) * 1e-9
-        time = np.interp(s, rising, shape.own)
+        time = np.interp(s, rising, shape.source_t)
         speed = np.convolve(np.diff(s) / np.maximum(np.diff(time), 1e-6), np.ones(5) / 5.0, mode="valid")
         high = float(speed.max())
         room = THEME.px(12) + (self.height() - THEME.px(HEIGHT)) * 0.25
@@ -208,9 +212,9 @@ class Strip(Painted, QWidget):
         out = np.zeros((0, 2))
         if row.pull is not None and shape.length > 0.1:
             samples = working_samples(self._session.job.pull(str(row.pull)).samples)
-            inside = (samples[:, 3] >= shape.own[0]) & (samples[:, 3] <= shape.own[-1])
+            inside = (samples[:, 3] >= shape.source_t[0]) & (samples[:, 3] <= shape.source_t[-1])
             picked = samples[inside][:: max(1, int(inside.sum()) // UNROLLED_SAMPLES)]
-            out = _unrolled(shape, picked[:, :2], np.interp(picked[:, 3], shape.own, shape.s))
+            out = _unrolled(shape, picked[:, :2], np.interp(picked[:, 3], shape.source_t, shape.s))
         self._hand = (shape, out)
         return out
 

@@ -131,7 +131,7 @@ class Strokes(QObject):
             return Again(NONE)
         shape = self._shapes[line]
         s = np.linspace(0.0, shape.length, max(2, round(shape.length / AGAIN_MM)))
-        return what_again(np.array(place), shape.arc.point(s), np.interp(s, shape.s, shape.own), glass)
+        return what_again(np.array(place), shape.arc.point(s), np.interp(s, shape.s, shape.source_t), glass)
 
     def lay_again(self, found: Again, line: str | None, pull: Pull, laid: Laid = _to_nobody) -> None:
         """Makes a pull another take of a line, its tail, or its next section."""

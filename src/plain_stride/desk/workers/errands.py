@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING
 
 from plain_stride.desk.workers.standing import StandingWorker
 from plain_stride.finish.choices import Choices
-from plain_stride.job.serving import NoJob, Progress, serve
+from plain_stride.job.serving import Progress, serve
+from plain_stride.lines.kept_outlines import KeptOutlines
 
 if TYPE_CHECKING:
     from plain_stride.finish.writers import Rasteriser
@@ -21,7 +22,17 @@ def serve_errands(connection: Connection) -> None:
     from plain_stride.compiled.ready import load_if_compiled
 
     load_if_compiled()
-    serve(connection, NoJob)
+    serve(connection, ErrandsAtWork)
+
+
+class ErrandsAtWork:
+    """What errands are done with: they open the files that they need. outlines: of what was written before."""
+
+    def __init__(self) -> None:
+        self.outlines = KeptOutlines()
+
+    def follow(self, change: object) -> None:
+        """There is nothing that could follow."""
 
 
 def errand_worker() -> StandingWorker:
@@ -38,7 +49,7 @@ class WriteArt:
     choices: Choices
     bleed: bool = False
 
-    def answered(self, at: object, progress: Progress) -> int:
+    def answered(self, at: ErrandsAtWork, progress: Progress) -> int:
         from plain_stride.finish.write import write_whole
         from plain_stride.job.art_files import art_bytes
         from plain_stride.job.job_files import opened
@@ -46,7 +57,13 @@ class WriteArt:
 
         with opened(self.job) as (job, store):
             kind = self.out.suffix.lower()
-            data = art_bytes(job, Shapes(job, store), kind, self.choices, self.bleed, _pixels, progress)
+            shapes = Shapes(job, store)
+            lines = [shapes[key] for key in job.line_ids()]
+            at.outlines.lend(lines)
+            try:
+                data = art_bytes(job, shapes, kind, self.choices, self.bleed, _pixels, progress)
+            finally:
+                at.outlines.keep(lines)
         write_whole(self.out, data)
         return len(data)
 

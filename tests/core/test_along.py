@@ -6,7 +6,7 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plain_stride.hand.along import AT_ONCE, blurred, evenly, feet_on, lengths_along, places_at
+from plain_stride.hand.along import AT_ONCE, blurred, evenly, lengths_along, places_at, project_onto
 from tests.targets import flowing
 
 
@@ -14,7 +14,7 @@ from tests.targets import flowing
 def test_feet_are_shapelys(seed, n):
     rng = np.random.default_rng(seed)
     line, places = rng.uniform(0, 50, (n, 2)), rng.uniform(-10, 60, (40, 2))
-    at, k, far = feet_on(line, places)
+    at, k, far = project_onto(line, places)
     theirs = shapely.LineString(line)
     assert far == pytest.approx(shapely.distance(theirs, shapely.points(places)), abs=1e-9)
     foot = places_at(line, lengths_along(line), at)
@@ -25,7 +25,7 @@ def test_feet_are_shapelys(seed, n):
 def test_many_places_are_looked_at_in_turns():
     line = flowing(2)
     places = evenly(line, 0.05)
-    assert len(places) > 2 * AT_ONCE and feet_on(line, places)[2].max() < 1e-6
+    assert len(places) > 2 * AT_ONCE and project_onto(line, places)[2].max() < 1e-6
 
 
 def test_even_places_keep_both_ends_and_the_length():

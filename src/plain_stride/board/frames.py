@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from plain_stride.board.errors import BoardError
 from plain_stride.board.page import Page
-from plain_stride.errors import StrideError
 
 LEAST_MM = 2.0
 
 
-class FrameError(StrideError):
+class FrameError(BoardError):
     """A frame that cannot be."""
 
 

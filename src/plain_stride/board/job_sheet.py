@@ -4,7 +4,7 @@ from dataclasses import asdict, dataclass
 from datetime import date
 from typing import Any
 
-from plain_stride.errors import StrideError
+from plain_stride.board.errors import BoardError
 
 INKS = ("black and white", "for colour")
 FINISHES = ("quick", "clean", "for print")
@@ -12,7 +12,7 @@ SCHOOLS = ("all settled first", "exploring in ink")
 MOST_LETTERS = 200
 
 
-class SheetError(StrideError):
+class SheetError(BoardError):
     """A job sheet that cannot be."""
 
 

@@ -6,7 +6,7 @@ import math
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-from plain_stride.errors import StrideError
+from plain_stride.board.errors import BoardError
 
 DEFAULT_TARGET = "fine offset"
 ASK = "Common practice, no standard: ask your printer."
@@ -14,7 +14,7 @@ LIMITS = {"line_mm": (0.01, 50.0), "gap_mm": (0.01, 50.0), "dpi": (1.0, 4800.0),
 FORM = "plain-stride print targets"
 
 
-class TargetError(StrideError):
+class TargetError(BoardError):
     """A print target that cannot be."""
 
 

@@ -26,7 +26,7 @@ def locate(p: np.ndarray, chords: np.ndarray, x: float, y: float, out: np.ndarra
 
 
 def heading(p: np.ndarray, chords: np.ndarray, chord: float, out: np.ndarray) -> int:
-    """Twin of `Strand.way`: the unit tangent into out (2,); gives the segment."""
+    """Twin of `Strand.tangent`: the unit tangent into out (2,); gives the segment."""
     k = min(max(int(np.searchsorted(chords, chord, side="right")) - 1, 0), len(p) - 2)
     dx, dy = p[k + 1, 0] - p[k, 0], p[k + 1, 1] - p[k, 1]
     size = max(math.sqrt(dx * dx + dy * dy), 1e-12)
@@ -36,11 +36,11 @@ def heading(p: np.ndarray, chords: np.ndarray, chord: float, out: np.ndarray) ->
 
 def facing(
     p: np.ndarray, chords: np.ndarray, left: np.ndarray, right: np.ndarray, at: np.ndarray, x: float, y: float,
-    way: np.ndarray,
+    tangent: np.ndarray,
 ) -> float:  # fmt: skip
     """Twin of `Strand.half` at a located place at (4,) towards (x, y); its tangent into way (2,)."""
-    k = heading(p, chords, at[1], way)
-    side = left if way[0] * (y - at[3]) - way[1] * (x - at[2]) < 0.0 else right
+    k = heading(p, chords, at[1], tangent)
+    side = left if tangent[0] * (y - at[3]) - tangent[1] * (x - at[2]) < 0.0 else right
     gap = chords[k + 1] - chords[k]
     share = min(max((at[1] - chords[k]) / gap, 0.0), 1.0) if gap > 0.0 else 0.0
     return float(side[k] + share * (side[k + 1] - side[k]))

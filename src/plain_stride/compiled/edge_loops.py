@@ -20,7 +20,7 @@ def arc(out: np.ndarray, at: int, centre: np.ndarray, radius: float, first: floa
     return at
 
 
-def cap(out: np.ndarray, at: int, centre: np.ndarray, ends: np.ndarray, way: float, step: float) -> int:
+def cap(out: np.ndarray, at: int, centre: np.ndarray, ends: np.ndarray, tangent: float, step: float) -> int:
     """Twin of `lines.outline._cap`: the arc round centre from ends[0] to ends[1] through the direction `way` (rad),
     both ends left out; step: rad at most."""
     ax, ay, bx, by = ends[0, 0] - centre[0], ends[0, 1] - centre[1], ends[1, 0] - centre[0], ends[1, 1] - centre[1]
@@ -28,7 +28,7 @@ def cap(out: np.ndarray, at: int, centre: np.ndarray, ends: np.ndarray, way: flo
     if radius < 1e-9:
         return at
     first = math.atan2(ay, ax)
-    to_way, to_end = (way - first) % (2.0 * math.pi), (math.atan2(by, bx) - first) % (2.0 * math.pi)
+    to_way, to_end = (tangent - first) % (2.0 * math.pi), (math.atan2(by, bx) - first) % (2.0 * math.pi)
     sweep = to_end if to_way <= to_end else to_end - 2.0 * math.pi
     n = max(3, math.ceil(abs(sweep) / min(step, 2.0 * math.sqrt(0.0008 / radius))))
     for k in range(1, n):
@@ -46,10 +46,10 @@ def hull(out: np.ndarray, at: int, m: np.ndarray, r: np.ndarray, within: float) 
         k = 0 if r[0] > r[1] else 1
         n = disc_corners(r[k], within)
         return arc(out, at, m[k], r[k], 0.0, 2.0 * math.pi * (n - 1) / n, n)
-    way, lean = math.atan2(dy, dx), math.acos((r[0] - r[1]) / long)
+    heading, lean = math.atan2(dy, dx), math.acos((r[0] - r[1]) / long)
     for k in range(2):
-        first = way + lean if k == 0 else way - lean
-        last = way + 2.0 * math.pi - lean if k == 0 else way + lean
+        first = heading + lean if k == 0 else heading - lean
+        last = heading + 2.0 * math.pi - lean if k == 0 else heading + lean
         n = 2 + int(disc_corners(r[k], within) * abs(last - first) / (2.0 * math.pi))
         at = arc(out, at, m[k], r[k], first, last, n)
     return at
@@ -353,26 +353,26 @@ def disc_steps(curve: np.ndarray, flat: float, most: float, reach: float) -> np.
     """Twin of `lines.outline._counts`: steps in each piece. flat: mm that chords may lie off; most: rad a step."""
     m = len(curve)
     out = np.empty(m, np.int64)
-    ways = np.empty((5, 2))
+    legs = np.empty((5, 2))
     step = min(most, 2.0 * math.sqrt(2.0 * flat / max(reach, 0.02)))
     for k in range(m):
-        tangent(curve, k, 0.0, ways[0])
-        tangent(curve, k, 1.0, ways[4])
-        long, bend = 0.0, 0.0
+        tangent(curve, k, 0.0, legs[0])
+        tangent(curve, k, 1.0, legs[4])
+        long, second = 0.0, 0.0
         for j in range(3):
             x, y = curve[k, j + 1, 0] - curve[k, j, 0], curve[k, j + 1, 1] - curve[k, j, 1]
             size = max(math.sqrt(x * x + y * y), 1e-12)
             long += size
-            ways[1 + j, 0], ways[1 + j, 1] = x / size, y / size
+            legs[1 + j, 0], legs[1 + j, 1] = x / size, y / size
             if j < 2:
                 x = curve[k, j, 0] - 2 * curve[k, j + 1, 0] + curve[k, j + 2, 0]
                 y = curve[k, j, 1] - 2 * curve[k, j + 1, 1] + curve[k, j + 2, 1]
-                bend = max(bend, math.sqrt(x * x + y * y))
+                second = max(second, math.sqrt(x * x + y * y))
         turn = 0.0
         for j in range(4):
-            dot = ways[j, 0] * ways[j + 1, 0] + ways[j, 1] * ways[j + 1, 1]
+            dot = legs[j, 0] * legs[j + 1, 0] + legs[j, 1] * legs[j + 1, 1]
             turn += math.acos(min(max(dot, -1.0), 1.0))
-        by_bend = max(1, math.ceil(math.sqrt(0.75 * bend / flat)))
+        by_bend = max(1, math.ceil(math.sqrt(0.75 * second / flat)))
         out[k] = max(by_bend, math.ceil(turn / step), math.ceil(long / 2.0), 2)
     return out
 

@@ -81,9 +81,9 @@ def edge(area: np.ndarray, spans: np.ndarray, wide: int, x0: float, y0: float, x
     area: rows of wide + 2, one after the other; spans (rows, 2): first and last column touched in each.
     """
     rows, far = spans.shape[0], float(wide)
-    way = 1.0
+    sign = 1.0
     if y0 > y1:
-        x0, y0, x1, y1, way = x1, y1, x0, y0, -1.0
+        x0, y0, x1, y1, sign = x1, y1, x0, y0, -1.0
     if y0 == y1 or y1 <= 0.0 or y0 >= rows:
         return
     slope = (x1 - x0) / (y1 - y0)
@@ -94,7 +94,7 @@ def edge(area: np.ndarray, spans: np.ndarray, wide: int, x0: float, y0: float, x
     while y < foot:
         below = min(row + 1.0, foot)
         after = x0 + (below - y0) * slope
-        high = way * (below - y)
+        high = sign * (below - y)
         left, right = min(x, after), max(x, after)
         at = row * (wide + 2)
         if left >= 0.0 and right <= far:

@@ -154,13 +154,15 @@ def strip_steps(curve: np.ndarray, joints: np.ndarray, tolerance: float) -> np.n
     length = joints[m]
     for k in range(m):
         c = curve[k]
-        bend = 0.0
+        second = 0.0
         for j in range(2):
             x, y = c[j, 0] - 2 * c[j + 1, 0] + c[j + 2, 0], c[j, 1] - 2 * c[j + 1, 1] + c[j + 2, 1]
-            bend = max(bend, math.sqrt(x * x + y * y))
+            second = max(second, math.sqrt(x * x + y * y))
         near_end = joints[k] < 2.5 or joints[k + 1] > length - 2.5
         step = 0.3 if near_end else 1.0
-        counts[k] = max(1, math.ceil(math.sqrt(0.75 * bend / tolerance)), math.ceil((joints[k + 1] - joints[k]) / step))
+        counts[k] = max(
+            1, math.ceil(math.sqrt(0.75 * second / tolerance)), math.ceil((joints[k + 1] - joints[k]) / step)
+        )
     return counts
 
 
@@ -432,14 +434,14 @@ def least_squares(
             if len(step):
                 new = x + step.reshape((m + 1, 5))
                 if chain_sound(new, settings[1], settings[2]):
-                    way = np.empty((m + 1, 2))
-                    way[:, 0], way[:, 1] = np.cos(new[:, 3]), np.sin(new[:, 3])
-                    there = chain_curve(new, way)
+                    tangent = np.empty((m + 1, 2))
+                    tangent[:, 0], tangent[:, 1] = np.cos(new[:, 3]), np.sin(new[:, 3])
+                    there = chain_curve(new, tangent)
                     w = nearer(there, q, nearer(there, q, u))
                     less = cost(there, q, w, weight)
                     if less < now:
                         gained = 1.0 - less / now
-                        x, along, curve, u, now = new, way, there, w, less
+                        x, along, curve, u, now = new, tangent, there, w, less
                         damping = max(damping / 8.0, 1e-6)
                         break
             damping *= 8.0

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plain_stride.board.page import Page
-from plain_stride.errors import StrideError
+from plain_stride.finish.errors import FinishError
 from plain_stride.form.cover import Cover, seen_rings
 from plain_stride.lines.black import Black
 from plain_stride.lines.shape import Shape
@@ -17,7 +17,7 @@ Progress = Callable[[float], bool]
 """Told the share done; answers False to stop."""
 
 
-class ExportStopped(StrideError):
+class ExportStopped(FinishError):
     """An export was stopped before it was done: nothing is written."""
 
 

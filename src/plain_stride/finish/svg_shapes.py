@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from plain_stride.errors import StrideError
+from plain_stride.finish.errors import FinishError
 from plain_stride.lines.curve import straight
 from plain_stride.texts import shortened
 
@@ -27,7 +27,7 @@ MOST_NUMBER = 60
 """Digits of a length; more of them are no drawing's."""
 
 
-class ShapeError(StrideError):
+class ShapeError(FinishError):
     """A shape whose numbers cannot be read."""
 
 
@@ -166,9 +166,9 @@ def path_arc(
     middle = turn @ (cx, cy) + (start + end) / 2.0
     first = math.atan2((y - cy) / ry, (x - cx) / rx)
     last = math.atan2((-y - cy) / ry, (-x - cx) / rx)
-    way = (last - first) % (2.0 * math.pi)
-    way = way if sweep else way - 2.0 * math.pi
-    pieces = [piece @ turn.T + middle for piece in _arc(0.0, 0.0, rx, ry, first, way)]
+    swept = (last - first) % (2.0 * math.pi)
+    swept = swept if sweep else swept - 2.0 * math.pi
+    pieces = [piece @ turn.T + middle for piece in _arc(0.0, 0.0, rx, ry, first, swept)]
     pieces[0][0], pieces[-1][3] = start, end
     return pieces
 
@@ -242,8 +242,8 @@ def _arc(cx: float, cy: float, rx: float, ry: float, start: float, sweep: float)
     k = 4.0 / 3.0 * math.tan(sweep / n / 4.0)
     angles = start + sweep * np.arange(n + 1) / n
     c, s = np.cos(angles), np.sin(angles)
-    at, way = np.column_stack([c, s]), np.column_stack([-s, c])
-    unit = np.stack([at[:-1], at[:-1] + k * way[:-1], at[1:] - k * way[1:], at[1:]], axis=1)
+    at, tangent = np.column_stack([c, s]), np.column_stack([-s, c])
+    unit = np.stack([at[:-1], at[:-1] + k * tangent[:-1], at[1:] - k * tangent[1:], at[1:]], axis=1)
     return list(unit * (rx, ry) + (cx, cy))
 
 

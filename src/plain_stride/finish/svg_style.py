@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
-from plain_stride.errors import StrideError
+from plain_stride.finish.errors import FinishError
 
 INHERITED = (
     "fill", "stroke", "stroke-width", "stroke-linecap", "stroke-linejoin", "stroke-dasharray", "stroke-dashoffset",
@@ -29,7 +29,7 @@ MOST_SHEET = 2_000_000
 Style = dict[str, str]
 
 
-class StyleError(StrideError):
+class StyleError(FinishError):
     """Style sheets that are more work than any drawing needs."""
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
-from plain_stride.errors import StrideError
+from plain_stride.finish.errors import FinishError
 from plain_stride.finish.svg_shapes import SHAPES, Chain, ShapeError, Viewport, chains, length
 from plain_stride.finish.svg_style import START, Node, Style, StyleError, StyleSheet, cascaded, node_of
 
@@ -26,7 +26,7 @@ QUIET = ("defs", "title", "desc", "metadata", "style", "script", "symbol", "clip
 GROUPS = ("g", "a", "svg", "switch")
 
 
-class SvgError(StrideError):
+class SvgError(FinishError):
     """An SVG file that holds nothing that can be read."""
 
 

@@ -4,11 +4,11 @@ import os
 import tempfile
 from pathlib import Path
 
-from plain_stride.errors import StrideError
+from plain_stride.finish.errors import FinishError
 from plain_stride.job_mark import is_job
 
 
-class WriteError(StrideError):
+class WriteError(FinishError):
     """A file that cannot be written where it should go."""
 
 

@@ -101,7 +101,7 @@ class Strand:
         """Places (k, 2) at lengths along its straights."""
         return np.column_stack([np.interp(chord, self.chords, self.points[:, k]) for k in (0, 1)])
 
-    def way(self, chord: float) -> np.ndarray:
+    def tangent(self, chord: float) -> np.ndarray:
         """Unit tangent (2,) at a length along its straights."""
         k = int(np.clip(np.searchsorted(self.chords, chord, side="right") - 1, 0, len(self.points) - 2))
         d = self.points[k + 1] - self.points[k]
@@ -114,9 +114,9 @@ class Strand:
 
     def half(self, chord: float, towards: np.ndarray) -> float:
         """The half-width on the side that faces a place."""
-        way, off = self.way(chord), towards - self.place(np.array([chord]))[0]
+        tangent, off = self.tangent(chord), towards - self.place(np.array([chord]))[0]
         # Left of travel is where the cross product is below nought, as y points down.
-        side = self.left if way[0] * off[1] - way[1] * off[0] < 0.0 else self.right
+        side = self.left if tangent[0] * off[1] - tangent[1] * off[0] < 0.0 else self.right
         return float(np.interp(chord, self.chords, side))
 
     def arc(self, chord: float) -> float:
@@ -197,8 +197,8 @@ def _crossing_at(a: Strand, end: int, crossings: np.ndarray, reach: float) -> in
 
 def _end_kind(a: Strand, end: int, b: Strand, far: int) -> str:
     """What two ends that meet are: whether one line goes on as the other."""
-    out_of_a = -a.way(0.0) if end == 0 else a.way(float(a.chords[-1]))
-    into_b = b.way(0.0) if far == 0 else -b.way(float(b.chords[-1]))
+    out_of_a = -a.tangent(0.0) if end == 0 else a.tangent(float(a.chords[-1]))
+    into_b = b.tangent(0.0) if far == 0 else -b.tangent(float(b.chords[-1]))
     return RUN_ON if float(out_of_a @ into_b) > _SETTINGS[2] else CORNER
 
 
@@ -251,7 +251,7 @@ def _contact(a: Strand, b: Strand, kind: str, here: np.ndarray, there: np.ndarra
     )
     apart = float(np.hypot(*(there - here)))
     gap = apart - a.half(on_a, there) - b.half(on_b, here)
-    dot = min(abs(float(a.way(on_a) @ b.way(on_b))), 1.0)
+    dot = min(abs(float(a.tangent(on_a) @ b.tangent(on_b))), 1.0)
     x, y = here.tolist()
     return Contact((a.id, b.id), kind, (x, y), (a.arc(on_a), b.arc(on_b)), gap, float(np.degrees(np.arccos(dot))))
 

@@ -199,8 +199,8 @@ def _targets(lines: list[Any], tree: Any, k: int, end: int, at: Any) -> list[tup
 
 def _bridge(here: np.ndarray, to: np.ndarray) -> np.ndarray:
     """From a free end to a place on a line, and a little over it, so that rounding never leaves it short."""
-    way = to - here
-    return np.array([here, to + way / np.hypot(*way) * TOUCH_MM])
+    leg = to - here
+    return np.array([here, to + leg / np.hypot(*leg) * TOUCH_MM])
 
 
 def _beyond(line: Any, end: int) -> Any | None:

@@ -24,7 +24,7 @@ def evenly(points: np.ndarray, step: float) -> np.ndarray:
     return places_at(points, s, np.linspace(0.0, s[-1], max(3, round(s[-1] / step) + 1)))
 
 
-def feet_on(line: np.ndarray, places: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def project_onto(line: np.ndarray, places: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Of the nearest places on a polyline (m, 2) to some places (n, 2): (lengths along it (n,), which of its straights
     (n,), distances (n,))."""
     start, step = line[:-1], np.diff(line, axis=0)

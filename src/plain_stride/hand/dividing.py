@@ -24,10 +24,10 @@ def divided(line: np.ndarray, sweep: float) -> np.ndarray:
     places = np.linspace(0.0, total, max(3, round(total / STEP_MM)) + 1)
     cost = _bends(line, s, places) * STRAIGHT_MM * TURN_COST
     fewest = int(np.ceil(total / sweep))
-    ways = [_cheapest(places, cost, sweep, count) for count in (fewest, fewest + 1)]
-    found = [(spent + MORE_COST * n, cuts) for n, (spent, cuts) in enumerate(ways) if np.isfinite(spent)]
+    choices = [_cheapest(places, cost, sweep, count) for count in (fewest, fewest + 1)]
+    found = [(spent + MORE_COST * n, cuts) for n, (spent, cuts) in enumerate(choices) if np.isfinite(spent)]
     even: np.ndarray = total * np.arange(1, fewest) / fewest
-    return min(found, key=lambda way: way[0])[1] if found else even
+    return min(found, key=lambda choice: choice[0])[1] if found else even
 
 
 def _cheapest(places: np.ndarray, cost: np.ndarray, sweep: float, count: int) -> tuple[float, np.ndarray]:

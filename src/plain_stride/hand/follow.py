@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from plain_stride.hand.along import blurred, evenly, feet_on, lengths_along
+from plain_stride.hand.along import blurred, evenly, lengths_along, project_onto
 
 REACH_MM, ALONG_DEG = 3.0, 50.0
 """How far off a pencil line may lie, and how far its direction may differ, to be the one that is meant."""
@@ -64,22 +64,22 @@ def _may_run_along(probes: np.ndarray, line: np.ndarray) -> bool:
     """Whether about half of a path's places lie within reach of a line: cheap, before it is looked at whole."""
     if len(line) <= 2:
         return False
-    near = feet_on(line, probes)[2] <= REACH_MM
+    near = project_onto(line, probes)[2] <= REACH_MM
     return bool(near.mean() >= LEAST_SHARE - 2.0 / PROBES)
 
 
 def _near(path: np.ndarray, line: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(feet (n, 2) on the line, whether it is meant (n,)): near enough, and going the same way, either way round. Past
     its ends the line goes on straight, so that a path keeps its own ends."""
-    _, k, far = feet_on(line, path)
+    _, k, far = project_onto(line, path)
     step = np.diff(line, axis=0)
-    ways = step / np.maximum(np.hypot(*step.T), 1e-9)[:, None]
+    tangents = step / np.maximum(np.hypot(*step.T), 1e-9)[:, None]
     long = np.hypot(*step.T)[k]
-    along = ((path - line[k]) * ways[k]).sum(axis=1)
+    along = ((path - line[k]) * tangents[k]).sum(axis=1)
     along = np.where(k == 0, along, np.maximum(along, 0.0))
     along = np.where(k == len(step) - 1, along, np.minimum(along, long))
-    same = np.abs((_ways(path) * ways[k]).sum(axis=1)) >= np.cos(np.radians(ALONG_DEG))
-    return line[k] + ways[k] * along[:, None], (far <= REACH_MM) & same
+    same = np.abs((_tangents(path) * tangents[k]).sum(axis=1)) >= np.cos(np.radians(ALONG_DEG))
+    return line[k] + tangents[k] * along[:, None], (far <= REACH_MM) & same
 
 
 def _eased(meant: np.ndarray, s: np.ndarray) -> np.ndarray:
@@ -108,7 +108,7 @@ def _even(move: np.ndarray, s: np.ndarray) -> np.ndarray:
     return out
 
 
-def _ways(points: np.ndarray) -> np.ndarray:
-    way = np.gradient(points, axis=0)
-    out: np.ndarray = way / np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+def _tangents(points: np.ndarray) -> np.ndarray:
+    tangent = np.gradient(points, axis=0)
+    out: np.ndarray = tangent / np.maximum(np.hypot(*tangent.T), 1e-9)[:, None]
     return out

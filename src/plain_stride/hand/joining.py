@@ -42,12 +42,12 @@ def joined_pull(old: Pull, new: Pull, at: float) -> Pull:
     if len(a) < 2:
         return new
     b = new.samples.copy()
-    way = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(b[:, :2], axis=0).T))])
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(b[:, :2], axis=0).T))])
     here = a[-1, :2]
     # What lies behind the place from which it goes on was the hand finding its way in.
     first = _ahead(a, b)
-    b, way = b[first:], way[first:] - way[first]
-    fade = np.clip(1.0 - way / BLEND_MM, 0.0, 1.0)
+    b, along = b[first:], along[first:] - along[first]
+    fade = np.clip(1.0 - along / BLEND_MM, 0.0, 1.0)
     fade = fade**3 * (10.0 - 15.0 * fade + 6.0 * fade**2)
     step = _pace(a)
     shift = here + step * TICK_S - b[0, :2]
@@ -68,10 +68,10 @@ def _pace(samples: np.ndarray) -> np.ndarray:
 
 def _ahead(a: np.ndarray, b: np.ndarray) -> int:
     """The first sample of the new pull that lies ahead of the end of the old one."""
-    way = _pace(a)
-    long = float(np.hypot(*way))
+    pace = _pace(a)
+    long = float(np.hypot(*pace))
     if long < 1e-6:
         return 0
-    along = (b[:, :2] - a[-1, :2]) @ (way / long)
+    along = (b[:, :2] - a[-1, :2]) @ (pace / long)
     ahead = np.flatnonzero(along > 0.0)
     return int(ahead[0]) if len(ahead) and ahead[0] < len(b) - 2 else 0

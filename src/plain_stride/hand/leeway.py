@@ -62,14 +62,14 @@ def _stretch(piece: np.ndarray, s: np.ndarray, room: float, fixed: tuple[bool, b
     stiffness = 6.0 * np.log(waves / (2.0 * np.pi * step))
     # How far each place goes at each strength, never less than at a lower one.
     far = np.maximum.accumulate([_apart(_solved(x, np.full(m, v), weight), x) for v in stiffness])
-    bend = BEND_SHARE * _bend_radius(x, step)
+    reach = BEND_SHARE * _curvature_radius(x, step)
 
     def moved(nominal: float) -> np.ndarray | None:
         """The move at a nominal distance; None where it does not keep its promise, which depends on the room alone:
         a larger room allows all that a smaller one does."""
-        z = _solved(x, _allowed(far, stiffness, np.minimum(nominal, SPILL * bend), step), weight)
+        z = _solved(x, _allowed(far, stiffness, np.minimum(nominal, SPILL * reach), step), weight)
         apart = _apart(z, x)
-        return z - x if apart.max() <= room and (apart <= bend).all() else None
+        return z - x if apart.max() <= room and (apart <= reach).all() else None
 
     kept = [moved(float(nominal)) for nominal in NOMINAL]
     last = max((k for k, move in enumerate(kept) if move is not None), default=None)
@@ -135,17 +135,17 @@ def _solved(x: np.ndarray, strength: np.ndarray, weight: np.ndarray) -> np.ndarr
 def _apart(z: np.ndarray, x: np.ndarray) -> np.ndarray:
     """Distance (m,) across the line at each place, in any direction at its ends."""
     move = z - x
-    way = np.gradient(x, axis=0)
-    long = np.maximum(np.hypot(*way.T), 1e-12)
-    across = np.abs(way[:, 0] * move[:, 1] - way[:, 1] * move[:, 0]) / long
+    tangent = np.gradient(x, axis=0)
+    long = np.maximum(np.hypot(*tangent.T), 1e-12)
+    across = np.abs(tangent[:, 0] * move[:, 1] - tangent[:, 1] * move[:, 0]) / long
     across[[0, -1]] = np.hypot(*move[[0, -1]].T)
     return across
 
 
-def _bend_radius(x: np.ndarray, step: float) -> np.ndarray:
+def _curvature_radius(x: np.ndarray, step: float) -> np.ndarray:
     """The radius (m,) of the bend at each place, mm: of the signed curvature over BEND_MM, so that a wobble, which
     bends to and fro, is none."""
-    way = np.gradient(x, axis=0)
-    turn = np.gradient(np.unwrap(np.arctan2(way[:, 1], way[:, 0]))) / step
+    tangent = np.gradient(x, axis=0)
+    turn = np.gradient(np.unwrap(np.arctan2(tangent[:, 1], tangent[:, 0]))) / step
     even = blurred(turn, BEND_MM / step)
     return 1.0 / np.maximum(np.abs(even), 1e-6)

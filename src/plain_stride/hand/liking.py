@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.hand.along import evenly, feet_on, lengths_along, places_at
+from plain_stride.hand.along import evenly, lengths_along, places_at, project_onto
 from plain_stride.hand.follow import REACH_MM
 from plain_stride.hand.pull import Pull, View
 
@@ -144,7 +144,7 @@ def board_for(line: np.ndarray, view: View, liking: Liking) -> View:
 
 def stretch_within(line: np.ndarray, at: np.ndarray, half: float) -> np.ndarray:
     """What of a line (n, 2) lies within `half` mm of its length to either side of its point nearest to a place."""
-    s, here = lengths_along(line), float(feet_on(line, at[None])[0][0])
+    s, here = lengths_along(line), float(project_onto(line, at[None])[0][0])
     return places_at(line, s, np.linspace(max(0.0, here - half), min(s[-1], here + half), 60))
 
 

@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from plain_stride.errors import StrideError
+from plain_stride.hand.errors import HandError
 from plain_stride.hand.response import Response, response_of
 
 SCHOOLS = ("off", "live", "after")
@@ -18,7 +18,7 @@ PAPER, SCREEN = "paper", "screen"
 HELD = (PAPER, SCREEN)
 
 
-class NibError(StrideError):
+class NibError(HandError):
     """A nib or a steadying that cannot be used."""
 
 

@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
-from plain_stride.errors import StrideError
+from plain_stride.hand.errors import HandError
 from plain_stride.hand.nib import DEFAULT_NIB, Nib
 from plain_stride.hand.raster import raster_of
 from plain_stride.measure import FARTHEST_MM
@@ -23,7 +23,7 @@ KEPT = "<f4"
 """How a job's file keeps samples: 32-bit floats hold a place on any board to a thousandth of a mm or better."""
 
 
-class PullError(StrideError):
+class PullError(HandError):
     """Samples that cannot be a pull."""
 
 

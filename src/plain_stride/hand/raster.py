@@ -123,9 +123,9 @@ def _stretch(t: np.ndarray, places: np.ndarray, pixel: float, at: np.ndarray) ->
 def _slid(share: np.ndarray, places: np.ndarray, path: np.ndarray, pixel: float) -> np.ndarray:
     """The shares at which the places lie beside the path: steps from pixel to pixel zigzag, and are longer than it."""
     every = np.arange(len(path))
-    way, long = np.gradient(path, axis=0), lengths_along(path)
+    tangent, long = np.gradient(path, axis=0), lengths_along(path)
     here, on = np.interp(share, every, long), np.column_stack([np.interp(share, every, path[:, k]) for k in (0, 1)])
-    at = np.column_stack([np.interp(share, every, way[:, k]) for k in (0, 1)])
+    at = np.column_stack([np.interp(share, every, tangent[:, k]) for k in (0, 1)])
     ahead = ((places - on) * at).sum(axis=1) / np.maximum(np.hypot(*at.T), 1e-12)
     there = np.maximum.accumulate(here + np.clip(ahead, -pixel, pixel))
     there -= there[0]

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from plain_stride.errors import StrideError
+from plain_stride.hand.errors import HandError
 
 LIGHT_SHARE, EASY_SHARE, FIRM_SHARE = 0.05, 0.5, 1.0
 """What the light, the easy and the firm marks of a hand become."""
@@ -18,7 +18,7 @@ STEADY, MOST_MORE = 0.025, 60
 FORM = "plain-stride pressure response"
 
 
-class ResponseError(StrideError):
+class ResponseError(HandError):
     """A pressure response that cannot be."""
 
 

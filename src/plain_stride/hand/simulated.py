@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.errors import StrideError
+from plain_stride.hand.errors import HandError
 from plain_stride.hand.resample import RATE, read_at
 
 PACES = {"careful": 12.0, "normal": 35.0, "fast": 110.0}
@@ -26,7 +26,7 @@ STEP_MM = 0.05
 MAX_PULL_S = 600.0
 
 
-class TargetError(StrideError):
+class TargetError(HandError):
     """A target curve, a hand or a pace that cannot be pulled."""
 
 
@@ -129,8 +129,8 @@ def _pace_map(leg: np.ndarray, speed: float) -> tuple[np.ndarray, np.ndarray]:
     half = max(1, int(0.8 / step.mean()))
     kernel = np.hanning(2 * half + 3)[1:-1]
     angle = np.convolve(np.pad(angle, half, mode="edge"), kernel / kernel.sum(), mode="valid")
-    bend = np.abs(np.gradient(angle)) / step
-    v = speed * (np.clip(1.0 / np.maximum(bend, 1e-9), *RADII) / PACE_RADIUS) ** (1.0 / 3.0)
+    curvature = np.abs(np.gradient(angle)) / step
+    v = speed * (np.clip(1.0 / np.maximum(curvature, 1e-9), *RADII) / PACE_RADIUS) ** (1.0 / 3.0)
     return s, np.concatenate([[0.0], np.cumsum(step / v)])
 
 

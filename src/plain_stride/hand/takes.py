@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.hand.along import evenly, feet_on
+from plain_stride.hand.along import evenly, project_onto
 
 WOBBLE_SPAN_MM, STEP_MM = 6.0, 0.2
 """Wobble is what a line departs from itself smoothed over so much of its length."""
@@ -51,10 +51,10 @@ def wobble_of(points: np.ndarray, span: float = WOBBLE_SPAN_MM) -> float:
     kernel /= kernel.sum()
     calm = np.column_stack([np.convolve(p[:, k], kernel, mode="valid") for k in (0, 1)])
     inner = p[half : half + len(calm)]
-    way = np.gradient(calm, axis=0)
-    way /= np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+    tangent = np.gradient(calm, axis=0)
+    tangent /= np.maximum(np.hypot(*tangent.T), 1e-9)[:, None]
     off = inner - calm
-    across = way[:, 0] * off[:, 1] - way[:, 1] * off[:, 0]
+    across = tangent[:, 0] * off[:, 1] - tangent[:, 1] * off[:, 0]
     # A bend departs from its own mean by as much all along: that is shape, not wobble.
     slow = np.convolve(across, kernel, mode="same")
     return float(np.sqrt(np.mean((across - slow)[half // 2 : len(across) - half // 2] ** 2)))
@@ -62,7 +62,7 @@ def wobble_of(points: np.ndarray, span: float = WOBBLE_SPAN_MM) -> float:
 
 def straying_of(points: np.ndarray, pencil: np.ndarray) -> float:
     """RMS distance (mm) of a line from a pencil line."""
-    return float(np.sqrt(np.mean(feet_on(pencil, evenly(points, STEP_MM))[2] ** 2)))
+    return float(np.sqrt(np.mean(project_onto(pencil, evenly(points, STEP_MM))[2] ** 2)))
 
 
 def spectral_arc_length(samples: np.ndarray, most_hz: float = 10.0, least: float = 0.05) -> float:

@@ -36,7 +36,7 @@ def own_widths(job: Job, nib: Nib | None = None) -> np.ndarray:
 
 def _profile(samples: np.ndarray) -> np.ndarray:
     """Pressure at places spread evenly over the way of a pull."""
-    way = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(samples[:, :2], axis=0).T))])
-    if way[-1] <= 0.0:
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(samples[:, :2], axis=0).T))])
+    if along[-1] <= 0.0:
         return np.full(PLACES, float(samples[:, 2].mean()))
-    return np.interp(np.linspace(0.0, way[-1], PLACES), way, samples[:, 2])
+    return np.interp(np.linspace(0.0, along[-1], PLACES), along, samples[:, 2])

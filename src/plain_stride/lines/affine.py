@@ -5,13 +5,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.errors import StrideError
+from plain_stride.lines.errors import LinesError
 from plain_stride.measure import FARTHEST_MM
 
 LEAST_SCALE, MOST_SCALE = 1e-3, 1e3
 
 
-class AffineError(StrideError):
+class AffineError(LinesError):
     """A map that squeezes a line to nothing, or throws it off the board."""
 
 

@@ -7,9 +7,9 @@ from functools import cached_property
 
 import numpy as np
 
-from plain_stride.errors import StrideError
 from plain_stride.lines.affine import Affine
 from plain_stride.lines.curve import flatten, straight
+from plain_stride.lines.errors import LinesError
 from plain_stride.lines.outline import signed_area
 from plain_stride.measure import FARTHEST_MM
 
@@ -20,7 +20,7 @@ MOST_MEETINGS, CHECKED_AT_ONCE = 200_000, 200
 """Edges that meet another one than their neighbours, counted from both sides."""
 
 
-class BlackError(StrideError):
+class BlackError(LinesError):
     """Outlines that go round nothing."""
 
 

@@ -3,14 +3,14 @@
 import numpy as np
 
 from plain_stride.compiled.ready import floats, kernels
-from plain_stride.errors import StrideError
+from plain_stride.lines.errors import LinesError
 
 _GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
 _SUB = 8
 """Sub-intervals a piece in the arc-length table."""
 
 
-class CurveError(StrideError):
+class CurveError(LinesError):
     """Points or pieces that are no curve."""
 
 
@@ -47,8 +47,8 @@ def direction(curve: np.ndarray, k: np.ndarray, u: np.ndarray) -> np.ndarray:
 
 def flat_counts(curve: np.ndarray, tolerance: float) -> np.ndarray:
     """Segments (m,) per piece that keep a polyline within `tolerance` mm of it (bound by second differences)."""
-    bend = np.hypot(*np.moveaxis(curve[:, :2] - 2 * curve[:, 1:3] + curve[:, 2:], -1, 0)).max(axis=1)
-    return np.maximum(1, np.ceil(np.sqrt(0.75 * bend / tolerance))).astype(int)
+    second = np.hypot(*np.moveaxis(curve[:, :2] - 2 * curve[:, 1:3] + curve[:, 2:], -1, 0)).max(axis=1)
+    return np.maximum(1, np.ceil(np.sqrt(0.75 * second / tolerance))).astype(int)
 
 
 def flatten(curve: np.ndarray, tolerance: float) -> np.ndarray:

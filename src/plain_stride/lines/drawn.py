@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from plain_stride.errors import StrideError
+from plain_stride.lines.errors import LinesError
 
 ROUND_POINTS, BOW_POINTS = 96, 48
 LEAST_MM, LEAST_RISE, COARSE_MM = 0.2, 0.01, 0.1
@@ -10,7 +10,7 @@ LEAST_MM, LEAST_RISE, COARSE_MM = 0.2, 0.01, 0.1
 below which a line has no bends of its own."""
 
 
-class DrawnError(StrideError):
+class DrawnError(LinesError):
     """A shape that cannot be drawn."""
 
 
@@ -21,8 +21,8 @@ def bow(a: np.ndarray, b: np.ndarray, through: np.ndarray) -> np.ndarray:
         return np.array([a, b])
     r = float(np.hypot(*(a - centre)))
     t0, t1, t2 = (np.arctan2(*(p - centre)[::-1]) for p in (a, through, b))
-    way = (t1 - t0) % (2 * np.pi) < (t2 - t0) % (2 * np.pi)
-    sweep = (t2 - t0) % (2 * np.pi) if way else -((t0 - t2) % (2 * np.pi))
+    forward = (t1 - t0) % (2 * np.pi) < (t2 - t0) % (2 * np.pi)
+    sweep = (t2 - t0) % (2 * np.pi) if forward else -((t0 - t2) % (2 * np.pi))
     t = t0 + np.linspace(0.0, sweep, BOW_POINTS)
     return centre + r * np.column_stack([np.cos(t), np.sin(t)])
 

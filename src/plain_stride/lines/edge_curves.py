@@ -53,7 +53,7 @@ def _ring_curve(ring: np.ndarray, tolerance: float) -> np.ndarray:
         return round_one
     ring = _graded(ring)
     sharp = set(sharp_points(ring, EDGE_CORNER_DEG, closed=True).tolist())
-    cuts = sorted(sharp | set(_bend_jumps(ring)))
+    cuts = sorted(sharp | set(_curvature_jumps(ring)))
     if not cuts:
         return _stretch_curve(np.vstack([ring[-1:], ring, ring[:2]]), tolerance, slice(1, -1))
     n, out = len(ring), []
@@ -64,7 +64,7 @@ def _ring_curve(ring: np.ndarray, tolerance: float) -> np.ndarray:
     return np.concatenate(out)
 
 
-def _bend_jumps(ring: np.ndarray) -> list[int]:
+def _curvature_jumps(ring: np.ndarray) -> list[int]:
     """Vertices at which a flat edge passes smoothly into a tight one, as where an end's round begins: one cubic
     would serve both badly."""
     n = len(ring)
@@ -73,8 +73,8 @@ def _bend_jumps(ring: np.ndarray) -> list[int]:
     d = np.diff(np.vstack([ring[-1:], ring, ring[:1]]), axis=0)
     long = np.hypot(*d.T)
     turn = np.arctan2(d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0], (d[:-1] * d[1:]).sum(axis=1))
-    bend = np.abs(turn) / np.maximum((long[:-1] + long[1:]) / 2.0, 1e-9)
-    around = np.lib.stride_tricks.sliding_window_view(np.concatenate([bend[-3:], bend, bend[:3]]), 3)
+    curvature = np.abs(turn) / np.maximum((long[:-1] + long[1:]) / 2.0, 1e-9)
+    around = np.lib.stride_tricks.sliding_window_view(np.concatenate([curvature[-3:], curvature, curvature[:3]]), 3)
     before, after = np.median(around[:n], axis=1), np.median(around[4 : n + 4], axis=1)
     jump = np.abs(after - before)
     high, low = np.maximum(before, after), np.minimum(before, after)
@@ -98,9 +98,9 @@ def _stretch_curve(points: np.ndarray, tolerance: float, use: slice) -> np.ndarr
     k, u = parameters(per)
     at = s[k] + u * np.append(np.diff(s), 0.0)[k] if len(k) else s
     at[-1] = s[-1]
-    dense, way = (np.column_stack([np.interp(at, s, v[:, a]) for a in (0, 1)]) for v in (p, t))
-    way /= np.maximum(np.hypot(*way.T), 1e-9)[:, None]
-    curve, joints = fit_smooth(dense, tolerance, way)
+    dense, tangent = (np.column_stack([np.interp(at, s, v[:, a]) for a in (0, 1)]) for v in (p, t))
+    tangent /= np.maximum(np.hypot(*tangent.T), 1e-9)[:, None]
+    curve, joints = fit_smooth(dense, tolerance, tangent)
     return np.array([_with_area(c, dense[a : b + 1]) for c, a, b in zip(curve, joints[:-1], joints[1:], strict=True)])
 
 

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.errors import StrideError
 from plain_stride.hand.resample import read_at, slopes
 from plain_stride.lines.centre import DENSE_MM, DOT_MM
 from plain_stride.lines.curve import Arc, parameters, straight
+from plain_stride.lines.errors import LinesError
 from plain_stride.lines.fit import fit_smooth, path_directions, sharp_points
 from plain_stride.lines.profile import Widths
 from plain_stride.measure import FARTHEST_MM, LONGEST_MM, WIDEST_MM
@@ -18,7 +18,7 @@ POINTS_MM = 0.003
 _PAD = 3
 
 
-class GivenError(StrideError):
+class GivenError(LinesError):
     """Points or widths that are no line."""
 
 
@@ -121,12 +121,12 @@ def _smooth_through(p: np.ndarray, ring: np.ndarray | None) -> tuple[np.ndarray,
     at[-1] = t[-1]
     dense = read_at(t, q, at, slopes(t, q))
     chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(dense, axis=0).T))])
-    way = path_directions(dense, chord)
+    tangent = path_directions(dense, chord)
     first, last = (int(per[:pad].sum()), int(per[: len(q) - 1 - pad].sum()))
     if ring is not None:
-        way[last] = way[first]
-    dense, way, at = dense[first : last + 1], way[first : last + 1], at[first : last + 1]
-    curve, joints = fit_smooth(dense, POINTS_MM, way)
+        tangent[last] = tangent[first]
+    dense, tangent, at = dense[first : last + 1], tangent[first : last + 1], at[first : last + 1]
+    curve, joints = fit_smooth(dense, POINTS_MM, tangent)
     s = np.interp(chord[first : last + 1], chord[first : last + 1][joints], Arc(curve).at_piece_ends())
     given = t[pad : len(q) - pad]
     return curve, np.interp(given, at, s)

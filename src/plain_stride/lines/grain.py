@@ -59,11 +59,11 @@ def _worn(ring: np.ndarray, discs: Any, radius: np.ndarray, grain: float) -> np.
     even = np.linspace(0.0, s[-1], max(12, int(s[-1] / STEP_MM)), endpoint=False)
     at = joined(even, s[:-1][sharp_points(ring, CORNER_DEG, closed=True)])
     p = places_at(closed, s, at)
-    way = np.roll(p, -2, axis=0) - np.roll(p, 2, axis=0)
-    way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
+    leg = np.roll(p, -2, axis=0) - np.roll(p, 2, axis=0)
+    leg /= np.maximum(np.hypot(*leg.T), 1e-12)[:, None]
     near = discs.nearest(shapely.points(p))
     deep = np.minimum(grain * tooth(p), MOST_SHARE * radius[near])
-    out: np.ndarray = p + np.column_stack([-way[:, 1], way[:, 0]]) * deep[:, None]
+    out: np.ndarray = p + np.column_stack([-leg[:, 1], leg[:, 0]]) * deep[:, None]
     return out
 
 
@@ -83,8 +83,8 @@ def _specks(middle: np.ndarray, radius: np.ndarray, discs: Any, grain: float) ->
     patch = np.clip(PATCHES * (_noise(at / PATCH_MM, 3) - 0.45), 0.0, 1.0)
     wanted = luck[:, 3] < np.minimum(SPECKS * grain / np.maximum(half, 1e-6), MOST_SPECKS) * patch
     inside = far + 1.4 * reach + grain < half
-    way = np.gradient(middle, axis=0)[near] if len(middle) > 1 else np.tile([1.0, 0.0], (len(near), 1))
-    way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
+    tangent = np.gradient(middle, axis=0)[near] if len(middle) > 1 else np.tile([1.0, 0.0], (len(near), 1))
+    tangent /= np.maximum(np.hypot(*tangent.T), 1e-12)[:, None]
     angles = -np.linspace(0.0, 2.0 * np.pi, SPECK_CORNERS, endpoint=False)
     round_one = np.column_stack([np.cos(angles), np.sin(angles)])
     out = []
@@ -92,7 +92,7 @@ def _specks(middle: np.ndarray, radius: np.ndarray, discs: Any, grain: float) ->
         uneven = 0.6 + 0.8 * _hashed(np.column_stack([np.full(SPECK_CORNERS, cells[k, 0] * 7919 + cells[k, 1]),
                                                       np.arange(SPECK_CORNERS)]), 21)  # fmt: skip
         blot = round_one * (reach[k] * uneven)[:, None] * (DRAWN_OUT, 1.0)
-        out.append(at[k] + blot @ np.array([way[k], [-way[k, 1], way[k, 0]]]))
+        out.append(at[k] + blot @ np.array([tangent[k], [-tangent[k, 1], tangent[k, 0]]]))
     return out
 
 
@@ -128,8 +128,8 @@ def _unfolded(ring: np.ndarray) -> list[np.ndarray]:
         return [ring]
     mended = shapely.make_valid(shape, method="structure", keep_collapsed=False)
     parts = [part for part in getattr(mended, "geoms", [mended]) if part.geom_type == "Polygon"]
-    way = 1 if shapely.LinearRing(ring).is_ccw else -1
-    return [np.asarray(part.exterior.coords)[:-1][:: way if part.exterior.is_ccw else -way] for part in parts]
+    sign = 1 if shapely.LinearRing(ring).is_ccw else -1
+    return [np.asarray(part.exterior.coords)[:-1][:: sign if part.exterior.is_ccw else -sign] for part in parts]
 
 
 def _noise(p: np.ndarray, seed: int) -> np.ndarray:

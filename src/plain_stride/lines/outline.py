@@ -190,8 +190,8 @@ def _tight(discs: BrushDiscs) -> np.ndarray:
         out: np.ndarray = compiled.tight(*floats(discs.middle, discs.radius, discs.travel, discs.turn))
         return out
     left, right, _ = _sides(discs)
-    way = discs.travel[:-1] + discs.travel[1:]
-    back = np.minimum((np.diff(left, axis=0) * way).sum(1), (np.diff(right, axis=0) * way).sum(1)) < -1e-9
+    leg = discs.travel[:-1] + discs.travel[1:]
+    back = np.minimum((np.diff(left, axis=0) * leg).sum(1), (np.diff(right, axis=0) * leg).sum(1)) < -1e-9
     first, last = _shown(discs)
     back[:first], back[last:] = False, False
     return back | (np.abs(discs.turn) > 0.35)
@@ -222,13 +222,13 @@ def _across(discs: BrushDiscs, k: int) -> tuple[np.ndarray, np.ndarray]:
     return discs.middle[k] + n, discs.middle[k] - n
 
 
-def _cap(centre: np.ndarray, a: np.ndarray, b: np.ndarray, way: np.ndarray) -> np.ndarray:
+def _cap(centre: np.ndarray, a: np.ndarray, b: np.ndarray, tangent: np.ndarray) -> np.ndarray:
     """Points of the arc round centre from a to b through the side that `way` points to, both excluded."""
     radius = float(np.hypot(*(a - centre)))
     if radius < 1e-9:
         return np.zeros((0, 2))
     pa, pb = np.arctan2(*(a - centre)[::-1]), np.arctan2(*(b - centre)[::-1])
-    pw = np.arctan2(way[1], way[0])
+    pw = np.arctan2(tangent[1], tangent[0])
     to_way, to_b = (pw - pa) % (2 * np.pi), (pb - pa) % (2 * np.pi)
     sweep = to_b if to_way <= to_b else to_b - 2 * np.pi
     n = max(3, int(np.ceil(abs(sweep) / min(STEP_RAD, 2 * np.sqrt(2 * 0.0004 / radius)))))
@@ -310,9 +310,12 @@ def _hull(discs: BrushDiscs, k: int) -> np.ndarray:
     long = float(np.hypot(*d))
     if long <= abs(r0 - r1) + 1e-12:
         return _disc(c0 if r0 > r1 else c1, float(max(r0, r1)), within=True)
-    way, lean = np.arctan2(d[1], d[0]), np.arccos((r0 - r1) / long)
+    heading, lean = np.arctan2(d[1], d[0]), np.arccos((r0 - r1) / long)
     arcs = []
-    for centre, radius, first, last in ((c0, r0, way + lean, way + 2 * np.pi - lean), (c1, r1, way - lean, way + lean)):
+    for centre, radius, first, last in (
+        (c0, r0, heading + lean, heading + 2 * np.pi - lean),
+        (c1, r1, heading - lean, heading + lean),
+    ):
         n = 2 + int(_disc_corners(float(radius), WITHIN_MM) * abs(last - first) / (2 * np.pi))
         angles = np.linspace(first, last, n)
         arcs.append(centre + radius * np.column_stack([np.cos(angles), np.sin(angles)]))
@@ -335,9 +338,9 @@ def _round_hull(discs: BrushDiscs) -> np.ndarray:
     """The hull of discs, inside it where it is round, so that it sticks out of no neighbour."""
     n = _disc_corners(float(discs.radius.max()), WITHIN_MM)
     angles = np.linspace(0.0, 2 * np.pi, n, endpoint=False)
-    ways = np.column_stack([np.cos(angles), np.sin(angles)])
-    far = (discs.middle @ ways.T + discs.radius[:, None]).argmax(axis=0)
-    out: np.ndarray = discs.middle[far] + discs.radius[far, None] * ways
+    tangents = np.column_stack([np.cos(angles), np.sin(angles)])
+    far = (discs.middle @ tangents.T + discs.radius[:, None]).argmax(axis=0)
+    out: np.ndarray = discs.middle[far] + discs.radius[far, None] * tangents
     return out
 
 

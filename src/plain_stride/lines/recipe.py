@@ -11,13 +11,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib
 from plain_stride.lines.affine import Affine
 from plain_stride.lines.centre import Centreline
 from plain_stride.lines.curve import Arc, between
 from plain_stride.lines.edges import edge_of
 from plain_stride.lines.edits import End, Span, Swell, WidthEdit
+from plain_stride.lines.errors import LinesError
 from plain_stride.lines.profile import Widths, grid_for, joined, limited, point_knots, pointed, swell, with_knots
 from plain_stride.lines.shape import FixedPath, Path, Shape
 
@@ -26,7 +26,7 @@ LEAST_LEFT_MM = 1e-4
 _ROUNDING = 1e-6
 
 
-class LineError(StrideError):
+class LineError(LinesError):
     """An edit or a recipe that makes no line."""
 
 

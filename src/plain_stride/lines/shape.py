@@ -133,9 +133,9 @@ class Shape:
             return out
         by_length = np.ceil(np.diff(joints) / STRIP_MM).astype(int)
         k, u = parameters(np.maximum(flat_counts(self.curve, tolerance), by_length))
-        at, way = point(self.curve, k, u), direction(self.curve, k, u)
+        at, tangent = point(self.curve, k, u), direction(self.curve, k, u)
         left, right = w.at(self.arc.length_at(k, u))
-        normal = np.column_stack([way[:, 1], -way[:, 0]])
+        normal = np.column_stack([tangent[:, 1], -tangent[:, 0]])
         return np.vstack([at + normal * left[:, None], (at - normal * right[:, None])[::-1]])
 
     def source_t_at(self, s: float) -> float:

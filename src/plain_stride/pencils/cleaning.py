@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from PIL import Image, ImageChops
 
-from plain_stride.errors import StrideError
+from plain_stride.pencils.errors import PencilsError
 from plain_stride.pencils.picture import colours, darkness
 
 PENCILS = ("all", "graphite", "colour")
@@ -18,7 +18,7 @@ COLOUR_FROM = 26.0
 MOST_SPECK_MM = 2.0
 
 
-class CleaningError(StrideError):
+class CleaningError(PencilsError):
     """A cleaning that cannot be."""
 
 

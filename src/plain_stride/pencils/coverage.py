@@ -58,11 +58,11 @@ def coverage(pencils: Sequence[Pencil], ink: Mapping[str, np.ndarray]) -> Covera
     if not rough:
         return Coverage(1.0, (), (), {k: (p,) for k, p in drawn.items()}, {}, 0.0, sum(map(_length, drawn.values())))
     marks = np.vstack(list(drawn.values())) if drawn else np.full((1, 2), 1e9)
-    ways = np.vstack([_ways(p) for p in drawn.values()]) if drawn else np.zeros((1, 2))
+    tangents = np.vstack([_tangents(p) for p in drawn.values()]) if drawn else np.zeros((1, 2))
     tree, covered, bare = cKDTree(marks), [], []
     for one, pencil in zip(rough, pencils, strict=True):
         reach = INKED_MM + pencil.width / 2.0
-        has = _has_ink(one, tree, ways, reach)
+        has = _has_ink(one, tree, tangents, reach)
         covered.append(float(has.mean()))
         bare += _runs(one, ~has)
     lengths = np.array([_length(p) for p in rough])
@@ -78,12 +78,12 @@ def coverage(pencils: Sequence[Pencil], ink: Mapping[str, np.ndarray]) -> Covera
     )
 
 
-def _has_ink(points: np.ndarray, tree: object, ways: np.ndarray, reach: float) -> np.ndarray:
+def _has_ink(points: np.ndarray, tree: object, tangents: np.ndarray, reach: float) -> np.ndarray:
     """Whether ink runs along, not only across, within reach of each point of a pencil line."""
     near = tree.query_ball_point(points, reach)  # type: ignore[attr-defined]
-    own, least = _ways(points), np.cos(np.radians(ALONG_DEG))
-    return np.array([bool(len(found)) and bool((np.abs(ways[found] @ way) >= least).any())
-                     for found, way in zip(near, own, strict=True)])  # fmt: skip
+    own, least = _tangents(points), np.cos(np.radians(ALONG_DEG))
+    return np.array([bool(len(found)) and bool((np.abs(tangents[found] @ tangent) >= least).any())
+                     for found, tangent in zip(near, own, strict=True)])  # fmt: skip
 
 
 def _of_ink(
@@ -124,7 +124,7 @@ def _length(points: np.ndarray) -> float:
     return float(np.hypot(*np.diff(points, axis=0).T).sum())
 
 
-def _ways(points: np.ndarray) -> np.ndarray:
-    way = np.gradient(points, axis=0)
-    out: np.ndarray = way / np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+def _tangents(points: np.ndarray) -> np.ndarray:
+    tangent = np.gradient(points, axis=0)
+    out: np.ndarray = tangent / np.maximum(np.hypot(*tangent.T), 1e-9)[:, None]
     return out

@@ -192,6 +192,6 @@ def _even(points: np.ndarray) -> np.ndarray:
 
 def _turning(points: np.ndarray) -> float:
     """Degrees by which a stretch turns in all, to either side."""
-    way = np.diff(points, axis=0)
-    a = np.unwrap(np.arctan2(way[:, 1], way[:, 0]))
+    leg = np.diff(points, axis=0)
+    a = np.unwrap(np.arctan2(leg[:, 1], leg[:, 0]))
     return float(np.degrees(np.abs(np.diff(a)).sum()))

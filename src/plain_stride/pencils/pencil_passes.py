@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from PIL import Image, ImageDraw
 
-from plain_stride.errors import StrideError
+from plain_stride.pencils.errors import PencilsError
 
 LIGHTEST_MM, HEAVIEST_MM, PALEST = 0.25, 0.9, 0.35
 FINER = 2
@@ -13,7 +13,7 @@ FINER = 2
 MOST_POINTS = 20_000
 
 
-class PassError(StrideError):
+class PassError(PencilsError):
     """A pencil stroke that cannot be."""
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from plain_stride.errors import StrideError
+from plain_stride.pencils.errors import PencilsError
 
 KINDS = ("PNG", "JPEG", "TIFF", "WEBP")
 MAX_PIXELS = 250_000_000
@@ -24,7 +24,7 @@ Image.MAX_IMAGE_PIXELS = MAX_PIXELS // 2
 """Pillow refuses twice this before it decodes anything."""
 
 
-class PictureError(StrideError):
+class PictureError(PencilsError):
     """A file that cannot serve as pencils."""
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from PIL import Image
 
-from plain_stride.errors import StrideError
+from plain_stride.pencils.errors import PencilsError
 
 UNIT = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]])
 LEAST_SHARE = 0.02
@@ -14,7 +14,7 @@ LEAST_SHARE = 0.02
 Box = tuple[float, float, float, float]
 
 
-class PlacingError(StrideError):
+class PlacingError(PencilsError):
     """A place for pencils that cannot be."""
 
 

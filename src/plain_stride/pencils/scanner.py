@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from PIL import Image, ImageDraw, ImageFilter
 
-from plain_stride.errors import StrideError
 from plain_stride.hand.resample import read_at
+from plain_stride.pencils.errors import PencilsError
 
 OVER = 2
 """Drawn this much larger and reduced, so that strokes have soft edges."""
@@ -20,7 +20,7 @@ EDGE_TONE = 205.0
 """Grey of the table beyond a sheet that lies turned."""
 
 
-class ScannerError(StrideError):
+class ScannerError(PencilsError):
     """Settings that no scanner has."""
 
 
@@ -131,8 +131,8 @@ def _overrun(line: np.ndarray, most: float, rng: np.random.Generator) -> np.ndar
     reach = rng.uniform(-0.3, 1.0, 2) * min(most, length / 6.0)
     ends = []
     for k, (a, b) in enumerate(((line[0], line[1]), (line[-1], line[-2]))):
-        way = a - b
-        ends.append(a + way / max(float(np.hypot(*way)), 1e-9) * max(reach[k], 0.0))
+        leg = a - b
+        ends.append(a + leg / max(float(np.hypot(*leg)), 1e-9) * max(reach[k], 0.0))
     return np.vstack([ends[0], line, ends[1]])
 
 

@@ -18,9 +18,9 @@ def unrolled(
     s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     at = np.arange(0.0, float(s[-1]), STEP_MM)
     even = np.column_stack([np.interp(at, s, points[:, k]) for k in (0, 1)])
-    way = np.gradient(ndimage.gaussian_filter1d(even, 0.6 / STEP_MM, axis=0, mode="nearest"), axis=0)
-    way /= np.maximum(np.hypot(*way.T), 1e-9)[:, None]
-    left = np.column_stack([way[:, 1], -way[:, 0]])
+    tangent = np.gradient(ndimage.gaussian_filter1d(even, 0.6 / STEP_MM, axis=0, mode="nearest"), axis=0)
+    tangent /= np.maximum(np.hypot(*tangent.T), 1e-9)[:, None]
+    left = np.column_stack([tangent[:, 1], -tangent[:, 0]])
     across = np.arange(half, -half, -STEP_MM)
     places = even[None] + across[:, None, None] * left[None]
     x, y = to_pixels(places.reshape(-1, 2)).T

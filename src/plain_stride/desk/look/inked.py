@@ -72,5 +72,5 @@ def sample_stroke(width: int, weight: float) -> QPainterPath:
 
 
 def _discs(points: np.ndarray, widths: np.ndarray) -> BrushDiscs:
-    way = np.gradient(points, axis=0)
-    return BrushDiscs(points, widths / 2.0, way / np.maximum(np.hypot(*way.T), 1e-9)[:, None])
+    tangent = np.gradient(points, axis=0)
+    return BrushDiscs(points, widths / 2.0, tangent / np.maximum(np.hypot(*tangent.T), 1e-9)[:, None])

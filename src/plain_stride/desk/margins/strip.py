@@ -223,11 +223,11 @@ def _figures(report: dict[str, Any]) -> list[str]:
     """Length and time, width, speed and direction of a line, as far as they are known."""
     timed = f" in {report['duration']:.1f} s" if report["duration"] else ""
     pace = f"{report['speed']:.0f} mm/s" if report["speed"] else ""
-    way = f"at {report['direction']:.0f}°" if report["direction"] is not None else ""
+    heading = f"at {report['direction']:.0f}°" if report["direction"] is not None else ""
     return [
         f"{report['length']:.1f} mm{timed}",
         f"{report['width_range'][1]:.2f} mm at most",
-        f"{pace} {way}".strip(),
+        f"{pace} {heading}".strip(),
     ]
 
 
@@ -235,12 +235,12 @@ def _unrolled(shape: Shape, places: np.ndarray, at: np.ndarray) -> np.ndarray:
     """Feet (n, 2) of places on the line, as arc length and mm to the left, by Newton's method from arc lengths near
     them."""
     points, s = shape.flat
-    way = np.gradient(points, s, axis=0) if len(s) > 2 else np.zeros_like(points)
+    tangent = np.gradient(points, s, axis=0) if len(s) > 2 else np.zeros_like(points)
     for _ in range(3):
         off = places - _read(points, s, at)
-        at = np.clip(at + (off * _read(way, s, at)).sum(axis=1), 0.0, shape.length)
-    off, way = places - _read(points, s, at), _read(way, s, at)
-    return np.column_stack([at, off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]])
+        at = np.clip(at + (off * _read(tangent, s, at)).sum(axis=1), 0.0, shape.length)
+    off, tangent = places - _read(points, s, at), _read(tangent, s, at)
+    return np.column_stack([at, off[:, 0] * tangent[:, 1] - off[:, 1] * tangent[:, 0]])
 
 
 def _shares(points: np.ndarray) -> np.ndarray:

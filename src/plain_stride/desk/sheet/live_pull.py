@@ -108,8 +108,8 @@ class LivePull:
         if self._joint is not None:
             rows = np.vstack([self._joint, rows])
         width = self.nib.width(rows[:, 2])
-        way = np.diff(rows[:, :2], axis=0)
-        s = np.append(0.0, np.cumsum(np.hypot(way[:, 0], way[:, 1])))
+        leg = np.diff(rows[:, :2], axis=0)
+        s = np.append(0.0, np.cumsum(np.hypot(leg[:, 0], leg[:, 1])))
         width = (limit_slope(width, s) if self.nib.limited else width) * self.view.scale
         at, hidden = self.view.to_glass(rows[:, :2]), self._hidden(rows[:, :2])
         if len(at) == 1:

@@ -17,7 +17,7 @@ from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.marks import paint_word
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.desk.workers.latest_only import LatestOnly
-from plain_stride.hand.along import feet_on, lengths_along, places_at
+from plain_stride.hand.along import lengths_along, places_at, project_onto
 from plain_stride.hand.dividing import divided
 from plain_stride.hand.follow import Guides, line_followed
 from plain_stride.hand.liking import (
@@ -185,7 +185,7 @@ class TurnToHand(QObject):
         """The read pencil line nearest to the pen."""
         at = np.array([self._context.viewport.place()])
         lines = self._session.strokes.guides.lines
-        far = [float(feet_on(line, at)[2][0]) for line in lines]
+        far = [float(project_onto(line, at)[2][0]) for line in lines]
         if not far or min(far) > UNDER_PX / self._context.view.scale:
             return None
         return lines[int(np.argmin(far))]

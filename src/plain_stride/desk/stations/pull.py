@@ -23,7 +23,7 @@ from plain_stride.desk.stations.pull_shapes import ShapesPage
 from plain_stride.desk.workers.latest_only import LatestOnly
 from plain_stride.form.roles import ROLES
 from plain_stride.hand.advice import PulledLine, advice_on, hurt, tightest_bend
-from plain_stride.hand.along import feet_on
+from plain_stride.hand.along import project_onto
 from plain_stride.hand.effect import circle_shrinks
 from plain_stride.hand.follow import line_followed
 from plain_stride.hand.nib import Steadying
@@ -337,7 +337,7 @@ def _pulled_line(session: Session, key: str | None) -> PulledLine | None:
         report["duration"] or 0.0,
         tightest_bend(points),
         pull.view.scale,
-        float(feet_on(pencil, points[-1:])[2][0]) if pencil is not None else None,
+        float(project_onto(pencil, points[-1:])[2][0]) if pencil is not None else None,
     )
 
 

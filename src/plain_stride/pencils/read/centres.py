@@ -71,10 +71,10 @@ def _looked_across(
     """Of all curves at once: one look at the scan is far quicker than many."""
     if not curves:
         return []
-    ways = np.vstack([_ways(p, chain.closed) for p, chain in zip(curves, chains, strict=True)])
+    tangents = np.vstack([_tangents(p, chain.closed) for p, chain in zip(curves, chains, strict=True)])
     points = np.vstack(curves)
-    dark, offsets = across(points, ways, flat, kind.window)
-    normal = np.column_stack([ways[:, 1], -ways[:, 0]])
+    dark, offsets = across(points, tangents, flat, kind.window)
+    normal = np.column_stack([tangents[:, 1], -tangents[:, 0]])
     places = (points[:, None] + normal[:, None] * offsets[None, :, None]).reshape(-1, 2)
     number = np.repeat(np.arange(len(curves)), [len(p) for p in curves])
     own = owners.of(places).reshape(dark.shape) == number[:, None]
@@ -152,16 +152,16 @@ def _smoothed(p: np.ndarray, weight: np.ndarray, span: float, closed: bool) -> n
     return solved
 
 
-def _ways(p: np.ndarray, closed: bool) -> np.ndarray:
-    way = np.roll(p, -1, axis=0) - np.roll(p, 1, axis=0) if closed else np.gradient(p, axis=0)
-    return way / np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+def _tangents(p: np.ndarray, closed: bool) -> np.ndarray:
+    tangent = np.roll(p, -1, axis=0) - np.roll(p, 1, axis=0) if closed else np.gradient(p, axis=0)
+    return tangent / np.maximum(np.hypot(*tangent.T), 1e-9)[:, None]
 
 
-def across(places: np.ndarray, ways: np.ndarray, flat: Flat, window: float) -> tuple[np.ndarray, np.ndarray]:
+def across(places: np.ndarray, tangents: np.ndarray, flat: Flat, window: float) -> tuple[np.ndarray, np.ndarray]:
     """(darkness (n, m), offsets (m,) mm to the left) across unit directions at places (n, 2) mm."""
     from scipy import ndimage
 
-    normal = np.column_stack([ways[:, 1], -ways[:, 0]])
+    normal = np.column_stack([tangents[:, 1], -tangents[:, 0]])
     offsets = np.arange(-window, window + 1e-9, ACROSS_MM)
     grid = (places[:, None] + normal[:, None] * offsets[None, :, None])[..., ::-1].reshape(-1, 2).T
     dark = ndimage.map_coordinates(flat.dark, grid * flat.per_mm - 0.5, order=1, mode="nearest")
@@ -175,8 +175,8 @@ def _drawn(p: np.ndarray, chain: Chain, kind: Kind, seen: _Across, sharp: np.nda
     force = np.where(seen.own & (seen.dark > 0.06), seen.dark, 0.0) ** POWER
     mass = force.sum(axis=1)
     shift = (force * seen.offsets).sum(axis=1) / np.maximum(mass, 1e-6)
-    way = _ways(p, chain.closed)
-    normal = np.column_stack([way[:, 1], -way[:, 0]])
+    tangent = _tangents(p, chain.closed)
+    normal = np.column_stack([tangent[:, 1], -tangent[:, 0]])
     moved = p + normal * np.where(mass > 1e-6, shift, 0.0)[:, None]
     weight = np.clip(mass / max(float(np.median(mass)), 1e-6), 0.02, 1.5)
     s = np.arange(len(p)) * STEP_MM
@@ -263,9 +263,9 @@ def _blurred(kind: Kind) -> int:
     return int(np.ceil((kind.window + 0.1) / STEP_MM))
 
 
-def _side(p: np.ndarray, k: int, way: int, closed: bool, kind: Kind) -> np.ndarray:
+def _side(p: np.ndarray, k: int, tangent: int, closed: bool, kind: Kind) -> np.ndarray:
     first = _blurred(kind)
-    index = k + way * np.arange(first, first + round(SIDE_MM / STEP_MM) + 1)
+    index = k + tangent * np.arange(first, first + round(SIDE_MM / STEP_MM) + 1)
     index = index % len(p) if closed else index[(index >= 0) & (index < len(p))]
     return p[index]
 
@@ -273,8 +273,8 @@ def _side(p: np.ndarray, k: int, way: int, closed: bool, kind: Kind) -> np.ndarr
 def _crossing(p: np.ndarray, k: int, closed: bool, kind: Kind) -> np.ndarray | None:
     """Where the two sides of a corner would meet, each carried straight on; None where they do not."""
     lines = []
-    for way in (-1, 1):
-        side = _side(p, k, way, closed, kind)
+    for tangent in (-1, 1):
+        side = _side(p, k, tangent, closed, kind)
         if len(side) < 4:
             return None
         middle = side.mean(axis=0)
@@ -293,14 +293,14 @@ def _sharpened(points: np.ndarray, k: int, sharp: np.ndarray, closed: bool, kind
     """The points round a corner on straight ways to it; their number stays."""
     reach = _blurred(kind)
     out, n = points.copy(), len(points)
-    for way in (-1, 1):
-        edge = k + way * reach
+    for straight in (-1, 1):
+        edge = k + straight * reach
         if not closed:
             edge = min(max(edge, 0), n - 1)
         start = points[edge % n]
         steps = abs(edge - k)
         for m in range(steps):
-            out[(k + way * m) % n] = sharp + (start - sharp) * (m / max(steps, 1))
+            out[(k + straight * m) % n] = sharp + (start - sharp) * (m / max(steps, 1))
     return out
 
 
@@ -332,17 +332,17 @@ def _ended(centre: Centre, flat: Flat, kind: Kind) -> Centre:
 def _carried(points: np.ndarray, flat: Flat, kind: Kind, body: float) -> np.ndarray:
     """Points beyond the last one, straight on, as far as there is darkness, at most 3.5 W."""
     back = points[-max(4, min(len(points), int(2.0 / STEP_MM))) :]
-    way = back[-1] - back[0]
-    way = way / max(float(np.hypot(*way)), 1e-9)
+    tangent = back[-1] - back[0]
+    tangent = tangent / max(float(np.hypot(*tangent)), 1e-9)
     steps = np.arange(1, int(REACH_W * kind.width / STEP_MM) + 1) * STEP_MM
-    line = points[-1] + way * steps[:, None]
+    line = points[-1] + tangent * steps[:, None]
     # Beyond its edge a scan tells nothing.
     h, w = flat.dark.shape
     inside = ((line >= 0.0) & (line <= np.array([w, h]) / flat.per_mm)).all(axis=1)
     line = line[: len(line) if inside.all() else int(np.argmin(inside))]
     if len(line) < 3:
         return line[:0]
-    dark, _ = across(line, _ways(line, False), flat, kind.window)
+    dark, _ = across(line, _tangents(line, False), flat, kind.window)
     enough = dark.sum(axis=1) * ACROSS_MM >= kind.end * body
     n = len(enough) if enough.all() else int(np.argmin(enough))
     return line[:n]

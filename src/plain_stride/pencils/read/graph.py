@@ -94,17 +94,17 @@ def _trace(graph: Graph, paths: np.ndarray, clusters: np.ndarray, ridges: Ridges
     for start in [*starts, *sorted(left)]:
         if start not in left:
             continue
-        path, way, first = [start], start, set(joints(start))
+        path, trail, first = [start], start, set(joints(start))
         left.discard(start)
-        while ahead := neighbours(way):
+        while ahead := neighbours(trail):
             # The pixel after the first may still touch the joint that the path comes from.
-            here = set(joints(way))
+            here = set(joints(trail))
             if len(path) > 1 and (here - first or (here and len(path) > 3)):
                 break
-            way = ahead[0]
-            left.discard(way)
-            path.append(way)
-        _add(graph, path, joints(start), joints(way), ridges)
+            trail = ahead[0]
+            left.discard(trail)
+            path.append(trail)
+        _add(graph, path, joints(start), joints(trail), ridges)
 
 
 def _touched(paths: np.ndarray, clusters: np.ndarray) -> dict[tuple[int, int], list[int]]:
@@ -197,8 +197,8 @@ def _drop_run_outs(graph: Graph, kind: Kind) -> None:
         past = [k for k in keys if graph.edges[k].length < RUN_OUT_W * kind.width and _is_free(graph, k, node, at)]
         rest = [k for k in keys if k not in past]
         if past and len(rest) == 2 and all(graph.edges[k].length > RUN_OUT_W * kind.width for k in rest):
-            ways = [_way_from(graph.edges[k], node, 3.0 * kind.width) for k in rest]
-            if float(ways[0] @ ways[1]) > -np.cos(np.radians(CORNER_DEG)):
+            tangents = [_direction_from(graph.edges[k], node, 3.0 * kind.width) for k in rest]
+            if float(tangents[0] @ tangents[1]) > -np.cos(np.radians(CORNER_DEG)):
                 for key in past:
                     _remove(graph, key, at)
 
@@ -208,13 +208,13 @@ def _is_free(graph: Graph, key: int, node: int, at: dict[int, list[int]]) -> boo
     return edge.a != edge.b and len(at[edge.b if edge.a == node else edge.a]) == 1
 
 
-def _way_from(edge: Edge, node: int, reach: float) -> np.ndarray:
+def _direction_from(edge: Edge, node: int, reach: float) -> np.ndarray:
     """The unit direction in which an edge leaves a node, over a reach in mm, past what the joint bends."""
     points = edge.from_node(node)
     s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     near, far = (np.array([np.interp(min(d, s[-1]), s, points[:, k]) for k in (0, 1)]) for d in (reach / 3.0, reach))
-    way = far - near
-    out: np.ndarray = way / max(float(np.hypot(*way)), 1e-9)
+    leg = far - near
+    out: np.ndarray = leg / max(float(np.hypot(*leg)), 1e-9)
     return out
 
 

@@ -61,8 +61,8 @@ def _cross_shallow(graph: Graph, kind: Kind) -> None:
         keys = [k for side in outer for k, _ in side]
         if [len(side) for side in outer] != [2, 2] or len(set(keys)) != 4:
             continue
-        ways = [[way_at(graph.edges[k], e, kind) for k, e in side] for side in outer]
-        turns = [max(_bend(ways[0][0], ways[1][j]), _bend(ways[0][1], ways[1][1 - j])) for j in (0, 1)]
+        tangents = [[end_direction(graph.edges[k], e, kind) for k, e in side] for side in outer]
+        turns = [max(_bend(tangents[0][0], tangents[1][j]), _bend(tangents[0][1], tangents[1][1 - j])) for j in (0, 1)]
         j = int(np.argmin(turns))
         if turns[j] < 3.0 * np.radians(SHARED_DEG) ** 2:
             for i in (0, 1):
@@ -84,7 +84,7 @@ def _join_across(graph: Graph, one: End, shared: Edge, two: End) -> None:
     graph.edges[max(graph.edges, default=0) + max(one[0], two[0]) + 1] = Edge(a, b, points, strength)
 
 
-def way_at(edge: Edge, end: int, kind: Kind) -> tuple[np.ndarray, np.ndarray]:
+def end_direction(edge: Edge, end: int, kind: Kind) -> tuple[np.ndarray, np.ndarray]:
     """(place .8 W back, unit direction towards the end) of an edge's end. Each (2,), px."""
     points = edge.points[::-1] if end == 0 else edge.points
     back = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points[::-1], axis=0).T))])
@@ -92,16 +92,16 @@ def way_at(edge: Edge, end: int, kind: Kind) -> tuple[np.ndarray, np.ndarray]:
     a = min(BACK_FROM * kind.width, total * 0.4)
     b = min(a + BACK_TO_MM, total)
     near, far = (np.array([np.interp(s, back, points[::-1, k]) for k in (0, 1)]) for s in (a, b))
-    way = near - far
-    return near, way / max(float(np.hypot(*way)), 1e-9)
+    leg = near - far
+    return near, leg / max(float(np.hypot(*leg)), 1e-9)
 
 
 def _paired(graph: Graph, ends: list[End], kind: Kind) -> list[tuple[End, End]]:
     """The full matching of the ends at one joint with the least cost; an end may stay alone."""
     if len(ends) < 2:
         return []
-    ways = [way_at(graph.edges[k], e, kind) for k, e in ends]
-    cost = {(i, j): _bend(ways[i], ways[j]) for i, j in itertools.combinations(range(len(ends)), 2)
+    tangents = [end_direction(graph.edges[k], e, kind) for k, e in ends]
+    cost = {(i, j): _bend(tangents[i], tangents[j]) for i, j in itertools.combinations(range(len(ends)), 2)
             if (ends[i][0] != ends[j][0] or graph.edges[ends[i][0]].length > 6.0 * kind.width)
             and not _unlike(graph.edges[ends[i][0]], graph.edges[ends[j][0]])}  # fmt: skip
     if len(ends) > MOST_AT_ONCE:
@@ -163,7 +163,7 @@ def _link_tips(graph: Graph, at: dict[int, list[End]], links: dict[End, End], ki
         return
     from scipy.spatial import cKDTree
 
-    ways = {tip: way_at(graph.edges[tip[0]], tip[1], kind) for tip in tips}
+    tangents = {tip: end_direction(graph.edges[tip[0]], tip[1], kind) for tip in tips}
     places = np.array([graph.edges[k].points[0 if e == 0 else -1] for k, e in tips])
     found = []
     for i, j in cKDTree(places).query_pairs(TIP_REACH * kind.width):
@@ -173,7 +173,7 @@ def _link_tips(graph: Graph, at: dict[int, list[End]], links: dict[End, End], ki
             continue
         chord = places[j] - places[i]
         long = float(np.hypot(*chord))
-        one, two = ways[tips[i]][1], ways[tips[j]][1]
+        one, two = tangents[tips[i]][1], tangents[tips[j]][1]
         if long > 0.3 * kind.width:
             turns = max(abs(_turn(one, chord / long)), abs(_turn(chord / long, -two)))
         else:

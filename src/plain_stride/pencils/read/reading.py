@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from plain_stride.errors import StrideError
+from plain_stride.pencils.errors import PencilsError
 from plain_stride.pencils.read.centres import STEP_MM, Centre, across, as_it_runs, centres_of
 from plain_stride.pencils.read.flat import Flat, flattened
 from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
@@ -26,7 +26,7 @@ TONED, FIRM, MOST_TONED, SOME_TONED, LEAST_FIRM = 0.12, 0.30, 0.50, 0.22, 0.67
 Progress = Callable[[float], bool]
 
 
-class ReadError(StrideError):
+class ReadError(PencilsError):
     """A picture in which no pencil lines can be read."""
 
 

@@ -82,10 +82,10 @@ def oriented(flat: Flat, kind: Kind) -> tuple[np.ndarray, np.ndarray]:
             c, s = np.float32(np.cos(turn)), np.float32(np.sin(turn))
             along, across = (fx * c + fy * s) ** 2, (fy * c - fx * s) ** 2
             for sigma, weight in kind.scales:
-                bend = across * np.float32(sigma**2)
+                spread = across * np.float32(sigma**2)
                 # One exponential for both directions: it is what takes the time.
-                soft = np.exp(-(bend + along * np.float32(kind.along**2)) * np.float32(0.5))
-                soft *= bend
+                soft = np.exp(-(spread + along * np.float32(kind.along**2)) * np.float32(0.5))
+                soft *= spread
                 soft *= np.float32(weight * np.e / 2.0)
                 one = fft.irfft2(whole * soft, shape)[pad : pad + h, pad : pad + w]
                 higher = one > best

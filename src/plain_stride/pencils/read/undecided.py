@@ -183,13 +183,13 @@ def _stops(centres: list[Centre], kind: Kind) -> list[Place]:
                 continue
             tip = c.points[0 if end == 0 else -1]
             back = c.points[min(12, len(c.points) - 1) if end == 0 else max(-13, -len(c.points))]
-            way = (tip - back) / max(float(np.hypot(*(tip - back))), 1e-9)
+            tangent = (tip - back) / max(float(np.hypot(*(tip - back))), 1e-9)
             near = [k for k in tree.query_ball_point(tip, STOP_TO_MM) if own[k] != n]
             if not near:
                 continue
             off = points[near] - tip
             long = np.hypot(*off.T)
-            ahead = (off @ way) > long * np.cos(np.radians(STOP_DEG))
+            ahead = (off @ tangent) > long * np.cos(np.radians(STOP_DEG))
             if not ahead.any() or long.min() < STOP_FROM_W * kind.width:
                 continue
             # Among many lines an end that points at one is chance, or the manner of the drawing.

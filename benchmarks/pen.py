@@ -6,7 +6,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -59,7 +59,7 @@ def window_run(job: Path, env: dict[str, str], folder: str, *more: str) -> dict[
     return dict(json.loads(done.stdout))
 
 
-def report(name: str, work, most_ms: float) -> None:  # type: ignore[no-untyped-def]
+def report(name: str, work: Callable[[], dict[str, Any]], most_ms: float) -> None:
     """Prints a run's latencies beside how late the machine itself was."""
     result, idle, thrown = counted(work)
     late, stamps = np.array(result["late"]) * 1000.0, np.array(result["stamps"])

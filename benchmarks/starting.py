@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 
 import numpy as np
+from PySide6.QtCore import QEvent
 
 from benchmarks.idle import counted
 from plain_stride.demo.job import make_demo
@@ -43,7 +44,7 @@ def _open(job: str) -> None:
 
     first = MainWindow.event
 
-    def watched(main_window: MainWindow, event) -> bool:  # type: ignore[no-untyped-def]
+    def watched(main_window: MainWindow, event: QEvent) -> bool:
         done = first(main_window, event)
         if event.type() == event.Type.UpdateRequest:
             print(time.perf_counter(), flush=True)

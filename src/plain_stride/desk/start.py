@@ -5,6 +5,7 @@ import os
 import sys
 import threading
 import traceback
+from collections.abc import Callable
 from importlib import resources
 from pathlib import Path
 from types import TracebackType
@@ -27,6 +28,8 @@ NO_DISPLAY = (
     "plain-stride: there is no display to open a window on. Start it from a desktop, or save pictures of every"
     " station without one: plain-stride demo --tour DIR"
 )
+
+CrashTeller = Callable[[type[BaseException], BaseException, TracebackType | None], None]
 
 
 def application() -> QApplication:
@@ -142,7 +145,7 @@ def warm_up() -> None:
     _ = shape.rings, shape.strip(0.02)
 
 
-def _crash_teller(main_window: object):  # type: ignore[no-untyped-def]
+def _crash_teller(main_window: object) -> CrashTeller:
     def tell(kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
         logger().error("crash\n%s", "".join(traceback.format_exception(kind, fault, trace)))
         words = f"Something went wrong here ({fault}). What was saved is safe; the log says more: {log_path()}"

@@ -191,6 +191,7 @@ def _take_pictures(path: Path, folder: Path) -> None:
     from plain_stride.desk.main_window import MainWindow
     from plain_stride.desk.settings import Settings
     from plain_stride.desk.start import application
+    from plain_stride.desk.stations.base import PagedNotes
 
     app = application()
     main_window = MainWindow(path, Settings())
@@ -208,7 +209,9 @@ def _take_pictures(path: Path, folder: Path) -> None:
         main_window.preferences.use_variant(variant)
         main_window.desk.show_station(station)
         if page:
-            main_window.desk.stations[station].show_page(page)  # type: ignore[attr-defined]
+            notes = main_window.desk.stations[station]
+            assert isinstance(notes, PagedNotes)
+            notes.show_page(page)
         main_window.desk.sheet.viewport.fit()
         if name == "pull-pressure":
             _calibrate(main_window)

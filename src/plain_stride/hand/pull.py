@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -67,14 +68,14 @@ def _check_places(samples: np.ndarray) -> None:
         raise PullError(f"a sample lies more than {FARTHEST_MM:,.0f} mm from the board")
 
 
-def checked_samples(raw: object) -> np.ndarray:
+def checked_samples(raw: Any) -> np.ndarray:
     """Samples (n, 5) float64 from rows of [x, y, pressure, t] or [x, y, pressure, t, tilt].
 
     Pressure is clipped to 0..1 and the first time becomes 0; nothing else is altered here.
     Raises PullError for no samples, wrong shapes, non-finite or absurd numbers.
     """
     try:
-        rows = [[float(v) for v in row] for row in raw]  # type: ignore[attr-defined]
+        rows = [[float(v) for v in row] for row in raw]
     except (TypeError, ValueError):
         raise PullError("samples are rows of numbers: [x, y, pressure, t] or [x, y, pressure, t, tilt]") from None
     if not rows:

@@ -5,6 +5,7 @@ Minimum-jerk starts and stops (Flash and Hogan 1985), speed by the two-thirds po
 """
 
 import itertools
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -134,7 +135,7 @@ def _pace_map(leg: np.ndarray, speed: float) -> tuple[np.ndarray, np.ndarray]:
     return s, np.concatenate([[0.0], np.cumsum(step / v)])
 
 
-def _stop_and_go(base: float):  # type: ignore[no-untyped-def]
+def _stop_and_go(base: float) -> tuple[float, Callable[[np.ndarray], np.ndarray]]:
     """(total seconds, map from time to base time): minimum jerk for short legs, ramps of RAMP_S for long ones."""
     if base < RAMP_S * 1.5:
         total = 1.875 * base

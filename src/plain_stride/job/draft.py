@@ -71,7 +71,7 @@ class Draft:
         """The key of a row that never changes: one that is here already where it says the same, else a new one."""
         if self.job.kept_row(row.table, row.id) == row:
             return row.id
-        return self._keep(replace(row, id=self.new_id(row.table[0])))  # type: ignore[type-var]
+        return self._keep(replace(row, id=self.new_id(row.table[0])))
 
     def _keep(self, row: Kept, made: Any = None) -> str:
         if self.job.blobs.add(row, made):

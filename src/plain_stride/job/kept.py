@@ -22,6 +22,7 @@ from plain_stride.lines.shape import FixedPath
 from plain_stride.measure import FARTHEST_MM
 
 
+@dataclass(frozen=True)
 class Kept:
     """What all of them have in common. Those that are held in memory have `made`, what they stand for, and `too_far`,
     whether they lie beyond what any way in lets by today."""
@@ -32,7 +33,7 @@ class Kept:
     @classmethod
     def names(cls) -> tuple[str, ...]:
         """The columns, in the order of the file."""
-        return tuple(f.name for f in fields(cls))  # type: ignore[arg-type]
+        return tuple(f.name for f in fields(cls))
 
     def values(self) -> tuple[object, ...]:
         return tuple(getattr(self, name) for name in self.names())
@@ -51,10 +52,10 @@ class Kept:
     @classmethod
     def from_plain(cls, key: str, data: Any) -> Self:
         """The row that `as_plain` gave. Raises KeyError, TypeError, ValueError or a StrideError."""
-        kinds = {f.name: f.type for f in fields(cls)}  # type: ignore[arg-type]
+        kinds = {f.name: f.type for f in fields(cls)}
         values = {name: base64.b64decode(data[name], validate=True) if kinds[name] in (bytes, "bytes") else data[name]
                   for name in cls.names()[1:]}  # fmt: skip
-        row = cls(id=key, **values)  # type: ignore[call-arg]
+        row = cls(id=key, **values)
         row.check()
         return row
 

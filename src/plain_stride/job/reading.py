@@ -224,9 +224,9 @@ def _points(value: object) -> np.ndarray:
     return points
 
 
-def _numbers(value: object, what: str, n: int) -> np.ndarray:
+def _numbers(value: Any, what: str, n: int) -> np.ndarray:
     try:
-        out = np.array([float(v) for v in value])  # type: ignore[attr-defined]
+        out = np.array([float(v) for v in value])
     except (TypeError, ValueError):
         raise JobError(f"'{what}' is a list of numbers in mm") from None
     if len(out) != n:

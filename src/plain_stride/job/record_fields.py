@@ -94,6 +94,7 @@ def shared_nib(row: Any) -> Nib:
     return nib
 
 
+@dataclass(frozen=True)
 class Record:
     """What all records have in common: a table, and fields that are its columns."""
 
@@ -106,7 +107,7 @@ class Record:
     def columns(cls) -> Mapping[str, Column]:
         """Columns by name, in the order of the file."""
         if "_columns" not in cls.__dict__:
-            cls._columns = {f.name: f.metadata["column"] for f in fields(cls)}  # type: ignore[arg-type]
+            cls._columns = {f.name: f.metadata["column"] for f in fields(cls)}
         return cls._columns
 
     @classmethod
@@ -114,7 +115,7 @@ class Record:
         """Columns that came after schema 1, with what they hold for rows of before."""
         if "_added" not in cls.__dict__:
             cls._added = {f.name: None if f.default is None else cls.columns()[f.name].encode(f.default)
-                          for f in fields(cls) if cls.columns()[f.name].since > 1}  # type: ignore[arg-type]  # fmt: skip
+                          for f in fields(cls) if cls.columns()[f.name].since > 1}  # fmt: skip
         return cls._added
 
     def plain(self) -> dict[str, Any]:

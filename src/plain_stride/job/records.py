@@ -114,10 +114,15 @@ class TargetRecord(Record):
     target: PrintTarget = json_field(target_from_row, encode=PrintTarget.as_row)
 
 
+def _points(value: Any) -> Points:
+    pairs = (pair(point) for point in value)
+    return tuple((x, y) for x, y in pairs)
+
+
 def _rings(value: Any) -> tuple[Points, ...]:
-    rings = tuple(tuple(pair(point) for point in ring) for ring in value)
+    rings = tuple(_points(ring) for ring in value)
     wanted(all(len(ring) >= 3 for ring in rings), "its cover")
-    return rings  # type: ignore[return-value]
+    return rings
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -266,7 +271,7 @@ class NibRecord(Record):
 
 def _corners(value: Any) -> Points:
     checked_corners(value)
-    return tuple(pair(corner) for corner in value)  # type: ignore[misc]
+    return _points(value)
 
 
 def _crop(value: Any) -> tuple[float, ...]:

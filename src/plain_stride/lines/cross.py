@@ -82,7 +82,7 @@ def _overlap(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     return np.all((a[:, None, :2] <= b[None, :, 2:]) & (b[None, :, :2] <= a[:, None, 2:]), axis=2)
 
 
-def _cross(a0, a1, b0, b1):  # type: ignore[no-untyped-def]
+def _cross(a0: np.ndarray, a1: np.ndarray, b0: np.ndarray, b1: np.ndarray) -> tuple[float, float] | tuple[None, None]:
     r, s, d = a1 - a0, b1 - b0, b0 - a0
     det = r[0] * s[1] - r[1] * s[0]
     if abs(det) < 1e-15:

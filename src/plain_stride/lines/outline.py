@@ -124,7 +124,10 @@ def _arc_at(curve: np.ndarray, arc_s: np.ndarray, k: np.ndarray, u: np.ndarray) 
     return arc_s[kk] + (chord - chord[starts[:-1]][kk]) / lengths[kk] * np.diff(arc_s)[kk]
 
 
-def _corner_doubled(curve, p, d, s, arc_s, left, right):  # type: ignore[no-untyped-def]
+def _corner_doubled(
+    curve: np.ndarray, p: np.ndarray, d: np.ndarray, s: np.ndarray, arc_s: np.ndarray, left: np.ndarray,
+    right: np.ndarray,
+) -> tuple[np.ndarray, ...]:  # fmt: skip
     """Both directions at every corner (a joint where the direction jumps), so that its turn is seen."""
     a, b = direction_ends(curve)
     jump = np.flatnonzero((b[:-1] * a[1:]).sum(axis=1) < 0.9995) + 1

@@ -7,6 +7,7 @@ import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from PIL import Image, ImageOps, UnidentifiedImageError
@@ -116,9 +117,9 @@ def _upright(picture: Image.Image) -> Image.Image:
         raise PictureError(f"the picture is damaged ({fault}): scan or copy it again") from None
 
 
-def _usable(dpi: object) -> tuple[float, float] | None:
+def _usable(dpi: Any) -> tuple[float, float] | None:
     try:
-        x, y = (float(v) for v in dpi)  # type: ignore[attr-defined]
+        x, y = (float(v) for v in dpi)
     except (TypeError, ValueError):
         return None
     low, high = DPI_RANGE

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from PIL import Image
@@ -111,10 +112,10 @@ def checked_corners(corners: object) -> tuple[tuple[float, float], ...]:
     return tuple((float(x), float(y)) for x, y in points)
 
 
-def checked_crop(crop: object) -> Box:
+def checked_crop(crop: Any) -> Box:
     """What is kept, in shares: left, top, right, bottom. Raises PlacingError."""
     try:
-        left, top, right, bottom = (float(v) for v in crop)  # type: ignore[attr-defined]
+        left, top, right, bottom = (float(v) for v in crop)
     except (TypeError, ValueError):
         raise PlacingError("a crop is [left, top, right, bottom] in shares of the scan's sides") from None
     left, top, right, bottom = max(left, 0.0), max(top, 0.0), min(right, 1.0), min(bottom, 1.0)

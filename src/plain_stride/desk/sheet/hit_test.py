@@ -7,7 +7,7 @@ import numpy as np
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.ink_index import InkIndex
 from plain_stride.job.history import RowChange
-from plain_stride.lines.black import winding
+from plain_stride.lines.black import Black, winding
 from plain_stride.lines.cross import nearest
 from plain_stride.lines.shape import Shape
 
@@ -104,8 +104,8 @@ class HitTest:
             self._old.update(self._session.job.touched(rows))
 
 
-def _places(ink: object) -> np.ndarray:
+def _places(ink: Shape | Black) -> np.ndarray:
     """Places (n, 2) along a line, or on the edge of a black."""
     if isinstance(ink, Shape):
         return ink.arc.point(np.linspace(0.0, ink.length, LOOP_PLACES))
-    return np.concatenate(ink.rings)  # type: ignore[attr-defined]
+    return np.concatenate(ink.rings)

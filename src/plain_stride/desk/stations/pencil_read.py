@@ -161,8 +161,8 @@ class ReadPage(Page):
             place = self._reader.reading.too_fine[row]
             self.place_wanted.emit(place.x, place.y)
 
-    def _tell_line(self, at: object) -> None:
-        line = self._reader.under(at)  # type: ignore[arg-type]
+    def _tell_line(self, at: np.ndarray) -> None:
+        line = self._reader.under(at)
         if line is None:
             self.session.said.emit("No pencil line was read there.", False)
             return

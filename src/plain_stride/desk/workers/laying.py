@@ -7,7 +7,7 @@ from plain_stride.desk.workers.standing import StandingWorker
 from plain_stride.errors import StrideError
 from plain_stride.job.errands import LayOut
 from plain_stride.job.laying_out import Sheet
-from plain_stride.job.serving import Failed, Progressed, Reply, StoppedError
+from plain_stride.job.serving import Answered, Failed, Progressed, Reply, StoppedError
 from plain_stride.lines.recipe import Worked
 
 FEW = 40
@@ -64,7 +64,9 @@ class Laying(QObject):
         self._number = self._worker.ask(errand, told)
         if not last:
             loop.exec()
-        if isinstance(last[0], Failed):
-            raise StoppedError("stopped: nothing was laid") if last[0].stopped else StrideError(last[0].words)
-        lines: list[Worked | None] = last[0].value  # type: ignore[union-attr]
-        return lines
+        reply = last[0]
+        if isinstance(reply, Answered):
+            lines: list[Worked | None] = reply.value
+            return lines
+        words = reply.words if isinstance(reply, Failed) and not reply.stopped else "stopped: nothing was laid"
+        raise StrideError(words)

@@ -1,6 +1,7 @@
 """Which edges run on into each other: one line where the pencils meant one."""
 
 import itertools
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -130,7 +131,7 @@ def _greedy(ends: list[End], cost: dict[tuple[int, int], float]) -> list[tuple[E
     return out
 
 
-def _matchings(left: list[int]):  # type: ignore[no-untyped-def]
+def _matchings(left: list[int]) -> Iterator[list[tuple[int, int]]]:
     if len(left) < 2:
         yield []
         return

@@ -4,10 +4,11 @@ opened, a disk that is full when the window closes, another program that takes t
 import os
 import signal
 import threading
+import weakref
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QCoreApplication, QEvent, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
@@ -428,3 +429,21 @@ def test_a_few_lines_that_were_begun_are_not_laid_after_esc(window, tmp_path, mo
     monkeypatch.setattr(errands_module, "laid_out", stopped_meanwhile)
     assert not lay_file(window.session, many_lines(tmp_path, 5)) and not window.lines()
     assert "stopped: nothing was laid" in said(window)
+
+
+def test_nothing_of_the_last_job_is_left_behind(window, tmp_path):
+    """Its desk and its session go: what the window keeps, such as preferences, holds neither."""
+    window.pull((10, 20), (110, 20))
+    gone = [weakref.ref(window.main_window.desk), weakref.ref(window.session), weakref.ref(window.session.job)]
+    new_job(tmp_path / "second.stride", Page((80.0, 60.0), 300.0))
+    assert window.main_window.open_job(tmp_path / "second.stride")
+    # The simulated pen is over the sheet of this job from now on.
+    assert window.pen.widget is window.sheet
+    window.settle()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    window.wait_until(lambda: not any(ref() is not None for ref in gone))
+    window.main_window.preferences.toggle_hand()
+    window.main_window.preferences.use_variant("evening")
+    window.main_window.preferences.toggle_hand()
+    window.main_window.preferences.use_variant("day")
+    assert window.pull((10, 20), (60, 20)) is not None

@@ -42,6 +42,7 @@ from plain_stride.desk.stations.hand_over import HandOverNotes
 from plain_stride.desk.stations.pencils import PencilsNotes
 from plain_stride.desk.stations.pull import PullNotes
 from plain_stride.desk.stations.weigh import WeighNotes
+from plain_stride.desk.workers.owned import owned
 
 STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, WeighNotes, HandOverNotes)
 WITH_PARTS = ("Pull", "Weigh", "Hand over")
@@ -53,7 +54,7 @@ class Desk(QWidget):
 
     def __init__(self, session: Session, preferences: Preferences, verbs: WindowVerbs) -> None:
         super().__init__()
-        self.session, self.preferences, self._verbs = session, preferences, verbs
+        self.session, self.preferences, self._verbs = owned(self, session), preferences, verbs
         self._focus_chain: list[QWidget] = []
         glass = preferences.glass_px_per_mm
         self.sheet = SheetView(session, glass)
@@ -62,17 +63,17 @@ class Desk(QWidget):
         self.stride = StrideLine([(notes.name, notes.key) for notes in self.stations.values()])
         self.parts, self.message = PartsList(session), SaidLine()
         self.arms = ArmsLength(session, self.sheet.layer, glass)
-        self.turning = TurnToHand(self.sheet.context, preferences.settings)
+        self.turning = owned(self, TurnToHand(self.sheet.context, preferences.settings))
         self.moments = Moments(self.sheet.context)
         self.dialogs = Dialogs(self, session, self.sheet.layer)
-        self.cautions = Cautions(preferences.cautions)
+        self.cautions = owned(self, Cautions(preferences.cautions))
         self.notes = NotesPanel(self.message, [*self.stations.values(), self.parts], self.arms)
         self._job_actions = JobActions(session, self.dialogs, preferences.settings, verbs, self.moments)
         self._clipboard = clipboard_actions(session)
         self._show_keys = Action(words="Keys", shortcuts=("F1",), run=self.show_keys)
         self.all_actions = self._actions()
         self.all_actions.install(self)
-        self.keys = KeyHand(self.all_actions.by_key, KEYS)
+        self.keys = owned(self, KeyHand(self.all_actions.by_key, KEYS))
         self.spots = HoldSpots(self.sheet, self.keys, KEYS.left_handed)
         self._lay_out()
         self._join_session()

@@ -90,15 +90,12 @@ class MainWindow(QWidget):
         self.desk = self._desk_of(session)
         self.desk.show_station(station)
         self.desk.keys.attach(self.windowHandle())
+        old.destroyed.connect(lambda: QTimer.singleShot(0, _collect))
         old.hide()
         self.desk.show()
         old.close_down()
         old.deleteLater()
         self.desk.sheet.setFocus()
-        del old
-        # What a board held was frozen against the collector's rounds; this one has gone.
-        gc.unfreeze()
-        gc.collect()
         return True
 
     def new_job(self) -> None:
@@ -211,3 +208,10 @@ class MainWindow(QWidget):
             return
         self.desk.close_down()
         super().closeEvent(event)
+
+
+def _collect() -> None:
+    """What a board held was frozen against the collector's rounds: one that has gone is let go."""
+    gc.unfreeze()
+    gc.collect()
+    gc.freeze()

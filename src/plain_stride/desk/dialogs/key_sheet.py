@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import Heading, Sentence, Word
@@ -21,6 +21,16 @@ OTHERS = (
     ("Enter, + and −", "on the sheet: sets a point of a line, heavier and lighter there; Ctrl+Enter inks it"),
     ("Home, End", "the line before, the line after, back to front"),
 )
+
+
+class _Column(QWidget):
+    """As high as its sentences need at its width, and no higher."""
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        layout = self.layout()
+        if layout is not None:
+            self.setFixedHeight(layout.totalHeightForWidth(self.width()))
 
 
 class KeySheet(QDialog):
@@ -48,7 +58,7 @@ class KeySheet(QDialog):
         self._show()
 
     def _scrolled(self) -> QScrollArea:
-        inner = QWidget()
+        inner = _Column()
         inner.setObjectName("keys")
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, THEME.px(12), 0)
@@ -90,7 +100,9 @@ class KeySheet(QDialog):
         return scroll
 
     def _shortcuts(self) -> list[tuple[str, str]]:
-        return [(", ".join(one.shortcuts), one.words.rstrip("…")) for one in self._actions.all if one.shortcuts]
+        """Shortcuts, and what they do, as the other rows say it."""
+        said = [(one.shortcuts, one.words.rstrip("…")) for one in self._actions.all if one.shortcuts]
+        return [(", ".join(shortcuts), words[0].lower() + words[1:]) for shortcuts, words in said]
 
     def _nib_words(self) -> QHBoxLayout:
         """The keys of the nibs in one row."""
@@ -100,7 +112,9 @@ class KeySheet(QDialog):
             word = self.words[name] = Word(self._plan.shown(name))
             word.clicked.connect(lambda _=False, n=name: self._ask(n))
             row.addWidget(word)
-        row.addWidget(Sentence("that nib; while held, only as long as it is held"))
+        words = Sentence("that nib; while held, only as long as it is held")
+        words.setWordWrap(False)
+        row.addWidget(words)
         row.addStretch(1)
         return row
 

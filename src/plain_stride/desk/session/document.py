@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from plain_stride.desk.workers.errands import errand_worker
 from plain_stride.desk.workers.laying import Laying
+from plain_stride.desk.workers.owned import owned
 from plain_stride.desk.workers.update_scheduler import UpdateScheduler
 from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.errors import StrideError
@@ -50,9 +51,9 @@ class Document(QObject):
         for _, row in self.job.pencils():
             if row.image is not None:
                 self.job.image(str(row.image))
-        self.writer = WriterThread(store)
-        self.updates, self.errands = UpdateScheduler(), errand_worker()
-        self.laying = Laying(self.errands)
+        self.writer = owned(self, WriterThread(store))
+        self.updates, self.errands = owned(self, UpdateScheduler()), owned(self, errand_worker())
+        self.laying = owned(self, Laying(self.errands))
         self._settle: Callable[[], None] = lambda: None
 
     def settled_by(self, settle: Callable[[], None]) -> None:

@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtCore import QObject
 
 from plain_stride.desk.session.document import Document
+from plain_stride.desk.workers.owned import owned
 from plain_stride.desk.workers.standing import StandingWorker
 from plain_stride.errors import StrideError
 from plain_stride.job.commit import Commit
@@ -30,7 +31,7 @@ class DrawingLink(QObject):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
-        self._worker = StandingWorker(serve_drawing)
+        self._worker = owned(self, StandingWorker(serve_drawing))
         self._sent = 0
         self._open: dict[type, int] = {}
         document.committed.connect(self._follow)

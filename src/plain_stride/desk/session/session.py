@@ -15,6 +15,7 @@ from plain_stride.desk.session.strip_picture import StripPicture
 from plain_stride.desk.session.strokes import Strokes
 from plain_stride.desk.session.timeline import Timeline
 from plain_stride.desk.workers.aside import Aside
+from plain_stride.desk.workers.owned import owned
 from plain_stride.hand.joining import NONE, Again
 from plain_stride.hand.nib import SCREEN, Nib, Steadying
 from plain_stride.job.changes import DEFAULT_PART, Made
@@ -35,15 +36,17 @@ class Session(QObject):
     def __init__(self, path: Path) -> None:
         """Opens a job. Raises JobError."""
         super().__init__()
-        self.document = document = Document(path)
+        self.document = document = owned(self, Document(path))
         self.job, self.shapes, self.covers = document.job, document.shapes, document.covers
         self.changed, self.said, self.updates = document.changed, document.said, document.updates
         parts = self.job.parts()
-        self.state = StateHolder(State(part=parts[0].name if parts else DEFAULT_PART, last_line=_newest_pull(self.job)))
-        self.strokes = Strokes(document, self.state)
-        self.timeline = Timeline(document)
-        self.saving = Saving(document, self.strokes.coming)
-        self.aside, self.drawing = Aside(), DrawingLink(document)
+        self.state = owned(
+            self, StateHolder(State(part=parts[0].name if parts else DEFAULT_PART, last_line=_newest_pull(self.job)))
+        )
+        self.strokes = owned(self, Strokes(document, self.state))
+        self.timeline = owned(self, Timeline(document))
+        self.saving = owned(self, Saving(document, self.strokes.coming))
+        self.aside, self.drawing = Aside(), owned(self, DrawingLink(document))
         self._nibs: dict[str, Nib] = {}
         self.inked_share: float | None = None
         self.strip_picture: StripPicture | None = None

@@ -10,6 +10,7 @@ from plain_stride.desk.session.document import Document
 from plain_stride.desk.session.state import StateHolder
 from plain_stride.desk.workers.finisher import Coming, Finisher
 from plain_stride.desk.workers.latest_only import LatestOnly
+from plain_stride.desk.workers.owned import owned
 from plain_stride.errors import StrideError
 from plain_stride.hand.follow import Guides, line_followed
 from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again, what_again
@@ -46,9 +47,9 @@ class Strokes(QObject):
         self._document, self._job, self._shapes, self._state = document, document.job, document.shapes, state
         self.guides = Guides()
         self.tried: np.ndarray | None = None
-        self._tried_by = LatestOnly()
+        self._tried_by = owned(self, LatestOnly())
         self._tried_by.answered.connect(self._show_tried)
-        self._finisher = Finisher()
+        self._finisher = owned(self, Finisher())
         self._finisher.worked.connect(self._lay_worked)
         self._laid: tuple[Made | None, Coming | None] = (None, None)
         document.settled_by(self.settle)

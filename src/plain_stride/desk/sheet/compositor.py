@@ -16,6 +16,7 @@ from plain_stride.desk.sheet.bands import band_of, box_region
 from plain_stride.desk.sheet.ink_layer import InkLayer
 from plain_stride.desk.sheet.live_pull import LivePull
 from plain_stride.desk.sheet.viewport import Viewport
+from plain_stride.desk.workers.owned import owned
 from plain_stride.form.cover import Cover, changed_boxes
 from plain_stride.job.history import RowChange
 
@@ -35,7 +36,7 @@ class Compositor(QObject):
         super().__init__()
         self._session, self._viewport = session, viewport
         self.layer = InkLayer(session)
-        self.layer.pencils.ready.connect(self.redraw)
+        owned(self, self.layer.pencils).ready.connect(self.redraw)
         self._then: InkLayer | None = None
         self.live: LivePull | None = None
         self._lifted: list[LivePull] = []

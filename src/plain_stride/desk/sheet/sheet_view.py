@@ -29,8 +29,13 @@ from plain_stride.desk.sheet.ink_layer import InkLayer
 from plain_stride.desk.sheet.overlay import Overlay
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.desk.sheet.viewport import PLAIN_PX_PER_MM, Viewport
+from plain_stride.desk.workers.owned import owned
 
 _SHIFT, _CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+
+def _shift_held() -> bool:
+    return bool(QGuiApplication.keyboardModifiers() & _SHIFT)
 
 
 class SheetView(Painted, QWidget):
@@ -50,14 +55,14 @@ class SheetView(Painted, QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(320, 240)
         self.setCursor(Qt.CursorShape.BlankCursor)
-        self.viewport = Viewport(session, glass_px_per_mm, self.mapToGlobal, self.mapFromGlobal)
-        self.compositor = Compositor(session, self.viewport)
+        self.viewport = owned(self, Viewport(session, glass_px_per_mm, self.mapToGlobal, self.mapFromGlobal))
+        self.compositor = owned(self, Compositor(session, self.viewport))
         context = SheetContext(session, self.viewport, self.compositor, self.show_anew)
-        self.gestures = Gestures(context)
+        self.gestures = owned(self, Gestures(context))
         self.key_points = KeyPoints(context, lambda: self.gestures.held == "nudge", self.setAccessibleDescription)
         self.overlay = Overlay(context)
         self.overlay.add(self.gestures.paint, self.key_points.paint)
-        self.reader = EventReader(context, self.gestures, lambda: bool(QGuiApplication.keyboardModifiers() & _SHIFT))
+        self.reader = owned(self, EventReader(context, self.gestures, _shift_held))
         self.context = context
         self._ringed = False
         self.compositor.shown.connect(self.show_anew)

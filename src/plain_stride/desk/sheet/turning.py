@@ -17,6 +17,7 @@ from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.marks import paint_word
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.desk.workers.latest_only import LatestOnly
+from plain_stride.desk.workers.owned import owned
 from plain_stride.hand.along import lengths_along, places_at, project_onto
 from plain_stride.hand.dividing import divided
 from plain_stride.hand.follow import Guides, line_followed
@@ -52,7 +53,7 @@ class TurnToHand(QObject):
         self.shown = False
         self._cuts: list[np.ndarray] = []
         self.liking = _kept(settings)
-        self._thread, self._pen_is_up = LatestOnly(), threading.Event()
+        self._thread, self._pen_is_up = owned(self, LatestOnly()), threading.Event()
         self._pen_is_up.set()
         self._thread.answered.connect(self._learned)
 

@@ -17,6 +17,7 @@ from plain_stride.desk.stations.pencil_ink import InkPage
 from plain_stride.desk.stations.pencil_place import PlacePage
 from plain_stride.desk.stations.pencil_read import ReadPage
 from plain_stride.desk.stations.pencil_sheet import SheetInHand
+from plain_stride.desk.workers.owned import owned
 from plain_stride.texts import counted
 
 
@@ -35,6 +36,8 @@ class PencilsNotes(PagedNotes):
         pages = {"Place": place, "Clean": CleanPage(session, self._sheet), "Read": read,
                  "Draft": DraftPage(session, self.reader), "Ink": ink}  # fmt: skip
         super().__init__(session, pages)
+        for one in (self._sheet, self.reader):
+            owned(self, one)
         self._place, self._read_page = place, read
         self._sheets, self._what = PlaceList("Sheets of pencils", 4), Sentence()
         self.column.insertWidget(0, self._sheets)

@@ -21,6 +21,7 @@ from plain_stride.desk.stations.pull_nib import NibPage
 from plain_stride.desk.stations.pull_pressure import PressurePage
 from plain_stride.desk.stations.pull_shapes import ShapesPage
 from plain_stride.desk.workers.latest_only import LatestOnly
+from plain_stride.desk.workers.owned import owned
 from plain_stride.form.roles import ROLES
 from plain_stride.hand.advice import PulledLine, advice_on, hurt, tightest_bend
 from plain_stride.hand.along import project_onto
@@ -90,7 +91,7 @@ class _HandPage(_Page):
         self._keys, self._liking = Sentence("", colour="faint"), Sentence()
         self._turning: TurnToHand | None = None
         self._circle: tuple[tuple[Steadying, float], float] | None = None
-        self._circles = LatestOnly()
+        self._circles = owned(self, LatestOnly())
         self._circles.answered.connect(self._circle_known)
         self.add(Heading("Steadying"), self._school, self._given, self._leeway, self._bends, self._effect)
         self.add(Heading("Never steadied, by role"), self._free)

@@ -22,6 +22,8 @@ class LatestOnly(QObject):
         self._next: Callable[[], Any] | None = None
         self._wanted = False
         self._worked.connect(self._tell)
+        thread = self._thread
+        self.destroyed.connect(lambda: thread.shutdown(wait=False))
 
     def ask(self, question: Callable[[], Any]) -> None:
         """Begins to work on a question, or keeps it until the one under way is done; returns at once."""

@@ -15,6 +15,7 @@ from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import RubGesture, TrimGesture
 from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
+from plain_stride.desk.workers.owned import owned
 
 HELD = ("move", "turn", "enlarge", "swell", "shave", "trim", "nudge")
 
@@ -33,7 +34,7 @@ class Gestures(QObject):
     def __init__(self, context: SheetContext) -> None:
         super().__init__()
         self.context = context
-        self.pull = PullGesture(context)
+        self.pull = owned(self, PullGesture(context))
         self.choosing = ChooseGesture(context, self.menu_wanted.emit)
         self.rubbing, self.dragging = RubGesture(context), BoardGesture(context)
         self.tool: SheetTool | None = None

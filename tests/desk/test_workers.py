@@ -121,6 +121,18 @@ def test_a_worker_rests_while_the_pen_is_down(worker):
     assert last_of(replies).value == 400
 
 
+def test_a_worker_that_is_killed_while_it_rests_is_told_of_as_well(worker):
+    replies = []
+    worker.ask(Count(2000), replies.append)
+    wait_until(lambda: replies)
+    worker.rest(True)
+    os.kill(worker.pid, signal.SIGKILL)
+    assert last_of(replies).words == ENDED
+    worker.rest(False)
+    worker.ask(Count(1), replies.append)
+    wait_until(lambda: isinstance(replies[-1], Answered))
+
+
 def test_nothing_of_a_worker_is_left_when_it_is_closed(worker):
     worker.ask(Count(2000), lambda reply: None)
     pid = worker.pid

@@ -4,6 +4,7 @@ import multiprocessing
 import os
 import signal
 from collections.abc import Callable
+from contextlib import suppress
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any
@@ -92,7 +93,9 @@ class StandingWorker(QObject):
         """Holds the process while the pen is down, or lets it go on: the pen has the machine to itself."""
         if self.pid is not None and on != self._rests and (self.busy or not on):
             self._rests = on
-            os.kill(self.pid, signal.SIGSTOP if on else signal.SIGCONT)
+            # It may have ended in this very moment: that is told by its connection.
+            with suppress(ProcessLookupError):
+                os.kill(self.pid, signal.SIGSTOP if on else signal.SIGCONT)
 
     def close(self) -> None:
         """Stops all that is under way, and waits until nothing of the process is left."""

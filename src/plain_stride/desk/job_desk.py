@@ -133,7 +133,8 @@ class Desk(QWidget):
             session.updates.add(work)
         session.said.connect(self.say)
         session.document.laying.progressed.connect(self.stride.show_progress)
-        session.changed.connect(lambda rows: self._cause_gone())
+        # As a change is made, not as it is shown: what went wrong in between is not past.
+        session.document.committed.connect(lambda commit: self._cause_gone())
         session.saving.waiting.connect(self._show_saving)
         session.saving.moved.connect(lambda: self.stride.show_job(session.job.name))
         session.document.writer.failed.connect(lambda words: self.stride.show_unsaved())

@@ -1,13 +1,10 @@
 """The sentence at the head of the notes: what was just done, or what is wrong."""
 
-import time
-
 from PySide6.QtCore import QTimer
 
 from plain_stride.desk.controls.controls import Sentence
 
-SAID_MS, READ_S = 9000, 0.5
-"""How long a sentence stays; a fault that was said less than READ_S ago is not over with a line that was on its way."""
+SAID_MS = 9000
 
 
 class SaidLine(Sentence):
@@ -15,7 +12,7 @@ class SaidLine(Sentence):
 
     def __init__(self) -> None:
         super().__init__()
-        self._faulty, self._told = False, 0.0
+        self._faulty = False
         self._quiet = QTimer(self)
         self._quiet.setSingleShot(True)
         self._quiet.setInterval(SAID_MS)
@@ -23,7 +20,7 @@ class SaidLine(Sentence):
 
     def tell(self, words: str, fault: bool) -> None:
         self.say(words, "red" if fault else "text")
-        self._faulty, self._told = fault, time.monotonic()
+        self._faulty = fault
         if fault:
             self._quiet.stop()
         else:
@@ -31,6 +28,6 @@ class SaidLine(Sentence):
 
     def cause_gone(self) -> None:
         """A fault that was said is past."""
-        if self._faulty and time.monotonic() - self._told > READ_S:
+        if self._faulty:
             self.say("")
             self._faulty = False

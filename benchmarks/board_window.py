@@ -11,6 +11,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QPointF
@@ -76,7 +77,8 @@ class Run:
     def frames(self, scale: float) -> dict[str, list[float]]:
         sheet = self.main_window.desk.sheet
         middle = QPointF(sheet.width() / 2.0, sheet.height() / 2.0)
-        sheet.set_view(sheet.view.enlarged(scale / sheet.view.scale, middle))
+        viewport = sheet.viewport
+        viewport.set_view(sheet.view.enlarged(scale / sheet.view.scale, middle))
         self.quiet()
         moves = {
             "turning": lambda n: sheet.view.turned(1.5, middle),
@@ -85,8 +87,8 @@ class Run:
         }
         out = {}
         for name, move in moves.items():
-            out[name] = [self._frame(lambda n=n, move=move: sheet.set_view(move(n))) for n in range(FRAMES)]
-            sheet.upright()
+            out[name] = [self._frame(lambda n=n, move=move: viewport.set_view(move(n))) for n in range(FRAMES)]
+            viewport.upright()
             self.quiet()
         return out
 
@@ -105,7 +107,8 @@ class Run:
         for n in range(CHANGES):
             samples = added.copy()
             samples[:, :2] += (x, y) - samples[0, :2] + (n, 2 * n % 7)
-            out["added"].append(self._change(lambda s=samples: session.lay_pull(s, View(), "pen", "")))
+            pull = partial(session.strokes.lay, samples, session.pulling_nib, View(), "pen", "")
+            out["added"].append(self._change(pull))
             out["changed"].append(self._change(lambda n=n: session.make("swell", line=shown[n], factor=1.5)))
         return out
 
@@ -125,10 +128,13 @@ class Run:
 
 def main() -> None:
     run = Run(Path(sys.argv[1]))
-    told = {"open": run.opened()}
-    told["frames"] = {scale: run.frames(scale) for scale in SCALES}
-    told["changes"] = run.changes()
-    run.main_window.close()
+    try:
+        told = {"open": run.opened()}
+        told["frames"] = {scale: run.frames(scale) for scale in SCALES}
+        told["changes"] = run.changes()
+    finally:
+        # Whatever went wrong: the writer's thread lets the process go.
+        run.main_window.close()
     json.dump(told, sys.stdout)
 
 

@@ -36,7 +36,7 @@ def mm_from_px(px: float, dpi: float) -> float:
 
 
 def pt_from_mm(mm: float) -> float:
-    """Points of 1/72 in."""
+    """Points of 1/72 in. 1 pt is 1/72 in."""
     return mm / MM_PER_INCH * 72.0
 
 

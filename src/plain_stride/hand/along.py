@@ -43,7 +43,7 @@ def project_onto(line: np.ndarray, places: np.ndarray) -> tuple[np.ndarray, np.n
 
 
 def blurred(v: np.ndarray, sigma: float) -> np.ndarray:
-    """Gaussian mean of values (n,), sigma in places, with those at the ends repeated."""
+    """Gaussian mean of values (n,), sigma in places, with those at the ends repeated. In the unit of the values."""
     half = max(1, round(3 * sigma))
     kernel = np.exp(-0.5 * (np.arange(-half, half + 1) / max(sigma, 1e-9)) ** 2)
     return np.convolve(np.pad(v, half, mode="edge"), kernel / kernel.sum(), mode="valid")

@@ -232,7 +232,7 @@ def pass_delete(m: ChangeContext, passes: list[str]) -> None:
 @change
 def area(m: ChangeContext, kind: str, outline: list[list[float]], found: bool = False) -> str:
     """Marks an area: 'no-need' needs no ink, since something nearer or the frame will hide it; 'fill' is to be
-    filled black later. found: it comes from an X in the pencils. outline: [x, y] mm."""
+    filled black later. found: it comes from an X in the pencils. outline: [x, y] mm. Raises JobError."""
     if kind not in AREA_KINDS:
         raise JobError(f"an area is {' or '.join(AREA_KINDS)}, not '{kind}'")
     key = m.job.new_id("a")

@@ -147,7 +147,7 @@ def draft_changes(job: Job, lines: Sequence[ReadLine], widths: np.ndarray | None
 
 def sure_lines(reading: Reading, confidence: float) -> list[ReadLine]:
     """Lines of at least this confidence; below the least of them, construction lines come as well. confidence: 0 to
-    1."""
+    1. Confidence has no unit, 0 to 1."""
     return [line for line in (*reading.lines, *reading.guides) if line.confidence >= confidence]
 
 

@@ -83,8 +83,8 @@ def beside(m: ChangeContext, line: str, gap: float, count: int = 1) -> list[str]
 
 @change
 def around(m: ChangeContext, lines: list[str], centre: list[float], count: int) -> list[str]:
-    """Draws lines again, turned evenly round a place [x, y], so that there are `count` of each. They go along with the
-    line they are made from."""
+    """Draws lines again, turned evenly round a place [x, y], so that there are `count` of each. They go along with
+    the line they are made from. centre: [x, y] mm. Raises JobError."""
     x, y = place_of(centre).tolist()
     n = _how_many(count, 2)
     out = []
@@ -122,7 +122,7 @@ def release(m: ChangeContext, lines: list[str]) -> None:
 @change
 def mirror(m: ChangeContext, lines: list[str], axis: list[list[float]]) -> list[str]:
     """Draws lines mirrored about the straight through two points [[x, y], [x, y]]; how they were made stays theirs.
-    Raises JobError."""
+    Raises JobError. All in mm."""
     if not isinstance(axis, list) or len(axis) != 2:
         raise JobError("an axis is two [x, y] in mm")
     by = mirrored(*(place_of(p) for p in axis))

@@ -72,7 +72,7 @@ def moved(x: float, y: float) -> Affine:
 
 
 def turned(centre: np.ndarray, degrees: float) -> Affine:
-    """Turned clockwise about a place (2,)."""
+    """Turned clockwise about a place (2,). centre (2,) in mm, the turn in degrees clockwise."""
     c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
     x, y = (float(v) for v in centre)
     return Affine(c, s, -s, c, x - c * x + s * y, y - s * x - c * y)

@@ -39,7 +39,7 @@ class Black:
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
-        """(x0, y0, x1, y1) that holds it."""
+        """(x0, y0, x1, y1) that holds it. All in mm."""
         points = np.concatenate([curve.reshape(-1, 2) for curve in self.curves])
         (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
         return float(x0), float(y0), float(x1), float(y1)

@@ -41,7 +41,8 @@ def self_crossings(a: np.ndarray) -> np.ndarray:
 
 
 def nearest(points: np.ndarray, at: np.ndarray) -> tuple[float, float]:
-    """(distance, fractional index) of the place on a polyline that lies nearest to a point."""
+    """(distance, fractional index) of the place on a polyline that lies nearest to a point. Points (n, 2) and place
+    (2,) in mm; the index is a number of segments."""
     a, d = points[:-1], np.diff(points, axis=0)
     share = ((at - a) * d).sum(axis=1) / np.maximum((d * d).sum(axis=1), 1e-18)
     share = np.clip(share, 0.0, 1.0)

@@ -51,7 +51,8 @@ def fit_smooth(
 
 
 def fit_path(points: np.ndarray, corners: np.ndarray, tolerance: float = FIT_MM) -> tuple[np.ndarray, np.ndarray]:
-    """(curve, joints) for a dense path that is kinked at `corners` (indices). See `fit_smooth`."""
+    """(curve, joints) for a dense path that is kinked at `corners` (indices). See `fit_smooth`. Points (n, 2) and
+    tolerance in mm."""
     cuts = sorted({0, *corners.tolist(), len(points) - 1})
     curves, joints = [], [np.array([0])]
     for a, b in itertools.pairwise(cuts):

@@ -123,7 +123,8 @@ def pointed(widths: Widths, start_mm: float, end_mm: float, strength: float = 1.
 
 
 def needed(x: np.ndarray, y: np.ndarray, tolerance: float) -> np.ndarray:
-    """Indices (rising, ends included) of the knots that keep y within `tolerance`, by halving at the worst one."""
+    """Indices (rising, ends included) of the knots that keep y within `tolerance`, by halving at the worst one. All
+    in mm."""
     keep, todo = {0, len(x) - 1}, [(0, len(x) - 1)]
     while todo:
         a, b = todo.pop()

@@ -26,9 +26,8 @@ _FIXED = 1e9
 def refined(curve: np.ndarray, joints: np.ndarray, points: np.ndarray, tolerance: float) -> np.ndarray:
     """The chain (m, 4, 2), within the tolerance of `points` (n, 2), nearer to them in the mean square.
 
-    joints: (m + 1,) indices of the points where the pieces begin and end. The two ends stay, and no point comes
-    to lie farther than the tolerance from its piece.
-    """
+    joints: (m + 1,) indices of the points where the pieces begin and end. The two ends stay, and no point comes to
+    lie farther than the tolerance from its piece. All in mm."""
     first = _Chain.of(curve)
     if not first.sound():
         return curve

@@ -106,11 +106,11 @@ class Shape:
         return outline(self.discs(), self.closed, (self.ends[0] == "flat", self.ends[1] == "flat"))
 
     def outlines(self) -> dict[str, list[np.ndarray]]:
-        """What has been worked out of `OUTLINES`, by name."""
+        """What has been worked out of `OUTLINES`, by name. (n, 2) or (m, 4, 2) mm each."""
         return {name: self.__dict__[name] for name in OUTLINES if name in self.__dict__}
 
     def take_outlines(self, known: dict[str, list[np.ndarray]]) -> None:
-        """Takes over what was worked out of the very same line."""
+        """Takes over what was worked out of the very same line. (n, 2) or (m, 4, 2) mm each."""
         self.__dict__.update(known)
 
     @cached_property

@@ -13,17 +13,17 @@ class Pixels:
     def grey(
         self, inked: list[Ink], pixels: tuple[int, int], dpi: float, progress: Progress | None = None
     ) -> np.ndarray:
-        """(h, w) uint8 of ink on paper."""
+        """(h, w) uint8 of ink on paper. Pixels as the page asks."""
         return grey_page(inked, pixels, dpi, progress)
 
     def clear(
         self, inked: list[Ink], pixels: tuple[int, int], dpi: float, progress: Progress | None = None
     ) -> tuple[np.ndarray, np.ndarray]:
-        """(h, w) uint8 grey and alpha of ink on nothing."""
+        """(h, w) uint8 grey and alpha of ink on nothing. Pixels as the page asks."""
         return clear_page(inked, pixels, dpi, progress)
 
     def picture(self, ink: str, rings: list[np.ndarray], pixels: tuple[int, int], dpi: float) -> bytes:
-        """(h, w) uint8 of one textured line, as a picture in an SVG."""
+        """(h, w) uint8 of one textured line, as a picture in an SVG. Pixels as the page asks."""
         return png_bytes(*clear_page([(ink, rings)], pixels, dpi), dpi, False)
 
 

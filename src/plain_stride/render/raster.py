@@ -29,7 +29,7 @@ def grey_page(
 def clear_page(
     inked: Inked, pixels: tuple[int, int], dpi: float, progress: Callable[[float], bool] | None = None
 ) -> tuple[np.ndarray, np.ndarray]:
-    """(grey, alpha), both uint8 (h, w): ink on nothing."""
+    """(grey, alpha), both uint8 (h, w): ink on nothing. Pixels as the page asks."""
     whole = tuple(np.zeros((pixels[1], pixels[0]), np.uint8) for _ in range(2))
     for top, *band in _bands(inked, pixels, dpi, True, progress):
         for page, part in zip(whole, band, strict=True):

@@ -29,7 +29,7 @@ class Flat:
 
 
 def resized(picture: np.ndarray, factor: float) -> np.ndarray:
-    """A float32 picture made smaller by means over areas. (h, w) to (h2, w2)."""
+    """A float32 picture made smaller by means over areas. (h, w) to (h2, w2). factor: pixels for one."""
     h, w = picture.shape
     size = (max(1, round(w * factor)), max(1, round(h * factor)))
     if size == (w, h):

@@ -194,7 +194,7 @@ def _read_line(c: Centre, kind: Kind) -> ReadLine:
 
 
 def ready_share(lines: list[np.ndarray], places: list[Place]) -> float:
-    """The share of all points of lines that lie in none of the places. 0 to 1."""
+    """The share of all points of lines that lie in none of the places. 0 to 1. lines: (n, 2) mm each."""
     if not lines:
         return 1.0
     points = np.vstack(lines)

@@ -8,7 +8,7 @@ from typing import TypeVar
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
-from plain_stride.desk.actions.board_actions import board_actions, kept
+from plain_stride.desk.actions.board_actions import board_actions, kept, view_actions
 from plain_stride.desk.actions.job_actions import JobActions, WindowVerbs
 from plain_stride.desk.actions.line_actions import clipboard_actions, line_actions, lines_menu, nib_actions
 from plain_stride.desk.actions.line_menu import line_entries
@@ -18,7 +18,7 @@ from plain_stride.desk.controls.controls import HairLine
 from plain_stride.desk.dialogs.advice_sheet import AdviceSheet
 from plain_stride.desk.dialogs.dialogs import Dialogs
 from plain_stride.desk.dialogs.key_sheet import KeySheet
-from plain_stride.desk.keys.action import Action, Actions, Submenu, fill
+from plain_stride.desk.keys.action import Action, Actions, Entry, Submenu, fill
 from plain_stride.desk.keys.key_hand import KeyHand
 from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.margins.arms_length import ArmsLength
@@ -70,6 +70,7 @@ class Desk(QWidget):
         self.notes = NotesPanel(self.message, [*self.stations.values(), self.parts], self.arms)
         self._job_actions = JobActions(session, self.dialogs, preferences.settings, verbs, self.moments)
         self._clipboard = clipboard_actions(session)
+        self._views = view_actions(self.sheet.viewport, verbs.fill_screen)
         self._show_keys = Action(words="Keys", shortcuts=("F1",), run=self.show_keys)
         self.all_actions = self._actions()
         self.all_actions.install(self)
@@ -92,6 +93,7 @@ class Desk(QWidget):
             *self._job_actions.all,
             *self._clipboard,
             self._show_keys,
+            *self._views,
             kept("L", "what the ink lost of the pencils, over the ink alone", self._show_lost, moments.ink_alone),
             Action(key="V", held="the strip, large", tapped="strip folded, or back", run=self.fold_strip,
                    hold=lambda: self.enlarge_strip(True), let_go=lambda: self.enlarge_strip(False)),
@@ -225,7 +227,11 @@ class Desk(QWidget):
         return self._current().name
 
     def show_station(self, name: str) -> None:
-        """Shows a station's notes. What the pen can do stays the same."""
+        """Shows a station's notes. A tool of the station before is put away; all else that the pen can do stays."""
+        if name != self.stride.shown():
+            self.sheet.gestures.put_tool_away()
+            self.pencils().overlay.work(name == PencilsNotes.name)
+            self.sheet.update()
         for notes in self.stations.values():
             notes.setVisible(notes.name == name)
         self.parts.setVisible(name in WITH_PARTS)
@@ -329,6 +335,7 @@ class Desk(QWidget):
             *jobs.files(),
             Submenu("Lines", lambda: lines_menu(self._clipboard)),
             None,
+            Submenu("View", lambda: list[Entry](self._views)),
             Submenu("Look", lambda: look_entries(self.preferences, self._verbs.grow)),
             Submenu("Hands", lambda: hands_entries(self.preferences, self.all_actions, self._ask_advice)),
             self._show_keys,

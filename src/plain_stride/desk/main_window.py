@@ -43,7 +43,9 @@ class MainWindow(QWidget):
         self._style()
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
-        self._verbs = WindowVerbs(self.open_job, self.new_job, self.rename, self.use_text_scale, self.close)
+        self._verbs = WindowVerbs(
+            self.open_job, self.new_job, self.rename, self.use_text_scale, self.close, self.fill_screen
+        )
         self.desk = self._desk_of(Session(path))
         self.setAcceptDrops(True)
         THEME.changed.connect(self._paint_ground)
@@ -169,6 +171,10 @@ class MainWindow(QWidget):
         """Another text size: the window is made anew with it."""
         self.settings.put("text_scale", scale)
         self.made_anew.emit()
+
+    def fill_screen(self) -> None:
+        """The window takes the whole screen, or its own room again."""
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
 
     def _style(self) -> None:
         self.setStyleSheet(style_sheet())

@@ -28,6 +28,15 @@ def _both(key: str, held: str, work: Callable[[], object]) -> Action:
     return Action(key=key, held=held, tapped=f"{held}, or back", run=work, hold=work, let_go=work)
 
 
+def view_actions(viewport: Viewport, fill_screen: Callable[[], object]) -> list[Action]:
+    """What a desktop has in every program."""
+    return [
+        Action(words="The whole board", shortcuts=("Ctrl+0",), run=viewport.fit),
+        Action(words="100 % of print size", shortcuts=("Ctrl+1",), run=viewport.print_size),
+        Action(words="The whole screen", shortcuts=("F11",), run=fill_screen),
+    ]
+
+
 def board_actions(viewport: Viewport, gestures: Gestures, moments: Moments, turning: TurnToHand) -> list[Action]:
     return [
         held_for(gestures, "move", "D", "move the board", "fit the board", viewport.fit),

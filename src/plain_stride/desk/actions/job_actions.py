@@ -15,13 +15,15 @@ from plain_stride.desk.sheet.moments import Moments
 
 @dataclass(frozen=True)
 class WindowVerbs:
-    """What only the window itself can do. open: a job's file; rename: to a name; grow: to a text size."""
+    """What only the window itself can do. open: a job's file; rename: to a name; grow: to a text size; fill_screen:
+    takes the whole screen, or gives it back."""
 
     open: Callable[[Path], object]
     new: Callable[[], object]
     rename: Callable[[str], object]
     grow: Callable[[float], object]
     close: Callable[[], object]
+    fill_screen: Callable[[], object]
 
 
 class JobActions:

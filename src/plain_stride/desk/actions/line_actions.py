@@ -26,6 +26,7 @@ def clipboard_actions(session: Session) -> list[Action]:
         Action(words="Take away", shortcuts=("Del",), run=lambda: delete_chosen(session), enabled=chosen),
         Action(words="Paste", shortcuts=("Ctrl+V",), run=lambda: paste_here(session)),
         Action(words="Choose all", shortcuts=("Ctrl+A",), run=lambda: choose_all(session)),
+        Action(words="Choose nothing", shortcuts=("Ctrl+Shift+A",), run=lambda: session.choose([]), enabled=chosen),
     ]
 
 

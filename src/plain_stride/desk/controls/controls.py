@@ -60,11 +60,15 @@ class Word(Painted, QAbstractButton):
         painter.setFont(font)
         painter.setPen(THEME.color(name if self.isEnabled() else "faint"))
         painter.drawText(QRectF(0, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, self.text())
-        if (chosen or self.underMouse()) and self.isEnabled():
-            width = QFontMetricsF(font).horizontalAdvance(self.text())
-            painter.translate(0, self.height() / 2 + THEME.px(10))
+        width, low = QFontMetricsF(font).horizontalAdvance(self.text()), self.height() / 2 + THEME.px(10)
+        if chosen and self.isEnabled():
+            painter.translate(0, low)
             painter.fillPath(underline(round(width)), THEME.color("chosen"))
             painter.resetTransform()
+        elif self.underMouse() and self.isEnabled():
+            # Under the pointer a hair: only what is chosen has the inked wave.
+            painter.setPen(QPen(THEME.color("pencil"), 1))
+            painter.drawLine(QPointF(0, low), QPointF(width, low))
         focus_ring(painter, self)
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QWidget
 
@@ -84,6 +85,10 @@ def fill(menu: QMenu, entries: Iterable[Entry]) -> QMenu:
             action = menu.addAction(entry.words)
             action.triggered.connect(_runner(entry))
             action.setEnabled(entry.enabled())
+            action.setShortcuts([QKeySequence(key) for key in entry.shortcuts])
+            # Shown here; what it does it does in the whole window, by `install`.
+            action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
+            action.setShortcutVisibleInContextMenu(True)
             if entry.checked is not None:
                 action.setCheckable(True)
                 action.setChecked(entry.checked())

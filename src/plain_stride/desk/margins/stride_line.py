@@ -112,6 +112,10 @@ class StrideLine(Painted, QWidget):
             reached = reached and word.text() != name
         self.update()
 
+    def shown(self) -> str:
+        """The station in hand, '' before there is one."""
+        return next((name for name, word in self.words.items() if word.isChecked()), "")
+
     def show_fact(self, name: str, fact: str) -> None:
         self.words[name].tell(fact)
 

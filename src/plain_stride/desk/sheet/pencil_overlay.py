@@ -27,6 +27,7 @@ class PencilOverlay:
         self._reader = reader
         self._picture: tuple[tuple[BoardView, float, str], QImage] | None = None
         self.chosen: int | None = None
+        self._at_work = False
         reader.changed.connect(self._drop)
 
     def _drop(self) -> None:
@@ -37,9 +38,14 @@ class PencilOverlay:
         self.chosen = place
         self._drop()
 
+    def work(self, on: bool) -> None:
+        """Whether pencils are worked on: only then does what was read of them lie over the sheet."""
+        self._at_work = on
+
     def paint(self, painter: QPainter, view: BoardView) -> None:
         reader = self._reader
-        if not reader.shown or reader.reading is None:
+        asked = self._at_work or reader.shown == LOST
+        if not asked or not reader.shown or reader.reading is None:
             return
         ratio = painter.device().devicePixelRatioF()
         key = (view, ratio, reader.shown)

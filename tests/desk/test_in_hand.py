@@ -1,0 +1,122 @@
+"""What stands in the way every hour: what lies over the sheet, tools that stay, menus that hide their keys."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMenu
+
+from plain_stride.desk.controls.controls import Word
+from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.session.pencil_reader import LINES, LOST
+from plain_stride.desk.sheet.tools.drawing import BoxTool
+from plain_stride.pencils.read.reading import Reading, ReadLine
+
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+KEYS = {"New board": "Ctrl+N", "Open a job…": "Ctrl+O", "Save a copy…": "Ctrl+Shift+S", "Take back": "Ctrl+Z",
+        "Do again": "Ctrl+Shift+Z", "Cut": "Ctrl+X", "Copy": "Ctrl+C", "Paste": "Ctrl+V", "Choose all": "Ctrl+A",
+        "Choose nothing": "Ctrl+Shift+A", "The whole board": "Ctrl+0", "100 % of print size": "Ctrl+1",
+        "The whole screen": "F11", "Keys": "F1", "Quit": "Ctrl+Q"}  # fmt: skip
+
+
+def actions_of(menu: QMenu):
+    """All entries of a menu and of the menus in it, by their words."""
+    out = {}
+    for action in menu.actions():
+        out |= actions_of(action.menu()) if action.menu() is not None else {action.text(): action}
+    return out
+
+
+def test_the_menu_shows_its_keys_and_the_keys_work_with_it(window):
+    menu = window.main_window.desk.job_menu()
+    shown = {words: action.shortcut().toString() for words, action in actions_of(menu).items()}
+    assert {words: shown[words] for words in KEYS} == KEYS
+    # With a menu about, a shortcut is not ambiguous: the window's own does it.
+    key = window.pull((10, 20), (60, 20))
+    handle = window.main_window.windowHandle()
+    QTest.keyClick(handle, Qt.Key.Key_A, CONTROL)
+    assert window.session.chosen == [key]
+    QTest.keyClick(handle, Qt.Key.Key_A, CONTROL | SHIFT)
+    assert window.session.chosen == []
+    QTest.keyClick(handle, Qt.Key.Key_Z, CONTROL)
+    assert key not in window.lines()
+    menu.deleteLater()
+
+
+def test_the_views_that_every_desktop_has(window):
+    whole, handle = window.sheet.view, window.main_window.windowHandle()
+    QTest.keyClick(handle, Qt.Key.Key_1, CONTROL)
+    assert window.sheet.viewport.per_cent() == pytest.approx(100.0)
+    QTest.keyClick(handle, Qt.Key.Key_0, CONTROL)
+    assert window.sheet.view == whole
+    QTest.keyClick(handle, Qt.Key.Key_F11)
+    assert window.main_window.windowState() & Qt.WindowState.WindowFullScreen
+    QTest.keyClick(handle, Qt.Key.Key_F11)
+    assert not window.main_window.windowState() & Qt.WindowState.WindowFullScreen
+
+
+def test_a_tool_goes_with_its_station(window):
+    window.main_window.desk.show_station("Board")
+    window.sheet.gestures.take_tool(BoxTool("a box", lambda *_: None))
+    window.main_window.desk.show_station("Board")
+    assert window.sheet.gestures.tool is not None
+    window.main_window.desk.show_station("Pull")
+    assert window.sheet.gestures.tool is None
+    assert window.pull((10, 20), (60, 20)) is not None
+
+
+def shown_over(window, mm) -> bool:
+    """Whether something lies over the paper at a place."""
+    window.settle()
+    at = window.px(mm).toPoint()
+    picture = window.sheet.grab().toImage()
+    near = [picture.pixelColor(at + QPoint(0, dy)) for dy in range(-3, 4)]
+    return any(abs(colour.red() - THEME.color("paper").red()) > 20 for colour in near)
+
+
+@pytest.fixture
+def reader(window, monkeypatch):
+    """A reading of one line, as the worker would have told it."""
+    reader = window.main_window.desk.pencils().reader
+    points = np.column_stack([np.linspace(20.0, 100.0, 50), np.full(50, 45.0)])
+    monkeypatch.setattr(reader, "reading", Reading("clean", [ReadLine(points, False, 0.9, 0.4)], [], [], 1.0))
+    window.sheet.viewport.point(None)
+    return reader
+
+
+def test_what_was_read_lies_over_the_sheet_at_pencils_alone(window, reader):
+    desk = window.main_window.desk
+    desk.show_station("Pencils")
+    reader.show(LINES)
+    assert shown_over(window, (60, 45))
+    for station in ("Pull", "Weigh", "Hand over", "Board"):
+        desk.show_station(station)
+        assert not shown_over(window, (60, 45)), station
+    desk.show_station("Pencils")
+    assert shown_over(window, (60, 45))
+
+
+def test_what_the_ink_lost_is_shown_wherever_its_key_is_held(window, reader):
+    window.main_window.desk.show_station("Pull")
+    window.hold(Qt.Key.Key_L)
+    assert reader.shown == LOST
+    window.let_go(Qt.Key.Key_L)
+    assert reader.shown != LOST
+
+
+def rows_under(word: Word) -> int:
+    """How many rows of pixels below the letters are marked."""
+    picture = word.grab().toImage()
+    low = range(word.height() // 2 + THEME.px(8), word.height())
+    ground = picture.pixelColor(word.width() - 1, 1)
+    return sum(any(picture.pixelColor(x, y) != ground for x in range(0, word.width() - 2, 2)) for y in low)
+
+
+def test_a_verb_under_the_pointer_does_not_look_chosen(window):
+    words = [word for word in window.main_window.findChildren(Word) if word.isVisible()]
+    verb = next(word for word in words if not word.isCheckable() and not set("gjpqy,") & set(word.text()))
+    chosen = next(word for word in words if word.isChecked() and not set("gjpqy,") & set(word.text()))
+    assert rows_under(verb) == 0
+    QTest.mouseMove(verb, verb.rect().center())
+    window.settle()
+    assert rows_under(verb) <= 2 < rows_under(chosen)

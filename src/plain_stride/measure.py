@@ -17,7 +17,7 @@ MAX_SIDE_MM = 5000.0
 MAX_DPI = 4800.0
 MAX_PIXELS = 2_000_000_000
 
-_SIZE = re.compile(r"^\s*([\d.]+)\s*[x×]\s*([\d.]+)\s*(mm|cm|in)\s*$", re.IGNORECASE)
+_SIZE = re.compile(r"^\s*([\d.]+)\s*[x×]\s*([\d.]+)\s*(mm|cm|in|px)\s*$", re.IGNORECASE)
 _UNIT_MM = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH}
 
 
@@ -36,7 +36,7 @@ def mm_from_px(px: float, dpi: float) -> float:
 
 
 def pt_from_mm(mm: float) -> float:
-    """Points of 1/72 in. 1 pt is 1/72 in."""
+    """Points, of 1/72 in each."""
     return mm / MM_PER_INCH * 72.0
 
 
@@ -51,15 +51,15 @@ def thinnest_visible_mm(distance_mm: float) -> float:
     return distance_mm * math.tan(math.radians(1.0 / 60.0))
 
 
-def parse_size(text: str) -> tuple[float, float]:
-    """(width, height) in mm from '120x90mm', '12x9cm' or '8x10in'.
+def parse_size(text: str, dpi: float | None = None) -> tuple[float, float]:
+    """(width, height) in mm from '120x90mm', '12x9cm' or '8x10in'; at a known dpi from '1417x1063px' as well.
 
     Raises MeasureError when the text is not such a size, or a side is not above 0 and at most 5,000 mm.
     """
     match = _SIZE.match(text.replace(",", "."))
     if not match:
         raise MeasureError(f"'{text}' is not a size: write it like 120x90mm or 8x10in")
-    factor = _UNIT_MM[match[3].lower()]
+    factor = _unit_mm(match[3], dpi)
     try:
         w, h = float(match[1]) * factor, float(match[2]) * factor
     except ValueError:
@@ -89,9 +89,19 @@ def check_page(size_mm: tuple[float, float], dpi: float) -> None:
         raise MeasureError(f"{w:,} x {h:,} pixels are too many for one page: lower the size or the dpi")
 
 
-def parse_length_mm(text: str) -> float:
-    """A length typed by hand in mm: '0.3', '0,3', '0.3 mm', '0.012 in'. Raises MeasureError."""
-    match = re.match(r"^\s*(-?[\d]*[.,]?\d+)\s*(mm|cm|in)?\s*$", text, re.IGNORECASE)
+def parse_length_mm(text: str, dpi: float | None = None) -> float:
+    """A length typed by hand in mm: '0.3', '0,3', '0.3 mm', '0.012 in'; at a known dpi '1417 px' as well. Raises
+    MeasureError."""
+    match = re.match(r"^\s*(-?[\d]*[.,]?\d+)\s*(mm|cm|in|px)?\s*$", text, re.IGNORECASE)
     if not match:
         raise MeasureError(f"'{text.strip()}' is not a length: write it like 0.3 mm or 0.012 in")
-    return float(match[1].replace(",", ".")) * _UNIT_MM[(match[2] or "mm").lower()]
+    return float(match[1].replace(",", ".")) * _unit_mm(match[2] or "mm", dpi)
+
+
+def _unit_mm(unit: str, dpi: float | None) -> float:
+    """mm of one of a unit."""
+    if unit.lower() != "px":
+        return _UNIT_MM[unit.lower()]
+    if dpi is None:
+        raise MeasureError("pixels are no length here: write it in mm, cm or in")
+    return mm_from_px(1.0, check_dpi(dpi))

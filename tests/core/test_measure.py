@@ -86,3 +86,25 @@ def test_a_scan_without_dpi_is_fitted_and_centred():
     x, y, w, h = placed((400, 200), None, Page((120.0, 90.0), 300.0))
     assert (w, h) == pytest.approx((120.0, 60.0))
     assert (x, y) == pytest.approx((0.0, 15.0))
+
+
+@pytest.mark.parametrize("dpi", [72.0, 300.0, 600.0, 1200.0])
+@pytest.mark.parametrize("pixels", [(1, 1), (1417, 1063), (5669, 3780), (13999, 7)])
+def test_a_size_in_pixels_has_just_so_many(dpi, pixels):
+    w, h = pixels
+    size = measure.parse_size(f"{w}x{h}px", dpi)
+    assert measure.page_pixels(size, dpi) == pixels
+    assert size[0] == pytest.approx(w * 25.4 / dpi, abs=1e-6)
+    assert measure.parse_length_mm(f"{w} px", dpi) == pytest.approx(w * 25.4 / dpi)
+
+
+@pytest.mark.parametrize("text", ["0x100px", "1000000x1000000px", "-3x4px"])
+def test_pixels_that_make_no_board_are_refused(text):
+    with pytest.raises(measure.MeasureError):
+        measure.parse_size(text, 300.0)
+
+
+def test_pixels_are_no_length_where_no_resolution_goes_with_them():
+    for read, text in ((measure.parse_size, "100x100px"), (measure.parse_length_mm, "100 px")):
+        with pytest.raises(measure.MeasureError, match="pixels are no length here"):
+            read(text)

@@ -120,3 +120,16 @@ def test_a_verb_under_the_pointer_does_not_look_chosen(window):
     QTest.mouseMove(verb, verb.rect().center())
     window.settle()
     assert rows_under(verb) <= 2 < rows_under(chosen)
+
+
+def test_the_board_is_typed_in_pixels(window):
+    desk = window.main_window.desk
+    desk.show_station("Board")
+    page = desk.stations["Board"].page("Sheet")
+    page._width.typed.emit("2000 px")
+    page._height.typed.emit("1500px")
+    assert window.session.job.page.pixels == (2000, 1500)
+    for text in ("0 px", "1000000 px", "many px"):
+        page._width.typed.emit(text)
+        assert window.session.job.page.pixels == (2000, 1500)
+        assert page._fault.accessibleName() or "is not possible" in desk.message.accessibleName()

@@ -28,7 +28,7 @@ def add_commands(command: Command) -> None:
 def _add_new(command: Command) -> None:
     new = command("new", _new, "make a job")
     new.add_argument("job", type=Path, metavar="JOB")
-    new.add_argument("--size", required=True, help="finished size: 120x90mm or 8x10in")
+    new.add_argument("--size", required=True, help="finished size: 120x90mm, 8x10in or 2000x1500px")
     new.add_argument("--dpi", required=True, type=float, help="resolution of every export")
     new.add_argument("--enlarge", type=float, default=1.0, help="how much larger it is inked than printed")
     new.add_argument("--pencils", type=Path, metavar="SCAN", help="a scan to ink: PNG, JPEG, TIFF or WebP")
@@ -99,7 +99,7 @@ def _new(a: argparse.Namespace) -> None:
     from plain_stride.measure import parse_size
     from plain_stride.pencils.picture import picture_facts
 
-    page = Page(parse_size(a.size), a.dpi, a.enlarge)
+    page = Page(parse_size(a.size, a.dpi), a.dpi, a.enlarge)
     data = None
     if a.pencils is not None:
         data = read_bytes(a.pencils)

@@ -46,7 +46,7 @@ class SizePage(Page):
         self.add(show, self._measured, self._screen_fault)
         for field, column in ((self._width, "width_mm"), (self._height, "height_mm"), (self._bleed, "bleed_mm"),
                               (self._margin, "margin_mm")):  # fmt: skip
-            field.typed.connect(partial(self._set, column, measure.parse_length_mm))
+            field.typed.connect(partial(self._set, column, self._length))
         self._dpi.typed.connect(lambda text: self._set("dpi", plain_number, text.lower().replace("dpi", "")))
         self._enlarge.typed.connect(lambda text: self._set("enlarge", plain_number, text.replace("times", "")))
         show.clicked.connect(self.screen_wanted)
@@ -87,6 +87,10 @@ class SizePage(Page):
             return
         self.session.make("board", **{column: value})
         self.refresh()
+
+    def _length(self, text: str) -> float:
+        """mm of a length, in pixels of the final art if it is typed so."""
+        return measure.parse_length_mm(text, self.session.job.page.dpi)
 
     def _measure_screen(self, text: str) -> None:
         try:

@@ -17,6 +17,7 @@ from plain_stride.desk.stations.pencil_sheet import SheetInHand
 from plain_stride.errors import StrideError
 from plain_stride.finish.write import write_whole
 from plain_stride.job.reading import read_bytes
+from plain_stride.job.scan_and_board import board_as_scan, scan_as_board
 from plain_stride.pencils.picture import darkness
 from plain_stride.pencils.placing import PlacingError, box_in_shares, paper_tilt, turn_to_level
 
@@ -37,17 +38,20 @@ class PlacePage(Page):
         self._drag, self._square = Word("drag it in place"), Word("square it up by four corners…")
         self._line, self._edge = Word("level by a line…"), Word("by the paper's edge")
         self._crop, self._back = Word("crop…"), Word("as it came: whole, upright")
+        self._as_board, self._as_scan = Word("as large as the board"), Word("the board as large as it")
         remove, original = Word("take it off the board"), Word("write the file as it came…")
         self._fault = Sentence("", colour="red")
         self._corners: CornersTool | None = None
         self.add_verbs(place, pin)
         self._one = [self._kind, self._x, self._y, self._w, self._turn, self._square, self._drag, self._line,
-                     self._edge, self._crop, self._back, self._lock, self._away, rename, remove, original]  # fmt: skip
+                     self._edge, self._crop, self._as_board, self._as_scan, self._back, self._lock, self._away, rename,
+                     remove, original]  # fmt: skip
         self._headings = [Heading("This sheet"), Heading("Where it lies")]
         self.add(self._headings[0], self._kind)
         self.add_verbs(self._away, self._lock, rename)
         self.add(remove, self._headings[1], self._x, self._y, self._w, self._turn, self._fault)
         self.add_verbs(self._drag, self._crop)
+        self.add_verbs(self._as_board, self._as_scan)
         self.add(self._square)
         self.add_verbs(self._line, self._edge)
         self.add(self._back, original)
@@ -69,6 +73,10 @@ class PlacePage(Page):
         self._line.clicked.connect(self._ask_level)
         self._edge.clicked.connect(self._level_by_edge)
         self._crop.clicked.connect(self._ask_crop)
+        self._as_board.clicked.connect(
+            lambda: self.session.make_several(scan_as_board(sheet.key, sheet.row, session.job.page), "pencils")
+        )
+        self._as_scan.clicked.connect(lambda: self.session.make_several(board_as_scan(sheet.key, sheet.row), "board"))
         self._back.clicked.connect(lambda: sheet.change(crop=None, corners=None, turn=0.0))
 
     def place_file(self, path: Path, kind: str = "rough") -> None:
@@ -89,7 +97,7 @@ class PlacePage(Page):
             return
         scan = row.kind != "passes"
         for widget in (self._x, self._y, self._w, self._turn, self._square, self._drag, self._line, self._edge,
-                       self._crop, self._headings[1]):  # fmt: skip
+                       self._crop, self._as_board, self._as_scan, self._headings[1]):  # fmt: skip
             widget.setVisible(scan and not row.locked)
         self._kind.setVisible(row.kind in ROLES)
         self._kind.show_chosen(row.kind)

@@ -38,7 +38,7 @@ class PlacePage(Page):
         self._drag, self._square = Word("drag it in place"), Word("square it up by four corners…")
         self._line, self._edge = Word("level by a line…"), Word("by the paper's edge")
         self._crop, self._back = Word("crop…"), Word("as it came: whole, upright")
-        self._as_board, self._as_scan = Word("as large as the board"), Word("the board as large as it")
+        self._as_board, self._as_scan = Word("fill the board"), Word("the board to its size")
         remove, original = Word("take it off the board"), Word("write the file as it came…")
         self._fault = Sentence("", colour="red")
         self._corners: CornersTool | None = None

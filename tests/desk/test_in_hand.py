@@ -2,14 +2,17 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu
 
+from plain_stride.board.page import Page
 from plain_stride.desk.controls.controls import Word
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.pencil_reader import LINES, LOST
 from plain_stride.desk.sheet.tools.drawing import BoxTool
+from plain_stride.job.job_files import new_job
 from plain_stride.pencils.read.reading import Reading, ReadLine
 
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -55,6 +58,65 @@ def test_the_views_that_every_desktop_has(window):
     assert not window.main_window.windowState() & Qt.WindowState.WindowFullScreen
 
 
+def test_a_board_that_is_enlarged_and_turned_stays_so_whatever_is_set(window):
+    sheet, preferences, pen_at = window.sheet, window.main_window.preferences, QPointF(300.0, 200.0)
+    sheet.viewport.set_view(sheet.view.turned(30.0, pen_at).enlarged(2.0, pen_at))
+    lies = sheet.view
+    window.main_window.desk.fold_strip()
+    window.session.take(unsteadied=frozenset({"texture"}))
+    preferences.use_cautions(20)
+    preferences.toggle_spots()
+    window.settle()
+    assert (sheet.view.scale, sheet.view.turn) == (lies.scale, lies.turn) and preferences.unsteadied == {"texture"}
+
+
+def test_a_board_that_is_fitted_leaves_the_spots_room(window):
+    whole = window.sheet.view
+    window.main_window.preferences.toggle_spots()
+    assert window.sheet.view.centre[0] < whole.centre[0] or window.sheet.view.scale < whole.scale
+    window.main_window.preferences.toggle_spots()
+    assert window.sheet.view == whole
+
+
+class Painted(QObject):
+    """The largest share of a widget that was painted in one go."""
+
+    def __init__(self, widget):
+        super().__init__()
+        self.share = 0.0
+        widget.installEventFilter(self)
+
+    def eventFilter(self, widget, event):
+        if event.type() == QEvent.Type.Paint:
+            area = sum(r.width() * r.height() for r in event.region())
+            self.share = max(self.share, area / (widget.width() * widget.height()))
+        return False
+
+
+def test_a_lift_paints_no_more_than_its_line(window):
+    window.pull((10, 20), (60, 20))
+    window.settle()
+    painted = Painted(window.sheet)
+    assert window.pull((10, 30), (40, 30)) is not None
+    window.settle()
+    assert 0.0 < painted.share < 0.5
+    window.session.take(chosen=tuple(window.lines()))
+    window.settle()
+    assert painted.share == pytest.approx(1.0)
+
+
+def test_minutes_that_were_pulled_count_on_in_the_next_job(window, tmp_path):
+    cautions = window.main_window.cautions
+    cautions.use(2)
+    window.pull((10, 20), (60, 20))
+    cautions.tick()
+    new_job(tmp_path / "second.stride", Page((80.0, 60.0), 300.0))
+    assert window.main_window.open_job(tmp_path / "second.stride")
+    window.pull((10, 20), (60, 20))
+    cautions.tick()
+    assert "let the hand lie open" in window.main_window.desk.message.accessibleName()
+
+
 def test_a_tool_goes_with_its_station(window):
     window.main_window.desk.show_station("Board")
     window.sheet.gestures.take_tool(BoxTool("a box", lambda *_: None))
@@ -96,12 +158,16 @@ def test_what_was_read_lies_over_the_sheet_at_pencils_alone(window, reader):
     assert shown_over(window, (60, 45))
 
 
-def test_what_the_ink_lost_is_shown_wherever_its_key_is_held(window, reader):
+def test_what_the_ink_lost_is_shown_wherever_its_key_is_held(window, reader, monkeypatch):
+    dark = QImage(40, 30, QImage.Format.Format_Grayscale8)
+    dark.fill(255)
+    monkeypatch.setattr(reader, "lost_map", (dark, (40.0, 30.0), 1.0))
     window.main_window.desk.show_station("Pull")
+    assert not shown_over(window, (60, 45))
     window.hold(Qt.Key.Key_L)
-    assert reader.shown == LOST
+    assert reader.shown == LOST and shown_over(window, (60, 45))
     window.let_go(Qt.Key.Key_L)
-    assert reader.shown != LOST
+    assert reader.shown != LOST and not shown_over(window, (60, 45))
 
 
 def rows_under(word: Word) -> int:
@@ -130,6 +196,7 @@ def test_the_board_is_typed_in_pixels(window):
     page._height.typed.emit("1500px")
     assert window.session.job.page.pixels == (2000, 1500)
     for text in ("0 px", "1000000 px", "many px"):
+        desk.say("nothing yet", False)
         page._width.typed.emit(text)
         assert window.session.job.page.pixels == (2000, 1500)
-        assert page._fault.accessibleName() or "is not possible" in desk.message.accessibleName()
+        assert page._fault.accessibleName() or "nothing yet" not in desk.message.accessibleName()

@@ -4,6 +4,7 @@ opened, a disk that is full when the window closes, another program that takes t
 import os
 import signal
 import threading
+import time
 import weakref
 
 import numpy as np
@@ -21,13 +22,16 @@ from plain_stride.desk.session.drops import lay_file
 from plain_stride.desk.session.verbs import choose_all
 from plain_stride.desk.sheet.gestures.trimming import rub
 from plain_stride.desk.sheet.pointer_event import PointerEvent
+from plain_stride.desk.workers.errands import ErrandsAtWork, WriteArt
 from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.finish import svg_in
+from plain_stride.finish.choices import Choices
+from plain_stride.job import art_files, shapes
 from plain_stride.job import errands as errands_module
-from plain_stride.job import shapes
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import new_job, opened
 from plain_stride.job.questions import weight_groups
+from plain_stride.job.serving import StoppedError
 from plain_stride.job.store import Store
 from plain_stride.lines import recipe as recipe_module
 from plain_stride.pencils.scanner import SOFT, scan
@@ -339,6 +343,14 @@ def test_a_pencil_stroke_is_rubbed_out(window):
     assert not window.session.job.rows.passes
 
 
+def wait_quietly(true):
+    """Waits while the window does nothing."""
+    for _ in range(3000):
+        if true():
+            return
+        time.sleep(0.01)
+
+
 def test_the_bleed_is_exported_where_it_is_wanted(window, tmp_path):
     window.pull((10, 20), (110, 20))
     window.session.make("board", bleed_mm=5)
@@ -349,6 +361,35 @@ def test_the_bleed_is_exported_where_it_is_wanted(window, tmp_path):
     notes.write(tmp_path / "o.svg")
     window.wait_until(lambda: not notes.writing, 60)
     assert 'width="130mm" height="100mm"' in (tmp_path / "o.svg").read_text()
+
+
+def test_what_is_told_of_a_stopped_export_is_so(window, tmp_path):
+    """Once it was said that no file was written while one was being written still."""
+    window.pull((10, 20), (110, 20))
+    window.main_window.desk.show_station("Hand over")
+    notes, worker = window.main_window.desk.hand_over(), window.session.document.errands
+    for out, rests in ((tmp_path / "stopped.svg", True), (tmp_path / "written.svg", False)):
+        notes.write(out)
+        if rests:
+            worker.rest(True)
+        else:
+            # It is there, and its reply is on its way.
+            wait_quietly(out.exists)
+        QTest.mouseClick(verb(window, "stop") if rests else notes._stop, Qt.MouseButton.LeftButton)
+        worker.rest(False)
+        window.wait_until(lambda: not notes.writing, 60)
+        told = notes._done.accessibleName()
+        assert out.exists() == ("is written" in told) == ("no file was written" not in told) == (not rests)
+
+
+def test_an_export_that_is_stopped_at_its_very_end_leaves_no_file(window, tmp_path, monkeypatch):
+    window.pull((10, 20), (110, 20))
+    window.session.saving.save_all()
+    monkeypatch.setattr(art_files, "art_bytes", lambda *arguments: b"all of it")
+    errand = WriteArt(window.session.job.path, tmp_path / "o.svg", Choices())
+    with pytest.raises(StoppedError):
+        errand.answered(ErrandsAtWork(), lambda share: False)
+    assert not (tmp_path / "o.svg").exists()
 
 
 # Imports

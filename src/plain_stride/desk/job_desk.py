@@ -13,7 +13,6 @@ from plain_stride.desk.actions.job_actions import JobActions, WindowVerbs
 from plain_stride.desk.actions.line_actions import clipboard_actions, line_actions, lines_menu, nib_actions
 from plain_stride.desk.actions.line_menu import line_entries
 from plain_stride.desk.actions.preference_actions import hands_entries, look_entries
-from plain_stride.desk.cautions import Cautions
 from plain_stride.desk.controls.controls import HairLine
 from plain_stride.desk.dialogs.advice_sheet import AdviceSheet
 from plain_stride.desk.dialogs.dialogs import Dialogs
@@ -50,7 +49,7 @@ N = TypeVar("N", bound=Notes)
 
 
 class Desk(QWidget):
-    """The parts of the window by their names; `actions` is all that can be done in it."""
+    """The parts of the window by their names; `all_actions` is all that can be done in it."""
 
     def __init__(self, session: Session, preferences: Preferences, verbs: WindowVerbs) -> None:
         super().__init__()
@@ -66,7 +65,6 @@ class Desk(QWidget):
         self.turning = owned(self, TurnToHand(self.sheet.context, preferences.settings))
         self.moments = Moments(self.sheet.context)
         self.dialogs = Dialogs(self, session, self.sheet.layer)
-        self.cautions = owned(self, Cautions(preferences.cautions))
         self.notes = NotesPanel(self.message, [*self.stations.values(), self.parts], self.arms)
         self._job_actions = JobActions(session, self.dialogs, preferences.settings, verbs, self.moments)
         self._clipboard = clipboard_actions(session)
@@ -141,7 +139,7 @@ class Desk(QWidget):
         session.saving.moved.connect(lambda: self.stride.show_job(session.job.name))
         session.document.writer.failed.connect(lambda words: self.stride.show_unsaved())
         session.take(unsteadied=self.preferences.unsteadied)
-        session.state.changed.connect(lambda before, now: self.preferences.use_unsteadied(now.unsteadied))
+        session.state.changed.connect(self.preferences.state_changed)
         self.stride.show_job(session.job.name)
         self._show_saving(0)
         if session.read_only:
@@ -154,8 +152,6 @@ class Desk(QWidget):
         resting = (self.session.updates.hold, self.session.document.errands.rest, self.session.drawing.rest)
         for hold in (*resting, self.arms.hold, self.turning.hold):
             gestures.pull.under_way.connect(hold)
-        gestures.pull.under_way.connect(lambda down: self.cautions.pulled())
-        self.cautions.due.connect(lambda words: self.say(words, False))
         gestures.moved.connect(self.keys.begin_hold)
         gestures.menu_wanted.connect(self._open_line_menu)
         gestures.tool_changed.connect(self.pencils().tool_changed)
@@ -182,17 +178,16 @@ class Desk(QWidget):
         preferences = self.preferences
         self.keys.use_pen_button(preferences.pen_button)
         self.sheet.gestures.rubbing.use(preferences.rub)
-        self.cautions.use(preferences.cautions)
         self.session.take(thresholds=preferences.thresholds)
         ways = QHBoxLayout.Direction
         for row in self._rows:
             row.setDirection(ways.RightToLeft if KEYS.left_handed else ways.LeftToRight)
         self.spots.show_side(KEYS.left_handed)
         self.spots.setVisible(preferences.spots)
-        self.place_spots()
+        self._place_spots()
         self._refresh_notes()
 
-    def place_spots(self) -> None:
+    def _place_spots(self) -> None:
         """The spots beside the gauge; a board that is fitted leaves them room."""
         self.spots.place(self.sheet.size())
         wide = self.spots.width() if self.preferences.spots else 0

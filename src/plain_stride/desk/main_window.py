@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QVBoxLayout, QWidget
 from plain_stride.board.page import Page
 from plain_stride.desk.actions.job_actions import WindowVerbs
 from plain_stride.desk.application import Application
+from plain_stride.desk.cautions import Cautions
 from plain_stride.desk.job_desk import Desk
 from plain_stride.desk.library import back_up
 from plain_stride.desk.look.style import style_sheet
@@ -19,6 +20,7 @@ from plain_stride.desk.preferences import Preferences
 from plain_stride.desk.session.drops import can_drop, drop
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.settings import Settings, documents_folder
+from plain_stride.desk.workers.owned import owned
 from plain_stride.errors import StrideError
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import new_job
@@ -46,6 +48,9 @@ class MainWindow(QWidget):
         self._verbs = WindowVerbs(
             self.open_job, self.new_job, self.rename, self.use_text_scale, self.close, self.fill_screen
         )
+        self.cautions = owned(self, Cautions(self.preferences.cautions))
+        self.cautions.due.connect(lambda words: self.say(words, False))
+        self.preferences.changed.connect(lambda: self.cautions.use(self.preferences.cautions))
         self.desk = self._desk_of(Session(path))
         self.setAcceptDrops(True)
         THEME.changed.connect(self._paint_ground)
@@ -67,6 +72,7 @@ class MainWindow(QWidget):
     def _desk_of(self, session: Session) -> Desk:
         desk = Desk(session, self.preferences, self._verbs)
         session.saving.moved.connect(self._show_name)
+        desk.sheet.gestures.pull.under_way.connect(lambda down: self.cautions.pulled())
         self._column.addWidget(desk)
         self.settings.remember(session.job.path)
         self.setWindowTitle(f"{session.job.name} – Plain Stride")

@@ -9,6 +9,7 @@ from plain_stride.desk.cautions import DEFAULT_MINUTES
 from plain_stride.desk.dialogs.advice_sheet import keep_thresholds, kept_thresholds
 from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.look.theme import TEXT_SCALES, THEME, desktop_variant
+from plain_stride.desk.session.state import State
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.sheet.gestures.trimming import RUBS
 from plain_stride.hand.advice import Thresholds
@@ -65,9 +66,10 @@ class Preferences(QObject):
         """Roles whose pulls are left to the hand."""
         return frozenset(str(self.settings.get("unsteadied", "")).split())
 
-    def use_unsteadied(self, roles: frozenset[str]) -> None:
-        if roles != self.unsteadied:
-            self._keep("unsteadied", " ".join(sorted(roles)))
+    def state_changed(self, before: State, now: State) -> None:
+        """What was set in hand is remembered."""
+        if before.unsteadied != now.unsteadied:
+            self._keep("unsteadied", " ".join(sorted(now.unsteadied)))
 
     @property
     def thresholds(self) -> Thresholds:

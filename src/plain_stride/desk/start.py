@@ -129,8 +129,10 @@ def has_display() -> bool:
 
 
 def warm_up() -> None:
-    """Makes a line and throws it away, after the window is painted: the first pull is then as quick as the tenth."""
+    """After the window is painted: makes a line and throws it away, so that the first pull is as quick as the tenth;
+    then has the workers made ready, so that the first of them is there at once."""
     from plain_stride.compiled.ready import load_when_compiled
+    from plain_stride.desk.workers.standing import prepare_workers
     from plain_stride.hand.nib import DEFAULT_NIB, Steadying
     from plain_stride.hand.pull import Pull, View
     from plain_stride.hand.simulated import HANDS, pulled
@@ -143,6 +145,7 @@ def warm_up() -> None:
     pull = Pull(pulled(target, HANDS["calm"], "fast", 1), DEFAULT_NIB, View(), "simulated")
     shape = shape_of(Recipe(centreline_of(pull, Steadying()), DEFAULT_NIB, (End("pointed"), End("round"))))
     _ = shape.rings, shape.strip(0.02)
+    prepare_workers()
 
 
 def _crash_teller(main_window: object) -> CrashTeller:

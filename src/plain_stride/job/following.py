@@ -6,6 +6,7 @@ from pathlib import Path
 from plain_stride.compiled.ready import load_if_compiled
 from plain_stride.job.commit import Commit
 from plain_stride.job.drawn import JobDrawing
+from plain_stride.job.kept import ImageRow
 from plain_stride.job.opening import open_store
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
@@ -26,6 +27,13 @@ class JobAtWork:
         self.job.follow(commit)
         self.shapes.know_fits(commit.fits)
         self.drawing.changed(commit.rows)
+
+
+def drawn_of(commit: Commit) -> Commit:
+    """What a copy takes over of a commit, little enough to be sent: no step, which holds the rows again, and no
+    scans."""
+    kept = tuple(row for row in commit.kept if not isinstance(row, ImageRow))
+    return Commit(commit.rows, {}, kept=kept, fits=commit.fits)
 
 
 def followed_job(path: Path) -> JobAtWork:

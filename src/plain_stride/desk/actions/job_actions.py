@@ -27,7 +27,7 @@ class WindowVerbs:
 
 
 class JobActions:
-    """all: those with a shortcut or a key; menu: entries of the job's menu above and below the rest."""
+    """all: those with a shortcut or a key. What the job's menu begins with (`files`) and ends with (`last`)."""
 
     def __init__(
         self, session: Session, dialogs: Dialogs, settings: Settings, verbs: WindowVerbs, moments: Moments
@@ -92,7 +92,7 @@ class JobActions:
     def _marks(self) -> list[Entry]:
         history, timeline = self._session.job.history, self._session.timeline
         return [
-            Action(words=name, run=partial(timeline.go_to, step), enabled=lambda: self._writable())
+            Action(words=name, run=partial(timeline.go_to, step), enabled=self._writable)
             for name, step in history.marks.items()
             if step != history.head
         ]

@@ -28,8 +28,9 @@ from plain_stride.job.shapes import Shapes
 class Document(QObject):
     """read_only: why the job may not be changed, '' where it may.
 
-    Signals: changed (rows that changed), said (a sentence, and whether it is a fault), committed (what is on its way
-    to the file), put (that it is). `updates` has the facts beside the sheet shown anew, a moment after changes.
+    Signals: changed (rows that changed), said (a sentence, and whether it is a fault), committed (a commit, as it goes
+    to the writer), put (there is more to be saved, or less). `updates` has the facts beside the sheet shown anew, a
+    moment after changes.
     """
 
     changed = Signal(object)

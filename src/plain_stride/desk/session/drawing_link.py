@@ -12,7 +12,7 @@ from plain_stride.desk.workers.owned import owned
 from plain_stride.desk.workers.standing import StandingWorker
 from plain_stride.errors import StrideError
 from plain_stride.job.commit import Commit
-from plain_stride.job.following import JobAtWork, followed_job
+from plain_stride.job.following import JobAtWork, drawn_of, followed_job
 from plain_stride.job.logfile import logger
 from plain_stride.job.serving import Answered, Failed, Question, Reply, serve
 
@@ -47,10 +47,9 @@ class DrawingLink(QObject):
             self._answer_here(question, told)
             return
         self._worker.stop(self._open.get(type(question), 0))
-        asked = self._sent
 
         def reply_came(reply: Reply) -> None:
-            if isinstance(reply, Answered) and self._sent == asked:
+            if isinstance(reply, Answered) and reply.after == self._sent:
                 told(reply.value)
             elif isinstance(reply, Answered):
                 self.ask(question, told)
@@ -87,7 +86,7 @@ class DrawingLink(QObject):
     def _follow(self, commit: Commit) -> None:
         if self._worker.running:
             self._sent += 1
-            self._worker.follow(commit)
+            self._worker.follow(drawn_of(commit))
 
     def _answer_here(self, question: Question, told: Callable[[Any], object]) -> None:
         at = JobAtWork(self._document.job, self._document.shapes)

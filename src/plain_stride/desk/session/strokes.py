@@ -36,10 +36,9 @@ def _to_nobody(line: str | None) -> None:
 
 
 class Strokes(QObject):
-    """guides: the pencil lines that are known. laid: a pull has become a line (its id). tried_changed: the centreline
+    """guides: the pencil lines that are known. tried_changed: the centreline
     that another steadying would give, or None."""
 
-    laid = Signal(str)
     tried_changed = Signal(object)
 
     def __init__(self, document: Document, state: StateHolder) -> None:
@@ -115,7 +114,6 @@ class Strokes(QObject):
         if made is not None and made.commit is not None:
             self._document.tell(made.commit.rows)
             self._state.put(last_line=made.results[0], chosen=())
-            self.laid.emit(made.results[0])
         self._document.put.emit()
         coming.laid(made.results[0] if made is not None else None)
 

@@ -20,10 +20,16 @@ class Timeline(QObject):
         self._document, self._job, self._said = document, document.job, document.said
         self._opened_at = self._job.history.head
 
-    def undo(self) -> None:
+    def _ready(self) -> bool:
+        """Whether the job can be changed; all that was pulled is laid then."""
         if not self._document.writable():
-            return
+            return False
         self._document.settle()
+        return True
+
+    def undo(self) -> None:
+        if not self._ready():
+            return
         step = self._job.history.steps.get(self._job.history.head)
         commit = self._job.undo()
         if commit is None:
@@ -33,9 +39,8 @@ class Timeline(QObject):
         self._said.emit(f"Taken back: {step_words(self._job, step.id) if step else ''}.", False)
 
     def redo(self) -> None:
-        if not self._document.writable():
+        if not self._ready():
             return
-        self._document.settle()
         commit = self._job.redo()
         if commit is None:
             self._said.emit("There is nothing to do again.", False)
@@ -45,9 +50,8 @@ class Timeline(QObject):
 
     def go_to(self, step: int) -> None:
         """Goes to a step of any way; the way that is left stays."""
-        if not self._document.writable():
+        if not self._ready():
             return
-        self._document.settle()
         try:
             commit = self._job.go_to(step)
         except StrideError as fault:
@@ -59,9 +63,8 @@ class Timeline(QObject):
 
     def mark(self, name: str) -> None:
         """Names this moment of the history."""
-        if not self._document.writable():
+        if not self._ready():
             return
-        self._document.settle()
         try:
             step = self._job.history.set_mark(name)
         except StrideError as fault:

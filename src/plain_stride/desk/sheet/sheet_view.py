@@ -1,5 +1,7 @@
 """The sheet on its desk: the widget that shows the board and takes pen, mouse, fingers and keys."""
 
+from dataclasses import replace
+
 from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import (
     QFocusEvent,
@@ -20,6 +22,7 @@ from plain_stride.desk.controls.controls import focus_ring
 from plain_stride.desk.look.painted import Painted
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.state import State
 from plain_stride.desk.sheet.compositor import Compositor
 from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.events import TOUCHES, EventReader, made_of_a_pen
@@ -67,7 +70,7 @@ class SheetView(Painted, QWidget):
         self._ringed = False
         self.compositor.shown.connect(self.show_anew)
         self.viewport.pointed.connect(lambda: self.update(self.overlay.pointed()))
-        session.state.changed.connect(lambda before, now: self.update())
+        session.state.changed.connect(self._state_changed)
         session.strokes.tried_changed.connect(lambda centre: self.update())
         THEME.changed.connect(self.compositor.redraw)
 
@@ -87,6 +90,12 @@ class SheetView(Painted, QWidget):
             self.update()
         else:
             self.update(region)
+
+    def _state_changed(self, before: State, now: State) -> None:
+        """What is in hand and chosen is shown over the board. What each lift and each zoom set is not, and the whole
+        sheet painted for it would hold up the next pull."""
+        if now.again or replace(before, glass=now.glass, last_line=now.last_line) != now:
+            self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(900, 600)

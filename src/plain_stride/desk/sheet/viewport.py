@@ -86,8 +86,9 @@ class Viewport(QObject):
 
     def keep_free(self, left: int, right: int) -> None:
         """So many pixels at the sides are taken by something else: a board that is fitted leaves them room."""
-        self._kept = (left, right)
-        self.fit()
+        if (left, right) != self._kept:
+            self._kept = (left, right)
+            self.fit_again()
 
     def upright(self) -> None:
         self.set_view(self.view.turned(-self.view.turn, self.about()))

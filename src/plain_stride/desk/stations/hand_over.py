@@ -61,7 +61,7 @@ class HandOverNotes(Notes):
         data.clicked.connect(lambda: self._ask("json"))
         self._worker, self._number = session.document.errands, 0
         self._path = Path()
-        self._stop.clicked.connect(lambda: self._worker.stop(self._number))
+        self._stop.clicked.connect(self.stop)
         self.refresh()
 
     def fact(self) -> str:
@@ -113,6 +113,11 @@ class HandOverNotes(Notes):
         self._stop.setVisible(True)
         self._done.say(f"{path.name} is being written; you can go on inking.", "faint")
         return True
+
+    def stop(self) -> None:
+        """Stops what is being written; whether a file stands there is told when it is known."""
+        if self._worker.stop_soon(self._number):
+            self._done.say(f"{self._path.name} is being stopped.", "faint")
 
     def _told(self, reply: Reply) -> None:
         if isinstance(reply, Progressed):

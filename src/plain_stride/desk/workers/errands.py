@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from plain_stride.desk.workers.standing import StandingWorker
 from plain_stride.finish.choices import Choices
-from plain_stride.job.serving import Progress, serve
+from plain_stride.job.serving import Progress, StoppedError, serve
 from plain_stride.lines.kept_outlines import KeptOutlines
 
 if TYPE_CHECKING:
@@ -64,6 +64,8 @@ class WriteArt:
                 data = art_bytes(job, shapes, kind, self.choices, self.bleed, _pixels, progress)
             finally:
                 at.outlines.keep(lines)
+        if not progress(1.0):
+            raise StoppedError("stopped")
         write_whole(self.out, data)
         return len(data)
 

@@ -5,13 +5,14 @@ import os
 import signal
 from collections.abc import Callable
 from contextlib import suppress
+from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any
 
 from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
-from plain_stride.job.serving import Answered, Ask, Failed, Follow, Message, Progressed, Question, Reply, Stop
+from plain_stride.job.serving import Ask, Failed, Follow, Message, Progressed, Question, Reply, Stop
 
 PRELOADED = [f"plain_stride.{name}" for name in ("job.errands", "job.following", "job.questions", "compiled.preloaded")]
 ENDED = "the work beside the window ended early: do it again"
@@ -20,6 +21,15 @@ CLOSING_S = 3.0
 Told = Callable[[Reply], object]
 Serve = Callable[..., None]
 _ONE_THREAD = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
+
+
+def prepare_workers() -> None:
+    """Has what workers are forked from come up, which takes a second; does not wait for it."""
+    for name in _ONE_THREAD:
+        # The other cores are the pen's.
+        os.environ.setdefault(name, "1")
+    forkserver.set_forkserver_preload(PRELOADED)
+    forkserver.ensure_running()
 
 
 class StandingWorker(QObject):
@@ -56,11 +66,8 @@ class StandingWorker(QObject):
         """Starts the process, with what it is to serve; one that stands by already goes. Raises OSError."""
         if self.running:
             self.close()
-        for name in _ONE_THREAD:
-            # The other cores are the pen's.
-            os.environ.setdefault(name, "1")
+        prepare_workers()
         server = multiprocessing.get_context("forkserver")
-        server.set_forkserver_preload(PRELOADED)
         here, there = server.Pipe()
         process = server.Process(target=self._serve, args=(there, *arguments), daemon=True)
         process.start()
@@ -83,11 +90,17 @@ class StandingWorker(QObject):
 
     def stop(self, number: int) -> bool:
         """Gives a question up, at once for who asked it; whether it was waited for."""
-        told = self._asked.pop(number, None)
-        if told is not None:
+        stopped = self.stop_soon(number)
+        if stopped:
+            self._asked.pop(number)(Failed(number, "stopped", stopped=True))
+        return stopped
+
+    def stop_soon(self, number: int) -> bool:
+        """Has a question given up, and leaves it to the worker to tell: the answer may be there before. Whether it was
+        waited for."""
+        if number in self._asked:
             self._send(Stop(number))
-            told(Failed(number, "stopped", stopped=True))
-        return told is not None
+        return number in self._asked
 
     def rest(self, on: bool) -> None:
         """Holds the process while the pen is down, or lets it go on: the pen has the machine to itself."""
@@ -153,8 +166,3 @@ class StandingWorker(QObject):
         for number, told in lost.items():
             told(Failed(number, words))
         self.died.emit()
-
-
-def answer_of(reply: Reply) -> Any:
-    """What an answer holds; None for any other reply."""
-    return reply.value if isinstance(reply, Answered) else None

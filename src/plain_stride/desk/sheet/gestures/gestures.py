@@ -47,7 +47,7 @@ class Gestures(QObject):
             "swell": lambda: SwellGesture(context),
             "shave": lambda: SwellGesture(context, shave=True),
             "trim": lambda: TrimGesture(context),
-            "nudge": lambda: NudgeGesture(context, lambda: self.choosing.choose(None, False)),
+            "nudge": lambda: NudgeGesture(context, self.choose_under),
         }
 
     # The tip of the pen

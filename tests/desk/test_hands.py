@@ -91,11 +91,11 @@ def test_a_tablet_that_goes_away_keeps_the_line_so_far(window):
 def test_the_screen_is_measured_with_a_ruler(window):
     glass = window.sheet.viewport.glass_px_per_mm
     window.main_window.desk.show_station("Board")
-    type_into(window, "100 mm measure", "96 mm")
+    type_into(window, "100 mm are", "96 mm")
     assert window.sheet.viewport.glass_px_per_mm == pytest.approx(glass / 0.96)
     assert window.sheet.viewport.per_cent() == pytest.approx(100)
     assert Settings().number("glass_px_per_mm", 0) == pytest.approx(glass / 0.96)
-    type_into(window, "100 mm measure", "3 mm")
+    type_into(window, "100 mm are", "3 mm")
     assert window.sheet.viewport.glass_px_per_mm == pytest.approx(glass / 0.96)
 
 

@@ -62,7 +62,7 @@ def test_a_board_that_is_enlarged_and_turned_stays_so_whatever_is_set(window):
     sheet, preferences, pen_at = window.sheet, window.main_window.preferences, QPointF(300.0, 200.0)
     sheet.viewport.set_view(sheet.view.turned(30.0, pen_at).enlarged(2.0, pen_at))
     lies = sheet.view
-    window.main_window.desk.fold_strip()
+    window.main_window.desk.margins.fold_strip()
     window.session.take(unsteadied=frozenset({"texture"}))
     preferences.use_cautions(20)
     preferences.toggle_spots()
@@ -196,7 +196,7 @@ def test_the_board_is_typed_in_pixels(window):
     page._height.typed.emit("1500px")
     assert window.session.job.page.pixels == (2000, 1500)
     for text in ("0 px", "1000000 px", "many px"):
-        desk.say("nothing yet", False)
+        desk.message.tell("nothing yet", False)
         page._width.typed.emit(text)
         assert window.session.job.page.pixels == (2000, 1500)
         assert page._fault.accessibleName() or "nothing yet" not in desk.message.accessibleName()

@@ -93,7 +93,7 @@ def test_lines_of_some_roles_are_never_steadied_and_that_is_remembered(window):
     steadied = window.pull((10, 20), (90, 20))
     window.session.take(role="texture")
     window.settle()
-    assert "left as your hand" in notes.page("Hand")._effect.text()
+    assert "left as your hand" in notes.page("Hand")._effect.accessibleName()
     free = window.pull((10, 40), (90, 40))
     assert window.lines()[steadied].school == "after"
     assert window.lines()[free].school == "off"

@@ -33,7 +33,7 @@ def test_a_pull_remembers_how_the_board_lay(window):
     assert pull.nib == window.session.nib
     assert pull.device == "pen"
     ends = window.session.shapes[key].curve[[0, -1], [0, 3]]
-    assert ends == pytest.approx(np.array([[30, 40], [80, 40]]), abs=0.05)
+    assert ends == pytest.approx(np.array([[30, 40], [80, 40]]), abs=0.5 / window.sheet.view.scale)
 
 
 def test_there_is_ink_in_every_frame_and_its_ends_stay(window):

@@ -288,7 +288,7 @@ def test_one_edge_and_one_end_of_a_line(window):
     line = window.pull((10, 20), (110, 20))
     window.main_window.desk.stations["Pull"].show_page("Line")
     press(window, "its left")
-    press(window, "heavier by a quarter step")
+    press(window, "heavier, ¼ step")
     press(window, "its end")
     press(window, "flat")
     row = window.lines()[line]

@@ -240,9 +240,9 @@ def test_the_sheet_of_keys_says_them_all(window):
 
 def test_board_is_changed_by_typing_and_nonsense_is_said(window):
     window.main_window.desk.show_station("Board")
-    type_into(window, "Finished width", "8 in")
+    type_into(window, "Width", "8 in")
     assert window.session.job.page.size_mm == (203.2, 90.0)
-    type_into(window, "Finished width", "-3")
+    type_into(window, "Width", "-3")
     assert window.session.job.page.size_mm == (203.2, 90.0)
     assert "not possible" in said(window) or "not a" in said(window)
     press(window, "turn it on its side")
@@ -263,7 +263,7 @@ def test_a_scan_is_placed_faded_tinted_and_hidden(window, tmp_path):
     track = notes.page("Clean")._fade.track
     QTest.mouseClick(track, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(track.width() // 2, 10))
     assert 0.4 < window.session.job.pencils()[0][1].fade < 0.6
-    press(window, "pencils to follow, 22 %")
+    press(window, "to follow, 22 %")
     assert window.session.job.pencils()[0][1].fade == 0.22
     next(a for a in notes.page("Clean").tints().actions() if a.text() == "as drawn").trigger()
     notes.show_page("Place")
@@ -307,7 +307,7 @@ def test_the_last_line_is_made_heavier_and_given_another_role(window):
     key = window.pull((10, 20), (60, 20))
     before = window.session.shapes[key].body.full.max()
     window.main_window.desk.stations["Pull"].show_page("Line")
-    press(window, "heavier by a quarter step")
+    press(window, "heavier, ¼ step")
     assert window.session.shapes[key].body.full.max() > before
     window.session.choose([key])
     press(window, "detail")
@@ -392,6 +392,7 @@ def test_an_export_that_cannot_start_is_told(window, tmp_path, monkeypatch):
 
 
 def rows(window) -> dict[str, PartRow]:
+    window.main_window.desk.show_parts(True)
     window.settle()
     return {row.part.name: row for row in window.main_window.desk.parts.rows()}
 
@@ -522,7 +523,7 @@ def test_what_cannot_be_saved_is_said_and_saved_later(window, monkeypatch):
 def test_settings_are_remembered(window, window_on):
     window.main_window.preferences.use_variant("evening")
     window.main_window.resize(1100, 720)
-    window.main_window.desk.fold_strip()
+    window.main_window.desk.margins.fold_strip()
     path = window.session.job.path
     window.main_window.close()
     again = window_on(path)

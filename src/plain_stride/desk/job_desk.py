@@ -10,10 +10,18 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from plain_stride.desk.actions.board_actions import board_actions, kept, view_actions
 from plain_stride.desk.actions.job_actions import JobActions, WindowVerbs
-from plain_stride.desk.actions.line_actions import clipboard_actions, line_actions, lines_menu, nib_actions
+from plain_stride.desk.actions.line_actions import (
+    clipboard_actions,
+    line_actions,
+    lines_menu,
+    nib_actions,
+    steadying_actions,
+)
 from plain_stride.desk.actions.line_menu import line_entries
 from plain_stride.desk.actions.preference_actions import hands_entries, look_entries
+from plain_stride.desk.actions.tool_actions import tool_actions, tool_entries
 from plain_stride.desk.controls.controls import HairLine
+from plain_stride.desk.controls.hints import HINTS
 from plain_stride.desk.dialogs.advice_sheet import AdviceSheet
 from plain_stride.desk.dialogs.dialogs import Dialogs
 from plain_stride.desk.dialogs.key_sheet import KeySheet
@@ -23,18 +31,22 @@ from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.margins.arms_length import ArmsLength
 from plain_stride.desk.margins.gauge import Gauge
 from plain_stride.desk.margins.hold_spots import HoldSpots
+from plain_stride.desk.margins.in_hand import InHand
 from plain_stride.desk.margins.notes_panel import NotesPanel
 from plain_stride.desk.margins.parts_list import PartsList
-from plain_stride.desk.margins.said_line import SaidLine
+from plain_stride.desk.margins.said_line import SaidLine, SaidPlace
 from plain_stride.desk.margins.stride_line import StrideLine
 from plain_stride.desk.margins.strip import Strip
 from plain_stride.desk.preferences import Preferences
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.verbs import part_before
+from plain_stride.desk.sheet.astray import AstrayPulls
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import rub
 from plain_stride.desk.sheet.moments import Moments
 from plain_stride.desk.sheet.sheet_view import SheetView
 from plain_stride.desk.sheet.turning import TurnToHand
+from plain_stride.desk.shown_margins import Margins
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.stations.board import BoardNotes
 from plain_stride.desk.stations.hand_over import HandOverNotes
@@ -42,9 +54,9 @@ from plain_stride.desk.stations.pencils import PencilsNotes
 from plain_stride.desk.stations.pull import PullNotes
 from plain_stride.desk.stations.weigh import WeighNotes
 from plain_stride.desk.workers.owned import owned
+from plain_stride.job.commit import Commit
 
 STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, WeighNotes, HandOverNotes)
-WITH_PARTS = ("Pull", "Weigh", "Hand over")
 N = TypeVar("N", bound=Notes)
 
 
@@ -60,12 +72,15 @@ class Desk(QWidget):
         self.gauge, self.strip = Gauge(session, glass), Strip(session)
         self.stations: dict[str, Notes] = {station.name: station(session) for station in STATIONS}
         self.stride = StrideLine([(notes.name, notes.key) for notes in self.stations.values()])
-        self.parts, self.message = PartsList(session), SaidLine()
+        self.parts = PartsList(session)
+        self._said_place = SaidPlace()
+        self.message = SaidLine(self._said_place, self)
         self.arms = ArmsLength(session, self.sheet.layer, glass)
         self.turning = owned(self, TurnToHand(self.sheet.context, preferences.settings))
-        self.moments = Moments(self.sheet.context)
+        self.moments, self._astray = Moments(self.sheet.context), AstrayPulls(self.sheet.context)
         self.dialogs = Dialogs(self, session, self.sheet.layer)
-        self.notes = NotesPanel(self.message, [*self.stations.values(), self.parts], self.arms)
+        self.in_hand = InHand(session, self.sheet.gestures.word, self._tools)
+        self.notes = NotesPanel(self.in_hand, self.stations.values(), self.parts, self.arms)
         self._job_actions = JobActions(session, self.dialogs, preferences.settings, verbs, self.moments)
         self._clipboard = clipboard_actions(session)
         self._views = view_actions(self.sheet.viewport, verbs.fill_screen)
@@ -88,16 +103,23 @@ class Desk(QWidget):
             *board_actions(sheet.viewport, sheet.gestures, moments, self.turning),
             *line_actions(session, sheet.gestures, moments),
             *nib_actions(session),
+            *steadying_actions(session),
+            *tool_actions(sheet.gestures),
             *self._job_actions.all,
             *self._clipboard,
             self._show_keys,
             *self._views,
             kept("L", "what the ink lost of the pencils, over the ink alone", self._show_lost, moments.ink_alone),
-            Action(key="V", held="the strip, large", tapped="strip folded, or back", run=self.fold_strip,
-                   hold=lambda: self.enlarge_strip(True), let_go=lambda: self.enlarge_strip(False)),
+            Action(key="V", held="the strip, large", tapped="strip folded, or back",
+                   run=lambda: self.margins.fold_strip(), hold=lambda: self.margins.enlarge_strip(True),
+                   let_go=lambda: self.margins.enlarge_strip(False)),
             Action(key="B", held="all margins away", tapped="keep it so, or back",
-                   run=lambda: self.show_margins(not self.margins_shown()), hold=lambda: self.show_margins(False),
-                   let_go=lambda: self.show_margins(True)),
+                   run=lambda: self.margins.show(not self.margins.shown()), hold=lambda: self.margins.show(False),
+                   let_go=lambda: self.margins.show(True)),
+            Action(key="P", held="all parts, to take one", tapped="the part that was in hand before",
+                   run=lambda: part_before(session), hold=lambda: self.show_parts(True),
+                   let_go=lambda: self.show_parts(False)),
+            Action(key="/", tapped="what the sentence under the sheet offers", run=self.message.take_offer),
             Action(words="the station before", shortcuts=("PgUp",), run=lambda: self.next_station(-1)),
             Action(words="the station after", shortcuts=("PgDown",), run=lambda: self.next_station(1)),
             Action(words="what is saved, and since when", shortcuts=("Ctrl+S",), run=self._say_saved),
@@ -121,31 +143,38 @@ class Desk(QWidget):
         middle.addWidget(self.gauge)
         middle.addWidget(self.sheet, 1)
         left.addLayout(middle, 1)
+        left.addWidget(self._said_place)
         left.addWidget(self._strip_line)
         left.addWidget(self.strip)
         body.addLayout(left, 1)
         body.addWidget(self.notes)
         whole.addLayout(body, 1)
+        others = (self.notes, self.stride, self.gauge, self._said_place, self._top_line)
+        self.margins = Margins(self.strip, self._strip_line, others, self.preferences, self.station)
 
     def _join_session(self) -> None:
         session = self.session
         for work in (self._show_facts, self._refresh_notes, self._order_focus):
             session.updates.add(work)
-        session.said.connect(self.say)
+        session.said.connect(self.message.tell)
+        session.offered.connect(self.message.offer)
         session.document.laying.progressed.connect(self.stride.show_progress)
         # As a change is made, not as it is shown: what went wrong in between is not past.
         session.document.committed.connect(lambda commit: self._cause_gone())
         session.saving.waiting.connect(self._show_saving)
         session.saving.moved.connect(lambda: self.stride.show_job(session.job.name))
         session.document.writer.failed.connect(lambda words: self.stride.show_unsaved())
+        session.document.committed.connect(_note_done)
+        self.keys.used.connect(HINTS.done)
         session.take(unsteadied=self.preferences.unsteadied)
         session.state.changed.connect(self.preferences.state_changed)
+        session.state.changed.connect(lambda before, now: HINTS.done("choose") if now.chosen > before.chosen else None)
         self.stride.show_job(session.job.name)
         self._show_saving(0)
         if session.read_only:
-            self.say(f"{session.read_only}. It is shown for reading only.", True)
+            self.message.tell(f"{session.read_only}. It is shown for reading only.", True)
         elif words := session.job.apart_words():
-            self.say(f"{words}.", True)
+            self.message.tell(f"{words}.", True)
 
     def _join_sheet(self) -> None:
         sheet, gestures = self.sheet, self.sheet.gestures
@@ -155,6 +184,10 @@ class Desk(QWidget):
         gestures.moved.connect(self.keys.begin_hold)
         gestures.menu_wanted.connect(self._open_line_menu)
         gestures.tool_changed.connect(self.pencils().tool_changed)
+        for changed in (gestures.tool_changed, self.keys.changed):
+            changed.connect(self.in_hand.refresh)
+        gestures.tool_changed.connect(lambda: self.message.rest_on(gestures.tool.words if gestures.tool else ""))
+        self.in_hand.parts_wanted.connect(lambda: self.show_parts(not self.notes.parts_shown()))
         sheet.reader.pen_button.connect(self.keys.pen_button)
         sheet.resized.connect(lambda: self.spots.place(sheet.size()))
         sheet.overlay.add(self.pencils().overlay.paint, self.turning.paint)
@@ -224,18 +257,22 @@ class Desk(QWidget):
     def show_station(self, name: str) -> None:
         """Shows a station's notes. A tool of the station before is put away; all else that the pen can do stays."""
         if name != self.stride.shown():
-            self.sheet.gestures.put_tool_away()
+            self.sheet.gestures.station_left()
             self.pencils().overlay.work(name == PencilsNotes.name)
             self.sheet.update()
         for notes in self.stations.values():
             notes.setVisible(notes.name == name)
-        self.parts.setVisible(name in WITH_PARTS)
+        self.show_parts(False)
         self.stride.show_station(name)
-        if self.margins_shown():
-            self._show_strip(self.preferences.strip_shown(name))
-        self.notes.show_top()
+        self.margins.station_shown()
+        self.notes.fold.show_top()
         self._show_facts()
         self._refresh_notes()
+        self._order_focus()
+
+    def show_parts(self, shown: bool) -> None:
+        """All parts in the place of the notes, or the notes again."""
+        self.notes.show_parts(shown)
         self._order_focus()
 
     def next_station(self, step: int) -> None:
@@ -256,6 +293,10 @@ class Desk(QWidget):
     def _refresh_notes(self) -> None:
         self._current().refresh()
 
+    def _tools(self) -> list[Entry]:
+        """What a drag could do."""
+        return tool_entries(self.sheet.gestures, self._notes(PullNotes).shapes.tools(), self._use_tool)
+
     def _use_tool(self, tool: SheetTool | None) -> None:
         if tool is None:
             self.sheet.gestures.put_tool_away()
@@ -263,9 +304,6 @@ class Desk(QWidget):
             self.sheet.gestures.take_tool(tool)
 
     # What is said
-
-    def say(self, words: str, fault: bool) -> None:
-        self.message.tell(words, fault)
 
     def _cause_gone(self) -> None:
         """A fault that was said is past once something could be changed again."""
@@ -279,33 +317,7 @@ class Desk(QWidget):
             self.stride.show_saving(waiting, bool(self.session.read_only))
 
     def _say_saved(self) -> None:
-        self.say(f"Lines are saved as the pen lifts: **{self.stride.saved_words()}**.", False)
-
-    # Margins
-
-    def fold_strip(self) -> None:
-        """Folds the strip away, or shows it; each station remembers."""
-        shown = self.strip.isHidden()
-        self._show_strip(shown)
-        self.preferences.show_strip(self.station(), shown)
-
-    def enlarge_strip(self, on: bool) -> None:
-        """The strip large, whether it was folded or not, or as it was."""
-        self.strip.enlarge(on)
-        self._show_strip(on or self.preferences.strip_shown(self.station()))
-
-    def _show_strip(self, shown: bool) -> None:
-        self.strip.setVisible(shown)
-        self._strip_line.setVisible(shown)
-
-    def show_margins(self, shown: bool) -> None:
-        """All margins away, or back."""
-        for widget in (self.stride, self.gauge, self.notes, self._top_line):
-            widget.setVisible(shown)
-        self._show_strip(shown and self.preferences.strip_shown(self.station()))
-
-    def margins_shown(self) -> bool:
-        return not self.notes.isHidden()
+        self.message.tell(f"Lines are saved as the pen lifts: **{self.stride.saved_words()}**.", False)
 
     def _show_lost(self, on: bool) -> None:
         self.pencils().show_lost(on)
@@ -319,7 +331,7 @@ class Desk(QWidget):
         self.gauge.use_glass(glass)
         self.arms.set_glass(glass)
         self.sheet.viewport.print_size()
-        self.say("100 % is now the true size on this screen.", False)
+        self.message.tell("100 % is now the true size on this screen.", False)
 
     # Menus and dialogs
 
@@ -361,16 +373,16 @@ class Desk(QWidget):
         if session.document.laying.stop():
             return
         if sheet.key_points.give_up():
-            self.say("The points were dropped: no line was pulled.", False)
+            self.message.tell("The points were dropped: no line was pulled.", False)
         elif session.now.again:
             session.arm_again()
         elif sheet.gestures.put_tool_away():
-            self.say("Put away: the pen pulls lines again.", False)
+            self.message.tell("Put away: the pen pulls lines again.", False)
         elif self.moments.print_shown():
             self.moments.show_print(False)
         elif session.now.cover_of:
             session.take(cover_of="")
-            self.say("No cover is drawn: the next pull is a line again.", False)
+            self.message.tell("No cover is drawn: the next pull is a line again.", False)
         else:
             session.choose([])
 
@@ -387,3 +399,9 @@ class Desk(QWidget):
         self.turning.close()
         self.keys.detach()
         self.session.close()
+
+
+def _note_done(commit: Commit) -> None:
+    """What was done twice needs no explaining any more."""
+    if commit.step is not None:
+        HINTS.done(commit.step.name)

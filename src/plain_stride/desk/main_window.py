@@ -66,8 +66,8 @@ class MainWindow(QWidget):
         return self.desk.session
 
     def say(self, words: str, fault: bool) -> None:
-        """A sentence at the head of the notes."""
-        self.desk.say(words, fault)
+        """A sentence in the place of sentences."""
+        self.desk.message.tell(words, fault)
 
     def _desk_of(self, session: Session) -> Desk:
         desk = Desk(session, self.preferences, self._verbs)

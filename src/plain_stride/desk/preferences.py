@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QGuiApplication
 
 from plain_stride.desk.cautions import DEFAULT_MINUTES
+from plain_stride.desk.controls.hints import HINTS
 from plain_stride.desk.dialogs.advice_sheet import keep_thresholds, kept_thresholds
 from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.look.theme import TEXT_SCALES, THEME, desktop_variant
@@ -29,6 +30,7 @@ class Preferences(QObject):
         THEME.use_text_scale(min(max(scale, TEXT_SCALES[0]), TEXT_SCALES[-1]))
         THEME.use(str(settings.get("variant") or desktop_variant()))
         KEYS.load(settings)
+        HINTS.load(settings)
 
     def _keep(self, name: str, value: object) -> None:
         self.settings.put(name, value)

@@ -9,7 +9,16 @@ from plain_stride.desk.actions.board_actions import held_for
 from plain_stride.desk.keys.action import Action, Entry
 from plain_stride.desk.session.clipboard import copy_chosen, cut_chosen, duplicate_chosen, paste
 from plain_stride.desk.session.session import Session
-from plain_stride.desk.session.verbs import choose_all, delete_chosen, fellow_nib, step_nib, step_role, toggle_plan
+from plain_stride.desk.session.verbs import (
+    choose_all,
+    delete_chosen,
+    fellow_nib,
+    step_nib,
+    step_role,
+    step_school,
+    toggle_follow,
+    toggle_plan,
+)
 from plain_stride.desk.sheet.gestures.gestures import Gestures
 from plain_stride.desk.sheet.gestures.trimming import rub
 from plain_stride.desk.sheet.moments import Moments
@@ -75,6 +84,18 @@ def nib_actions(session: Session) -> list[Action]:
                          "the next nib of the group")  # fmt: skip
     numbers = [_nib_action(session, n, _always(n), "that nib while held", "that nib") for n in "123456789"]
     return [fellow, *numbers]
+
+
+def steadying_actions(session: Session) -> list[Action]:
+    """Keys for how the hand is steadied and led."""
+    return [
+        Action(key="I", held="the hand as it is: nothing is steadied", tapped="the nib's next school of steadying",
+               run=lambda: step_school(session), hold=lambda: session.take(hand_alone=True),
+               let_go=lambda: session.take(hand_alone=False)),
+        Action(key=";", held="pulls follow the pencils, or the hand is free", tapped="keep it so, or back",
+               run=lambda: toggle_follow(session), hold=lambda: toggle_follow(session),
+               let_go=lambda: toggle_follow(session)),
+    ]  # fmt: skip
 
 
 def _always(nib: str) -> Callable[[], str]:

@@ -27,6 +27,7 @@ from plain_stride.texts import clean, shortened
 ROW, TRACK_STEPS = 28, 1000
 LINE_HEIGHT = 19 / 14
 MOST_SAID = 900
+SHORT_PX = 66
 
 
 def focus_ring(painter: QPainter, widget: QWidget) -> None:
@@ -36,8 +37,12 @@ def focus_ring(painter: QPainter, widget: QWidget) -> None:
         painter.drawRect(QRectF(widget.rect()).adjusted(1, 1, -1, -1))
 
 
+_WORD_COLOURS = {"verb": "chosen", "choice": "faint", "hand": "text"}
+
+
 class Word(Painted, QAbstractButton):
-    """A word or phrase that is pressed. kind: 'verb' does something, 'choice' is one of a row."""
+    """A word or phrase that is pressed. kind: 'verb' does something, 'choice' is one of a row, 'hand' tells what is in
+    hand."""
 
     def __init__(self, text: str, kind: str = "verb", size: int = BODY) -> None:
         super().__init__()
@@ -55,8 +60,8 @@ class Word(Painted, QAbstractButton):
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         chosen = self.isChecked()
-        name = "text" if chosen else "chosen" if self._kind == "verb" else "faint"
-        font = THEME.font(self._size, bold=chosen or self._kind == "verb")
+        name = "text" if chosen else _WORD_COLOURS[self._kind]
+        font = THEME.font(self._size, bold=chosen or self._kind != "choice")
         painter.setFont(font)
         painter.setPen(THEME.color(name if self.isEnabled() else "faint"))
         painter.drawText(QRectF(0, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, self.text())
@@ -364,6 +369,10 @@ class Field(QWidget):
         row.addWidget(self.entry)
         self._shown = ""
         self.entry.editingFinished.connect(self._done)
+
+    def make_short(self) -> None:
+        """So wide that two stand side by side."""
+        self.entry.setFixedWidth(THEME.px(SHORT_PX))
 
     def show_text(self, text: str) -> None:
         self._shown = text

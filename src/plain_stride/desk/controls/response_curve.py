@@ -14,7 +14,7 @@ from plain_stride.errors import StrideError
 from plain_stride.hand.response import MOST_POINTS, Response
 from plain_stride.render.paths import polyline
 
-HIGH, LEFT, FOOT, GRIP_PX, KEY_STEP = 190, 42, 22, 12.0, 0.02
+HIGH, LEFT, FOOT, GRIP_PX, KEY_STEP = 160, 42, 22, 12.0, 0.02
 
 
 class ResponseCurve(Painted, QWidget):

@@ -18,9 +18,10 @@ _BY_CODE = {code + _EVDEV_OFFSET: letter for letter, code in PLACES.items()}
 
 class KeyHand(QObject):
     """Watches a window's keys. `uses` by their key; `plan` says where each lies. changed: another one is held, or
-    none."""
+    none; used: one was tapped, or begins to be held."""
 
     changed = Signal()
+    used = Signal(str)
 
     def __init__(self, uses: dict[str, Action], plan: KeyPlan) -> None:
         super().__init__()
@@ -38,6 +39,7 @@ class KeyHand(QObject):
         """The key that is down is held, not tapped: after HOLD_MS, or at the first move of pen or mouse."""
         if self._down and not self._holding:
             self._holding = True
+            self.used.emit(self._down)
             self._timer.stop()
             self.uses[self._down].hold()
             self.changed.emit()
@@ -130,6 +132,8 @@ class KeyHand(QObject):
         self._down, self._holding = "", False
         self._timer.stop()
         (work.let_go if held else work.run)()
+        if not held:
+            self.used.emit(use)
         if held:
             self.changed.emit()
 

@@ -28,10 +28,12 @@ class Session(QObject):
     """document: the job and its changes; state: what is in hand and chosen; strokes, timeline, saving: what is done;
     drawing: asked of a worker beside the window.
 
-    Signals of their own and of the document: changed, said; live_width (mm under the pen, None with it up).
+    Signals of their own and of the document: changed, said; live_width (mm under the pen, None with it up); offered (a
+    sentence, a verb, what it does).
     """
 
     live_width = Signal(object)
+    offered = Signal(str, str, object)
 
     def __init__(self, path: Path) -> None:
         """Opens a job. Raises JobError."""
@@ -77,12 +79,16 @@ class Session(QObject):
     @property
     def pulling_nib(self) -> Nib:
         """The nib as it pulls a line of the role in hand."""
-        free = self.now.role in self.now.unsteadied
+        free = self.now.hand_alone or self.now.role in self.now.unsteadied
         return replace(self.nib_now, steadying=Steadying("off")) if free else self.nib_now
 
     @property
     def part(self) -> Part | None:
         return self.job.part_named(self.now.part)
+
+    def parts_lately(self) -> list[str]:
+        """Names of parts that were in hand before this one, the latest first."""
+        return [name for name in self.now.lately if self.job.part_named(name) is not None]
 
     def take(self, **what: Any) -> None:
         """Takes another part, nib or role in hand, or another way to pull."""

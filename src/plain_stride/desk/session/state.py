@@ -11,8 +11,9 @@ from plain_stride.job.changes import DEFAULT_PART
 
 @dataclass(frozen=True)
 class State:
-    """part: the name of the one in hand; unsteadied: roles whose pulls are left to the hand; alone: other parts are
-    shown dimmed; chosen: lines and blacks; last_line: the one pulled last.
+    """part: the name of the one in hand; lately: those in hand before it, the latest first; unsteadied: roles whose
+    pulls are left to the hand; hand_alone: all pulls are, for the moment; alone: other parts are shown dimmed; chosen:
+    lines and blacks; last_line: the one pulled last.
 
     again: the next pull belongs to the line in hand; cover_of: the part whose cover the next pull becomes;
     rehearsing: pulls are not kept; looking_back: another state of the job is shown, and nothing can be pulled.
@@ -21,9 +22,11 @@ class State:
     """
 
     part: str = DEFAULT_PART
+    lately: tuple[str, ...] = ()
     nib: str = "3"
     role: str = "outer"
     unsteadied: frozenset[str] = frozenset()
+    hand_alone: bool = False
     alone: bool = False
     chosen: tuple[str, ...] = ()
     last_line: str | None = None
@@ -37,8 +40,11 @@ class State:
     thresholds: Thresholds = field(default_factory=Thresholds)
 
 
+LATELY = 5
+
+
 class StateHolder(QObject):
-    """changed: what it was before, and what it is now."""
+    """changed: what it was before, and what it is now. The part that was in hand is remembered."""
 
     changed = Signal(object, object)
 
@@ -48,6 +54,10 @@ class StateHolder(QObject):
 
     def put(self, **what: Any) -> None:
         """Puts other values in place of some."""
-        before, self.now = self.now, replace(self.now, **what)
+        before = self.now
+        if what.get("part", before.part) != before.part:
+            others = [name for name in before.lately if name not in (what["part"], before.part)]
+            what["lately"] = (before.part, *others)[:LATELY]
+        self.now = replace(before, **what)
         if before != self.now:
             self.changed.emit(before, self.now)

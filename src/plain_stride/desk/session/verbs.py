@@ -2,7 +2,8 @@
 
 from plain_stride.desk.session.session import Session
 from plain_stride.form.roles import ROLES
-from plain_stride.hand.nib import next_of_group
+from plain_stride.hand.follow import SUGGESTED
+from plain_stride.hand.nib import SCHOOLS, next_of_group
 
 HEAVIER = 2.0**0.125
 """A quarter of a step of the ladder, which goes by sqrt 2."""
@@ -54,3 +55,39 @@ def choose_all(session: Session) -> None:
     """All ink that is seen and not dimmed."""
     shown, rows = session.shown_parts(), session.job.inked_rows()
     session.choose([key for key in session.job.ink_ids() if rows[key].part in shown])
+
+
+def part_before(session: Session) -> None:
+    """The part that was in hand before this one."""
+    lately = session.parts_lately()
+    if lately:
+        session.take(part=lately[0])
+    else:
+        session.said.emit("No other part was in hand yet: press its name, and take one from the list.", False)
+
+
+def step_part(session: Session, step: int) -> None:
+    """The next part from near to far, or the one before."""
+    names = [part.name for part in session.job.parts()]
+    if session.now.part in names:
+        at = names.index(session.now.part) + step
+        if 0 <= at < len(names):
+            session.take(part=names[at])
+
+
+def step_school(session: Session, step: int = 1) -> None:
+    """The next school of steadying, for the nib in hand."""
+    school = SCHOOLS[(SCHOOLS.index(session.nib.steadying.school) + step) % len(SCHOOLS)]
+    session.make("nib", key=session.now.nib, school=school)
+
+
+def follow(session: Session, share: float) -> None:
+    """Pulls come so far to the pencils from now on, 0 to 1."""
+    session.take(follow_share=share)
+    if share > 0.0 and not session.strokes.guides.lines:
+        session.said.emit("Read the pencils first (Pencils, page Read): then pulls can follow them.", False)
+
+
+def toggle_follow(session: Session) -> None:
+    """Pulls follow the pencils as suggested, or the hand is free."""
+    follow(session, 0.0 if session.now.follow_share > 0.0 else SUGGESTED)

@@ -38,7 +38,7 @@ class HitTest:
         reach, (x, y) = REACH_PX / scale, place
         best: Touch | None = None
         shown, rows = self._session.shown_parts(), self._session.job.rows.lines
-        for key in reversed(self._near((x - reach, y - reach, x + reach, y + reach))):
+        for key in reversed(self.near((x - reach, y - reach, x + reach, y + reach))):
             if key not in rows or rows[key].part not in shown:
                 continue
             touch = self._touch(key, np.array(place))
@@ -54,7 +54,7 @@ class HitTest:
         """The foremost visible black that a place in mm lies in; '' for none."""
         at, (x, y) = np.array([place]), place
         shown, rows = self._session.shown_parts(), self._session.job.rows.blacks
-        for key in reversed(self._near((x, y, x, y))):
+        for key in reversed(self.near((x, y, x, y))):
             if key in rows and rows[key].part in shown:
                 rings = self._session.shapes.black(key).rings
                 if sum(int(winding(ring, at)[0]) for ring in rings):
@@ -66,7 +66,7 @@ class HitTest:
         (x0, y0), (x1, y1) = loop.min(axis=0), loop.max(axis=0)
         shown, rows = self._session.shown_parts(), self._session.job.inked_rows()
         out = []
-        for key in self._near((float(x0), float(y0), float(x1), float(y1))):
+        for key in self.near((float(x0), float(y0), float(x1), float(y1))):
             if rows[key].part not in shown:
                 continue
             points = _places(self._session.shapes.ink(key))
@@ -86,7 +86,7 @@ class HitTest:
         part, at = self._session.job.rows.lines[key].part, np.array([place])
         return any(cover.holds(at)[0] for cover in self._session.covers.hiding(part, self._session.shapes[key]))
 
-    def _near(self, box: tuple[float, float, float, float]) -> list[str]:
+    def near(self, box: tuple[float, float, float, float]) -> list[str]:
         """Ink whose box meets a box in mm, back to front."""
         self._bring_up_to_date()
         return self._session.job.in_order(self._index.touching(box))

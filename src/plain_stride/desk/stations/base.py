@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from plain_stride.desk.controls.controls import Choice, Word
+from plain_stride.desk.controls.controls import Choice, Field, Word
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
 
@@ -29,6 +29,15 @@ class Page(QWidget):
     def add(self, *widgets: QWidget) -> None:
         for widget in widgets:
             self.column.addWidget(widget)
+
+    def add_pair(self, *fields: Field) -> None:
+        """Short fields side by side."""
+        row = QHBoxLayout()
+        row.setSpacing(THEME.px(14))
+        for field in fields:
+            field.make_short()
+            row.addWidget(field)
+        self.column.addLayout(row)
 
     def add_verbs(self, *verbs: Word) -> None:
         """Short verbs side by side."""

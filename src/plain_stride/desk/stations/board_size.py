@@ -4,19 +4,21 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QHBoxLayout, QMenu
 
 from plain_stride import measure
 from plain_stride.board.advice import advice
 from plain_stride.board.formats import FORMATS
 from plain_stride.desk.controls.controls import Field, Heading, Sentence, Word, plain_number
+from plain_stride.desk.controls.hints import HINTS, Explained
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.stations.sheet_drawing import SheetDrawing
 from plain_stride.errors import StrideError
-from plain_stride.job.board_facts import edges_of, floor_of_job, frames_of, target_of
+from plain_stride.job.board_facts import edges_of, floor_of_job, frames_of
 
 SCREEN_MM = (40.0, 250.0)
+SAFE = "Size and resolution can be changed at any time: no line is touched, since all lines are in mm."
 
 
 class SizePage(Page):
@@ -28,22 +30,33 @@ class SizePage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._drawing = SheetDrawing()
-        self._width, self._height = Field("Finished width"), Field("Finished height")
-        self._bleed, self._margin = Field("Bleed beyond the trim"), Field("Safe margin")
+        self._width, self._height = Field("Width"), Field("Height")
+        self._bleed, self._margin = Field("Bleed"), Field("Margin")
         self._dpi, self._enlarge = Field("Resolution"), Field("Inked larger by")
         self._fault = Sentence("", colour="red")
-        self._pixels, self._lines, self._advice = Sentence(), Sentence(), Sentence()
-        self._safe = Sentence("", colour="faint")
+        self._pixels, self._advice = Sentence(), Sentence()
+        safe = Explained("Finished sheet", "board", SAFE)
         turn, self._format = Word("turn it on its side"), Word("a common size…")
-        show, self._measured = Word("show 100 % of print size"), Field("100 mm measure")
+        show, self._measured = Word("show 100 %"), Field("100 mm are", 72)
         self._screen_fault = Sentence("", colour="red")
-        self.add(Heading("Finished sheet"), self._drawing, self._width, self._height)
+        self.add(safe, self._drawing)
+        self.add_pair(self._width, self._height)
         self.add_verbs(self._format, turn)
-        self.add(self._bleed, self._margin, self._dpi, self._enlarge, self._fault)
-        self.add(Heading("What that comes to"), self._pixels, self._lines, self._advice, self._safe)
-        self.add(Heading("This screen"))
-        self.add(Sentence("Lay a ruler on the glass, along the one above the sheet.", colour="faint"))
-        self.add(show, self._measured, self._screen_fault)
+        self.add_pair(self._bleed, self._margin)
+        self.add(
+            self._dpi,
+            self._enlarge,
+            self._fault,
+            Heading("What that comes to"),
+            self._pixels,
+            self._advice,
+        )
+        self.add(Explained("This screen", "screen", "Lay a ruler on the glass, along the one above the sheet."))
+        row = QHBoxLayout()
+        row.addWidget(show)
+        row.addWidget(self._measured, 1)
+        self.column.addLayout(row)
+        self.add(self._screen_fault)
         for field, column in ((self._width, "width_mm"), (self._height, "height_mm"), (self._bleed, "bleed_mm"),
                               (self._margin, "margin_mm")):  # fmt: skip
             field.typed.connect(partial(self._set, column, self._length))
@@ -68,14 +81,11 @@ class SizePage(Page):
         self._enlarge.show_text(f"{page.enlarge:g} times")
         px, py = page.pixels
         inch = measure.MM_PER_INCH
-        self._pixels.say(f"Final art is **{px:,} × {py:,} px**, {w / inch:.2f} × {h / inch:.2f} in.")
-        floor, target = floor_of_job(self.session.job), target_of(self.session.job)
-        self._lines.say(
-            f"One pixel is **{floor.pixel_mm:.3f} mm**. An eye at {target.distance_mm:g} mm sees lines from"
-            f" **{floor.seen_mm:.3f} mm**."
+        one = floor_of_job(self.session.job).pixel_mm
+        self._pixels.say(
+            f"Final art is **{px:,} × {py:,} px**, {w / inch:.2f} × {h / inch:.2f} in; one pixel is **{one:.3f} mm**."
         )
         self._advice.say(" ".join(advice(page)))
-        self._safe.say("Size and resolution can be changed at any time: no line is touched, since all lines are in mm.")
 
     def _set(self, column: str, read: Callable[[str], float], text: str) -> None:
         self._fault.say("")
@@ -101,6 +111,7 @@ class SizePage(Page):
             self._screen_fault.say(str(fault))
             return
         self._screen_fault.say("")
+        HINTS.done("screen")
         self._measured.show_text("100 mm")
         self.screen_measured.emit(measured)
 

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QColorDialog, QMenu
 
 from plain_stride import measure
 from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Slider, Word, tinted
+from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.look.inked import stroke
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
@@ -22,7 +23,7 @@ from plain_stride.job.changes import TINTS
 from plain_stride.pencils.cleaning import PENCILS, Cleaning
 
 DEFAULT_FADE = 0.15
-SCHOOL_FADES = {"eye on the ink, 8 %": 0.08, "pencils to follow, 22 %": 0.22}
+SCHOOL_FADES = {"ink first, 8 %": 0.08, "to follow, 22 %": 0.22}
 """The middles of what the two schools keep: 3 to 15 and 20 to 25 %."""
 LIGHTS = ("light as it fell", "light flattened")
 
@@ -33,7 +34,7 @@ class CleanPage(Page):
         self._sheet = sheet
         self._fade = Slider("Fade", _draw_fade, lambda v: f"{v * 100:.0f} %", partial(_per_cent, "a fade"), _same,
                             _same, DEFAULT_FADE, 0.01)  # fmt: skip
-        self._words = Sentence("", colour="faint")
+        self._words = Explained("Fade and tint", "pencils")
         schools = [Word(words) for words in SCHOOL_FADES]
         self._tint = Word("")
         self._light = Choice(LIGHTS, LIGHTS[0], "Light of the scan")
@@ -42,13 +43,14 @@ class CleanPage(Page):
         self._specks = Field("Specks gone below")
         self._pencil = Choice(PENCILS, PENCILS[0], "Which pencil is kept")
         self._fault, self._undo = Sentence("", colour="red"), Word("as it was scanned")
-        self._clean = [Heading("Scan"), self._light, self._white, self._black, self._specks, Heading("Pencil kept"),
+        self._clean = [self._light, self._white, self._black, self._specks, Heading("Pencil kept"),
                        self._pencil, self._undo]  # fmt: skip
         self._empty = Sentence("Place a scan first: then its light, levels and colour are set here.", colour="faint")
-        self._shade = [Heading("Fade and tint"), self._fade, self._words, *schools, self._tint]
-        self.add(self._empty, *self._shade, *self._clean, self._fault)
-        self._key = Sentence("The key K shows the scan as it came, while it is held.", colour="faint")
-        self.add(self._key)
+        self._shade = [self._words, self._fade, *schools, self._tint]
+        self._key = Explained("Scan", "K", "The key K shows the scan as it came, while it is held.")
+        self.add(self._empty, self._words, self._fade)
+        self.add_verbs(*schools, self._tint)
+        self.add(self._key, *self._clean, self._fault)
         self._fade.settled.connect(lambda v: sheet.change(fade=v))
         self._fade.moving.connect(self._say_fade)
         for word, fade in zip(schools, SCHOOL_FADES.values(), strict=True):
@@ -99,7 +101,7 @@ class CleanPage(Page):
             words = "pencils to follow. Others keep 3 to 15 %, to judge the ink alone."
         else:
             words = "darker than either school keeps them: 3 to 15 %, or 20 to 25 %."
-        self._words.say(f"**{fade * 100:.0f} %:** {words}")
+        self._words.explain(f"**{fade * 100:.0f} %:** {words}")
 
     def _set(self, **values: object) -> None:
         try:

@@ -1,8 +1,10 @@
 """Pencils, page Ink: what of the pencils is inked, what ink is the inker's own, how far it strays, what it lost."""
 
 from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
 
 from plain_stride.desk.controls.controls import Heading, Sentence, Word
+from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.pencil_reader import BARE, LOST, PencilReader
 from plain_stride.desk.session.session import Session
@@ -26,11 +28,11 @@ class InkPage(Page):
         self._bare = Word("show what has no ink yet")
         self._strays, self._lost_places = PlaceList("Lines that stray farthest", 4), PlaceList("What the ink lost", 5)
         self._lost, self._map, self._again = Sentence(), Word("show it on the sheet"), Word("look again")
-        self._headings = [Heading("Inked so far"), Heading("Straying"), Heading("What the ink lost")]
+        lost = Explained("What the ink lost", "L", "The key L shows it over the ink alone, while it is held.")
+        self._headings: list[QWidget] = [Heading("Inked so far"), Heading("Straying"), lost]
         self.add(self._headings[0], self._inked, self._own, self._bare, self._headings[1], self._stray, self._strays)
         self.add(self._headings[2], self._lost, self._lost_places)
         self.add_verbs(self._map, self._again)
-        self.add(Sentence("The key L shows it over the ink alone, while it is held.", colour="faint"))
         self._bare.clicked.connect(lambda: reader.show("" if reader.shown == BARE else BARE))
         self._map.clicked.connect(lambda: reader.show("" if reader.shown == LOST else LOST))
         self._again.clicked.connect(reader.read)

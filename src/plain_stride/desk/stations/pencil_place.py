@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QInputDialog
 from plain_stride import measure
 from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Word, plain_number
 from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.tools.drawing import BoxTool, StraightTool
 from plain_stride.desk.sheet.tools.placing import CornersTool, PlaceTool
@@ -33,30 +34,32 @@ class PlacePage(Page):
         place, pin = Word("place a scan…"), Word("pin a reference…")
         self._kind = Choice(ROLES, ROLES[0], "What this sheet is")
         self._away, self._lock, rename = Word("hide it"), Word("lock it"), Word("rename…")
-        self._x, self._y, self._w = Field("From the left"), Field("From the top"), Field("Width")
-        self._turn = Field("Turned clockwise")
+        self._x, self._y, self._w = Field("Left"), Field("Top"), Field("Width")
+        self._turn = Field("Turned")
         self._drag, self._square = Word("drag it in place"), Word("square it up by four corners…")
         self._line, self._edge = Word("level by a line…"), Word("by the paper's edge")
         self._crop, self._back = Word("crop…"), Word("as it came: whole, upright")
         self._as_board, self._as_scan = Word("fill the board"), Word("the board to its size")
-        remove, original = Word("take it off the board"), Word("write the file as it came…")
+        remove, original = Word("take it off"), Word("write the file as it came…")
         self._fault = Sentence("", colour="red")
         self._corners: CornersTool | None = None
+        self.add(Explained("Pencils", "pencils", KEPT))
         self.add_verbs(place, pin)
         self._one = [self._kind, self._x, self._y, self._w, self._turn, self._square, self._drag, self._line,
                      self._edge, self._crop, self._as_board, self._as_scan, self._back, self._lock, self._away, rename,
                      remove, original]  # fmt: skip
         self._headings = [Heading("This sheet"), Heading("Where it lies")]
         self.add(self._headings[0], self._kind)
-        self.add_verbs(self._away, self._lock, rename)
-        self.add(remove, self._headings[1], self._x, self._y, self._w, self._turn, self._fault)
+        self.add_verbs(self._away, self._lock, rename, remove)
+        self.add(self._headings[1], self._fault)
+        self.add_pair(self._x, self._y)
+        self.add_pair(self._w, self._turn)
         self.add_verbs(self._drag, self._crop)
         self.add_verbs(self._as_board, self._as_scan)
         self.add(self._square)
         self.add_verbs(self._line, self._edge)
         self.add(self._back, original)
         self._original = original
-        self.add(Sentence(KEPT, colour="faint"))
         place.clicked.connect(lambda: self._ask("rough"))
         pin.clicked.connect(lambda: self._ask("reference"))
         self._kind.chosen.connect(lambda word: sheet.change(kind=word))

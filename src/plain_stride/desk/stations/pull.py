@@ -8,6 +8,7 @@ from PySide6.QtGui import QPainter, QShowEvent
 
 from plain_stride import measure
 from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Several, Slider, Word
+from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.look.inked import calming
 from plain_stride.desk.look.theme import THEME
@@ -42,12 +43,14 @@ SCHOOL_WORDS = {"off": "off", "live": "live", "after the pull": "after"}
 
 
 class PullNotes(PagedNotes):
+    """shapes: the page of tools that draw."""
+
     name, key = "Pull", "U"
 
     def __init__(self, session: Session) -> None:
-        self._hand = _HandPage(session)
-        pages = {"Hand": self._hand, "Line": _LinePage(session), "Again": AgainPage(session),
-                 "Shape": ShapesPage(session), "Nib": NibPage(session), "Press": PressurePage(session)}  # fmt: skip
+        self._hand, self.shapes = _HandPage(session), ShapesPage(session)
+        pages = {"Hand": self._hand, "Line": _LinePage(session), "Again": AgainPage(session), "Shape": self.shapes,
+                 "Nib": NibPage(session), "Press": PressurePage(session)}  # fmt: skip
         super().__init__(session, pages)
 
     def know_hand(self, turning: TurnToHand) -> None:
@@ -83,20 +86,20 @@ class _HandPage(_Page):
             lambda s: MOST_LEEWAY * s * s,
             SOME_LEEWAY,
         )
-        self._effect = Sentence("", colour="faint")
+        self._effect = Explained("Steadying", "nib")
         self._bends = Choice((ALIKE, LESS), ALIKE, "Tight bends are steadied")
         self._free = Several((ROLES[:4], ROLES[4:]), "Lines of these roles are not steadied")
         self._line_heading, self._line = Heading("Last line"), Sentence()
         self._again, self._less = Word("steady this line so"), Word("steady this line less in bends")
-        self._keys, self._liking = Sentence("", colour="faint"), Sentence()
+        self._liking = Sentence()
         self._turning: TurnToHand | None = None
         self._circle: tuple[tuple[Steadying, float], float] | None = None
         self._circles = owned(self, LatestOnly())
         self._circles.answered.connect(self._circle_known)
-        self.add(Heading("Steadying"), self._school, self._given, self._leeway, self._bends, self._effect)
+        self.add(self._effect, self._school, self._given, self._leeway, self._bends)
         self.add(Heading("Never steadied, by role"), self._free)
         self.add(self._line_heading, self._line)
-        self.add(self._again, self._less, Heading("Your hand"), self._liking, Heading("Your other hand"), self._keys)
+        self.add(self._again, self._less, Heading("Your hand"), self._liking)
         self._school.chosen.connect(lambda word: self._set(school=SCHOOL_WORDS[word]))
         self._given.chosen.connect(lambda word: self._set(leeway=None if word == AUTO else self._leeway.value))
         self._bends.chosen.connect(lambda word: self._set(less_in_bends=word == LESS))
@@ -164,16 +167,13 @@ class _HandPage(_Page):
             words = f"The next line is **{self.session.now.role}**: it is left as your hand pulls it."
         else:
             words = f"{_effect_words(setting.school, setting.leeway)} {self._circle_words(key)}".strip()
-        self._effect.say(words)
+        self._effect.explain(words)
         self._line_heading.setText("CHOSEN LINE" if self.session.chosen else "LAST LINE")
         self._again.setVisible(key is not None and bool(self.session.job.rows.lines[key].pull))
         pulled = _pulled_line(self.session, key)
         self._line.say(_line_words(self.session, key, pulled))
         self._less.setVisible(_may_ease(self.session, key, pulled))
         self._liking.say(self._turning.words() if self._turning is not None else "")
-        a, f, d, z = (KEYS.shown(use) for use in "AFDZ")
-        self._keys.say(f"Hold **{a}**: pencils gone. Hold **{f}**: turn the board, **{d}**: move it."
-                       f" Tap **{z}**: the last line back. **F1**: all keys.")  # fmt: skip
 
     def _circle_words(self, key: str | None) -> str:
         """What it would do to a small circle, pulled as fast as the last line was."""
@@ -213,24 +213,17 @@ class _LinePage(_Page):
         self._role_heading = Heading("Role")
         self._roles = [Choice(ROLES[:4], "outer", "Role"), Choice(ROLES[4:], "", "Role, continued")]
         self._weight_heading, self._ends_heading = Heading("This line"), Heading("Its ends")
-        heavier, lighter = Word("heavier by a quarter step"), Word("lighter by a quarter step")
+        heavier, lighter = Word("heavier, ¼ step"), Word("lighter, ¼ step")
         self._side = Choice(SIDES, SIDES[0], "Which edge is made heavier or lighter")
         self._which = Choice(WHICH, WHICH[0], "Which of its ends")
         self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends")
         self._to_part, delete = Word("into the part in hand"), Word("take it away")
-        self._hint = Sentence("", colour="faint")
-        self._list_heading, self.list = Heading("All lines, front to back"), LinesList(session)
-        self.add(self._role_heading, *self._roles, self._weight_heading, self._side, heavier, lighter)
-        self.add(
-            self._ends_heading,
-            self._which,
-            self._ends,
-            self._to_part,
-            delete,
-            self._hint,
-            self._list_heading,
-            self.list,
-        )
+        self._list_heading, self.list = Explained("All lines, front to back", "choose"), LinesList(session)
+        self.add(self._role_heading, *self._roles, self._weight_heading, self._side)
+        self.add_verbs(heavier, lighter)
+        self.add(self._ends_heading, self._which, self._ends)
+        self.add_verbs(self._to_part, delete)
+        self.add(self._list_heading, self.list)
         self._acting = [self._weight_heading, self._side, heavier, lighter, self._ends_heading, self._which, self._ends,
                         self._to_part, delete]  # fmt: skip
         for choice in self._roles:
@@ -259,8 +252,8 @@ class _LinePage(_Page):
             end = rows[lines[-1]].ends[1 if self._which.current() == WHICH[2] else 0]
             self._ends.show_chosen(end.kind)
         key = KEYS.shown("W")
-        self._hint.say(
-            "" if chosen else f"**{key}**, or the right button, chooses the line under the pen; drawn round, many."
+        self._list_heading.explain(
+            f"**{key}**, or the right button, chooses the line under the pen; drawn round, many."
         )
         n = len(self.session.job.rows.lines) + len(self.session.job.rows.blacks)
         for widget in (self._list_heading, self.list):

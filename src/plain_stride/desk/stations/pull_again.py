@@ -4,11 +4,13 @@ import numpy as np
 from PySide6.QtGui import QPainter
 
 from plain_stride.desk.controls.controls import Heading, Sentence, Slider, Word, tinted
+from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.look.inked import stroke
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.verbs import follow
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
 from plain_stride.hand.follow import SUGGESTED, line_followed
@@ -19,7 +21,7 @@ from plain_stride.measure import MeasureError
 class AgainPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._keys, self._again = Sentence(), Word("")
+        self._keys, self._again = Explained("Again", "again"), Word("")
         self._heading, self._says = Heading("Takes, the best first"), Sentence("", colour="faint")
         self._takes, self._best = PlaceList("Takes of the line", 6), Word("choose the best")
         self._follow = Slider(
@@ -27,7 +29,7 @@ class AgainPage(Page):
         )
         self._follow_says = Sentence("", colour="faint")
         self._suggest, self._lay = Word(f"as suggested, {SUGGESTED:.0%}"), Word("draw the chosen lines so")
-        self.add(Heading("Again"), self._keys, self._again, self._heading, self._takes, self._best, self._says)
+        self.add(self._keys, self._again, self._heading, self._takes, self._best, self._says)
         self.add(Heading("Follow"), self._follow, self._follow_says, self._suggest, self._lay)
         self._again.clicked.connect(self._arm)
         self._takes.picked.connect(self._choose)
@@ -39,7 +41,7 @@ class AgainPage(Page):
 
     def refresh(self) -> None:
         key, r = self.session.shown_line(), KEYS.shown("R")
-        self._keys.say(
+        self._keys.explain(
             f"Tap **{r}** and the next pull redoes the line in hand. Hold **{r}** to rehearse: nothing is kept."
         )
         self._again.setText("the next pull is a new line" if self.session.now.again else "pull the line in hand again")
@@ -91,9 +93,7 @@ class AgainPage(Page):
             self.session.make("take", line=key, take=self._order[row])
 
     def _set_follow(self, share: float) -> None:
-        self.session.take(follow_share=share)
-        if share > 0.0 and not self.session.strokes.guides.lines:
-            self.session.said.emit("Read the pencils first (Pencils, page Read): then pulls can follow them.", False)
+        follow(self.session, share)
         self.refresh()
 
     def _say_follow(self) -> None:

@@ -10,6 +10,7 @@ from plain_stride import measure
 from plain_stride.desk import library
 from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Word
 from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.controls.json_files import given, taken
 from plain_stride.desk.controls.nib_card import NibCard
 from plain_stride.desk.keys.key_plan import KEYS
@@ -22,7 +23,7 @@ from plain_stride.hand.nib_sets import nibs_from_json, nibs_json
 from plain_stride.job.board_changes import nib_changes
 
 CRISP, TEXTURED = "crisp", "textured"
-HELD_WORDS = {"on the paper": PAPER, "on the screen": SCREEN}
+HELD_WORDS = {"held on the paper": PAPER, "on the screen": SCREEN}
 
 
 class NibPage(Page):
@@ -36,16 +37,17 @@ class NibPage(Page):
         self._light, self._heavy, self._end = Field("Lightest"), Field("Heaviest"), Field("Length of its ends")
         self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends of the nib")
         self._edge, self._grain = Choice((CRISP, TEXTURED), CRISP, "Edge of the nib"), Field("Depth of its grain")
-        self._held = Choice(tuple(HELD_WORDS), "on the paper", "Its widths are held")
+        self._held = Choice(tuple(HELD_WORDS), "held on the paper", "Its widths are held")
+        self._more = Explained("Nib in hand", "nib")
         self._fault, self._says = Sentence("", colour="red"), Sentence("", colour="faint")
         self._give = Word("give this nib to the chosen lines")
-        self.add(Heading("Nib in hand"), self._nibs, self._card, self._name, self._group)
-        self.add(self._light, self._heavy, self._end, Heading("Ends"), self._ends)
-        self.add(Heading("Edge"), self._edge, self._grain, Heading("Widths held"), self._held)
+        self.add(self._more, self._nibs, self._card, self._name, self._group)
+        self.add_pair(self._light, self._heavy)
+        self.add(self._end, self._ends)
+        self.add(Heading("Edge"), self._edge, self._grain, self._held)
         self.add(self._fault, self._says, self._give)
-        copy, sets, files = Word("copy it to another key…"), Word("sets of nibs…"), Word("give or take a set…")
-        self.add(copy)
-        self.add_verbs(sets, files)
+        copy, sets, files = Word("copy to…"), Word("sets…"), Word("files…")
+        self.add_verbs(copy, sets, files)
         copy.clicked.connect(lambda: self.keys().exec(_below(copy)))
         sets.clicked.connect(lambda: self.sets().exec(_below(sets)))
         files.clicked.connect(lambda: self.files().exec(_below(files)))
@@ -86,7 +88,9 @@ class NibPage(Page):
             else ""
         )
         self._says.say(
-            f"**{low:.1f}** to **{high:.1f} px** on this board.{held} A mouse draws **{now.middle:.2f} mm**. "
+            f"**{low:.1f}** to **{high:.1f} px** on this board.{held} A mouse draws **{now.middle:.2f} mm**."
+        )
+        self._more.explain(
             f"Lines already pulled keep the nib they had. **{KEYS.shown('C')}** steps through nibs that share a group."
         )
         self._give.setVisible(bool(self.session.chosen))

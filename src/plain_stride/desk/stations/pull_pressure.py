@@ -5,6 +5,7 @@ from pathlib import Path
 
 from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Word
 from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.controls.json_files import given, taken
 from plain_stride.desk.controls.response_curve import ResponseCurve
 from plain_stride.desk.session.session import Session
@@ -20,6 +21,8 @@ ENOUGH = 12
 LIMITED, FREE = f"{SWELL_LIMIT:g} mm for each mm", "none"
 """A faster change of width is a blob (common practice): an inker who wants blobs lifts the limit."""
 
+CURVE = "Drag the points; press the curve for a new one, twice on a point to take it away."
+
 
 class PressurePage(Page):
     def __init__(self, session: Session) -> None:
@@ -32,7 +35,7 @@ class PressurePage(Page):
         self._plain, self._all = Word("pressure as it is"), Word("give it to all nibs")
         give, take = Word("write to a file…"), Word("take from a file…")
         self._fault = Sentence("", colour="red")
-        self.add(Heading("Response of the nib in hand"), self._curve, self._says)
+        self.add(Explained("Response of the nib in hand", "nib", CURVE), self._curve, self._says)
         self.add_verbs(self._plain, self._all)
         self._limit = Choice((LIMITED, FREE), LIMITED, "Swell limit")
         self.add(Heading("Swell limit"), self._limit)
@@ -55,10 +58,7 @@ class PressurePage(Page):
         nib = self.session.nib
         self._curve.show_response(nib.response, [self._marks[row] for row in ROWS])
         half = nib.response.pressure_for(0.5)
-        self._says.say(
-            f"Nib {self.session.now.nib}: half its range comes at **{half:.0%}** of the pen's pressure. Drag the"
-            " points; press the curve for a new one, twice on a point to take it away."
-        )
+        self._says.say(f"Nib {self.session.now.nib}: half its range comes at **{half:.0%}** of the pen's pressure.")
         self._plain.setVisible(not nib.response.plain)
         self._limit.show_chosen(LIMITED if nib.limited else FREE)
         counts = [len(self._marks[row]) for row in ROWS]

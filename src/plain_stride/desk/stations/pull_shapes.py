@@ -1,10 +1,13 @@
 """Pull, page Shapes: straights, bows, ellipses, parallels and symmetry, that stay lines; what was pulled made so."""
 
+from collections.abc import Callable
+
 import numpy as np
 
 from plain_stride import measure
 from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Word, plain_number
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.tools.drawing import PointTool, StraightTool
 from plain_stride.desk.sheet.tools.shapes import BowTool, ChainTool, RoundTool
 from plain_stride.desk.stations.base import Page
@@ -41,12 +44,8 @@ class ShapesPage(Page):
         self.add(self._turned, self._ends, Heading("From the line in hand"), self._none)
         self.add_verbs(self._straighten, self._rounder)
         self.add(self._gap, self._times, self._beside, self._axis, self._count, self._round, self._fault)
-        straight.clicked.connect(lambda: self.tool_wanted.emit(ChainTool(self._draw)))
-        bow.clicked.connect(lambda: self.tool_wanted.emit(BowTool(self._draw)))
-        middle.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, turn=self._turn_of)))
-        corner.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "corner", turn=self._turn_of)))
-        circle.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "middle", True)))
-        across.clicked.connect(lambda: self.tool_wanted.emit(RoundTool(self._draw, "across")))
+        for word, make in zip((straight, bow, middle, corner, circle, across), self.tools().values(), strict=True):
+            word.clicked.connect(lambda _=False, make=make: self.tool_wanted.emit(make()))
         self._beside.clicked.connect(self._lay_beside)
         self._axis.clicked.connect(lambda: self.tool_wanted.emit(
             StraightTool("**Mirror:** draw along the axis. Esc gives it up.", self._mirror)))  # fmt: skip
@@ -54,6 +53,17 @@ class ShapesPage(Page):
             PointTool("**Turn round:** point at the middle. Esc ends it.", self._turn)))  # fmt: skip
         self._straighten.clicked.connect(lambda: self._reshape("straight"))
         self._rounder.clicked.connect(lambda: self._reshape("round"))
+
+    def tools(self) -> dict[str, Callable[[], SheetTool]]:
+        """What makes each tool that draws, by what it is called."""
+        return {
+            "straights": lambda: ChainTool(self._draw),
+            "bow": lambda: BowTool(self._draw),
+            "ellipse from its middle": lambda: RoundTool(self._draw, turn=self._turn_of),
+            "ellipse by its box": lambda: RoundTool(self._draw, "corner", turn=self._turn_of),
+            "circle from its middle": lambda: RoundTool(self._draw, "middle", True),
+            "circle by a diameter": lambda: RoundTool(self._draw, "across"),
+        }
 
     def _lines(self) -> list[str]:
         shown = self.session.shown_line()

@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import Field, Heading, Sentence, Slider, Word, focus_ring
+from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.look.inked import swelling, tapered
 from plain_stride.desk.look.painted import Painted
@@ -36,7 +37,7 @@ class MeasureRow(Painted, QAbstractButton):
         super().__init__()
         self._name, self._n, self._measured = name, n, measured
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setFixedHeight(THEME.px(34))
+        self.setFixedHeight(THEME.px(31))
         lines = counted(n, "line")
         self.setText(name)
         told = f", {measured.low:.2f} to {measured.high:.2f} mm, mean {measured.mean:.2f}" if measured else ""
@@ -46,7 +47,7 @@ class MeasureRow(Painted, QAbstractButton):
         self.setEnabled(n > 0)
 
     def sizeHint(self) -> QSize:
-        return QSize(THEME.px(240), THEME.px(34))
+        return QSize(THEME.px(240), THEME.px(31))
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         if self.underMouse() and self.isEnabled():
@@ -68,7 +69,7 @@ class MeasureRow(Painted, QAbstractButton):
         focus_ring(painter, self)
 
     def _bar(self, painter: QPainter, m: Spread) -> None:
-        y, wide = THEME.px(27), self.width() - 8.0
+        y, wide = THEME.px(25), self.width() - 8.0
         painter.setPen(THEME.color("hair"))
         painter.drawLine(QPointF(2.0, y), QPointF(2.0 + wide, y))
         a, b, mean = (2.0 + wide * _share(v) for v in (m.low, m.high, m.mean))
@@ -90,7 +91,7 @@ class WeighNotes(Notes):
         super().__init__(session)
         self._share = Slider("Hand and plan", _draw_swelling, lambda v: f"{v:.0f} %", _read_share,
                              lambda v: v / 100.0, lambda s: s * 100.0, 0.0)  # fmt: skip
-        self._says, self._key = Sentence(), Sentence("", colour="faint")
+        self._says, self._key = Sentence(), Explained("Weight by role and depth", "H")
         lift = Word("lift the plan off, or lay it again")
         self._base, self._fault = Field("The plan's base width"), Sentence("", colour="red")
         self._rows = QWidget()
@@ -102,10 +103,9 @@ class WeighNotes(Notes):
         self._past_column = QVBoxLayout(self._past)
         self._past_column.setContentsMargins(0, 0, 0, 0)
         self._past_column.setSpacing(0)
-        for widget in (Heading("Weight by role and depth"), self._share, self._says, lift, self._base, self._fault,
-                       self._key, Heading("Measured, by depth and by role"), self._rows, Heading("Ceilings"),
-                       self._ceiling, self._past):  # fmt: skip
-            self.column.addWidget(widget)
+        measured = Heading("Measured, by depth and by role")
+        self.add(self._key, self._share, self._says, lift, self._base, self._fault, measured, self._rows)
+        self.add(Heading("Ceilings"), self._ceiling, self._past)
         self._share.settled.connect(lambda v: self.session.make("plan", share=v))
         self._base.typed.connect(self._set_base)
         lift.clicked.connect(lambda: toggle_plan(self.session))
@@ -131,11 +131,9 @@ class WeighNotes(Notes):
             self._says.say("Every line has the width your hand gave it.")
         else:
             near, far = plan.width("outer", "near"), plan.width("inner", "far")
-            self._says.say(
-                f"The plan wants near outer lines at **{near:.2f} mm**, far inner ones at **{far:.2f} mm**; "
-                f"lines go **{share:.0f} %** of the way. Your hand's widths stay underneath."
-            )
-        self._key.say(f"Hold **{KEYS.shown('H')}** to see your hand alone, let go for the plan.")
+            self._says.say(f"The plan wants near outer lines at **{near:.2f} mm**, far inner ones at **{far:.2f} mm**.")
+        self._key.explain(f"Lines go {share:.0f} % of the way from your hand's widths, which stay underneath, to the"
+                          f" plan's. Hold **{KEYS.shown('H')}** to see your hand alone.")  # fmt: skip
         self._later.start()
 
     def _set_base(self, text: str) -> None:

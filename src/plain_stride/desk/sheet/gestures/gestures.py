@@ -21,7 +21,8 @@ HELD = ("move", "turn", "enlarge", "swell", "shave", "trim", "nudge")
 
 
 class Gestures(QObject):
-    """held: what a held key means, '' for nothing; tool: the one in hand; pull: the pull under the pen.
+    """held: what a held key means, '' for nothing; tool: the one in hand, pinned: it stays at every station; pull: the
+    pull under the pen.
 
     Signals: tool_changed (another in hand, or none), menu_wanted (pixel of a chosen line that was chosen again),
     moved (the pen moves with nothing pulled).
@@ -38,6 +39,8 @@ class Gestures(QObject):
         self.choosing = ChooseGesture(context, self.menu_wanted.emit)
         self.rubbing, self.dragging = RubGesture(context), BoardGesture(context)
         self.tool: SheetTool | None = None
+        self._tool_before: SheetTool | None = None
+        self.pinned = False
         self.held, self._holding = "", HeldGesture(context)
         self._other: Gesture | None = None
         self._makers: dict[str, Callable[[], HeldGesture]] = {
@@ -129,7 +132,8 @@ class Gestures(QObject):
     def take_tool(self, tool: SheetTool) -> None:
         """The next drags are this tool's, until it is done or put away."""
         self.put_tool_away()
-        self.tool = tool
+        tool.taken()
+        self.tool = self._tool_before = tool
         self.context.say(tool.words)
         self.tool_changed.emit()
         self.context.repaint(None)
@@ -141,6 +145,34 @@ class Gestures(QObject):
             self.tool_changed.emit()
             self.context.repaint(None)
         return tool is not None
+
+    def tool_or_pull(self) -> None:
+        """Puts the tool in hand away, or takes the last one again."""
+        if not self.put_tool_away():
+            if self._tool_before is not None:
+                self.take_tool(self._tool_before)
+            else:
+                self.context.say("No tool was in hand yet: press the word 'pull' beside the sheet, and take one.")
+
+    def toggle_pinned(self) -> None:
+        """A tool goes with its station, or stays in hand."""
+        self.pinned = not self.pinned
+
+    def station_left(self) -> None:
+        """A tool goes with its station, unless it is pinned."""
+        if not self.pinned:
+            self.put_tool_away()
+
+    def word(self) -> str:
+        """What a drag does now, in a word or two."""
+        now = self.context.session.now
+        if self.held:
+            return self.held
+        if self.tool is not None:
+            return self.tool.name
+        if now.cover_of:
+            return "draw a cover"
+        return "rehearse" if now.rehearsing else "pull again" if now.again else "pull"
 
     def choose_under(self) -> None:
         """Chooses the ink under the pen."""

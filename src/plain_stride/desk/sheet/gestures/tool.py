@@ -25,6 +25,15 @@ class SheetTool(Gesture):
         super().__init__()
         self.done = False
 
+    @property
+    def name(self) -> str:
+        """What it is called, in lower case: the word that its sentence begins with."""
+        return self.words.partition(":**")[0].strip("*").lower()
+
+    def taken(self) -> None:
+        """It is taken in hand, perhaps not for the first time."""
+        self.done = False
+
 
 class TwoEndsTool(SheetTool):
     """A drag from one place to another: `drawn` gets both in mm; a drag shorter than `LEAST_PX` was a slip."""

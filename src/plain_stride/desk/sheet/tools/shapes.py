@@ -87,9 +87,10 @@ class RoundTool(TwoEndsTool):
         super().__init__()
         self._hand_on, self._way, self._circle, self._turn = drawn, way, circle, turn
         what = "Circle" if circle or way == "across" else "Ellipse"
-        how = {"middle": "drag from its middle", "corner": "drag from corner to corner",
-               "across": "drag from one side straight across to the other"}  # fmt: skip
-        self.words = f"**{what}:** {how[way]}. Esc ends it."
+        name, how = {"middle": ("from its middle", "drag outwards"),
+                     "corner": ("by its box", "drag from corner to corner"),
+                     "across": ("by a diameter", "drag from one side straight across to the other")}[way]  # fmt: skip
+        self.words = f"**{what} {name}:** {how}. Esc ends it."
 
     def _middle(self, a: np.ndarray, b: np.ndarray) -> tuple[np.ndarray, tuple[float, float]]:
         if self._way == "across":

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRect, QSize, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu
@@ -156,6 +156,55 @@ def test_what_was_read_lies_over_the_sheet_at_pencils_alone(window, reader):
         assert not shown_over(window, (60, 45)), station
     desk.show_station("Pencils")
     assert shown_over(window, (60, 45))
+
+
+def test_at_pull_it_shows_round_the_pen_if_wanted(window, reader):
+    desk = window.main_window.desk
+    desk.show_station("Pull")
+    window.hover((60, 50))
+    assert not shown_over(window, (63, 45))
+    window.main_window.preferences.toggle_reading_near()
+    window.hover((60, 50))
+    assert shown_over(window, (63, 45)) and not shown_over(window, (95, 45))
+    desk.show_station("Weigh")
+    window.hover((60, 50))
+    assert not shown_over(window, (63, 45))
+
+
+def test_a_chosen_line_is_plainly_told_from_the_others_at_every_zoom(window):
+    one, other = window.pull((10, 20), (110, 20)), window.pull((10, 60), (110, 60))
+    window.session.choose([one])
+    for _ in range(2):
+        window.sheet.viewport.point(None)
+        window.settle()
+        picture, beside = window.sheet.grab().toImage(), []
+        for y, key in ((20, one), (60, other)):
+            half = window.session.shapes[key].body.full.max() / 2.0 * window.sheet.view.scale
+            at = window.px((60, y)).toPoint() + QPoint(0, round(half) + 3)
+            beside.append(picture.pixelColor(at))
+        assert beside[0].lightness() < beside[1].lightness() - 25
+        window.sheet.viewport.show_box((50.0, 15.0, 70.0, 65.0))
+
+
+def test_the_cursor_and_the_place_in_hand_tell_the_tool(window):
+    desk = window.main_window.desk
+    window.hover((60, 50))
+    window.settle()
+    before = window.sheet.grab().toImage()
+    desk.stations["Pull"].tool_wanted.emit(desk.stations["Pull"].shapes.tools()["straights"]())
+    window.settle()
+    at = window.px((60, 50)).toPoint()
+    box = QRect(at + QPoint(12, 8), QSize(70, 20))
+    assert window.sheet.grab().toImage().copy(box) != before.copy(box)
+    assert "straights" in desk.in_hand.word("What a drag does").text()
+    desk.show_station("Weigh")
+    assert window.sheet.gestures.tool is None
+    window.tap(Qt.Key.Key_Apostrophe)
+    window.sheet.gestures.toggle_pinned()
+    desk.show_station("Pull")
+    assert window.sheet.gestures.word() == "straights"
+    window.tap(Qt.Key.Key_Escape)
+    assert window.sheet.gestures.word() == "pull" and window.sheet.grab().toImage().copy(box) == before.copy(box)
 
 
 def test_what_the_ink_lost_is_shown_wherever_its_key_is_held(window, reader, monkeypatch):

@@ -84,6 +84,8 @@ class Desk(QWidget):
         self._job_actions = JobActions(session, self.dialogs, preferences.settings, verbs, self.moments)
         self._clipboard = clipboard_actions(session)
         self._views = view_actions(self.sheet.viewport, verbs.fill_screen)
+        self._reading_near = Action(words="What was read, round the pen at Pull", run=preferences.toggle_reading_near,
+                                    checked=lambda: preferences.reading_near)  # fmt: skip
         self._show_keys = Action(words="Keys", shortcuts=("F1",), run=self.show_keys)
         self.all_actions = self._actions()
         self.all_actions.install(self)
@@ -218,7 +220,15 @@ class Desk(QWidget):
         self.spots.show_side(KEYS.left_handed)
         self.spots.setVisible(preferences.spots)
         self._place_spots()
+        self._show_reading()
         self._refresh_notes()
+
+    def _show_reading(self) -> None:
+        """What was read lies over the sheet at Pencils; at Pull round the pen, if wanted."""
+        near = self.preferences.reading_near and self.station() == PullNotes.name
+        self.pencils().overlay.work(self.station() == PencilsNotes.name)
+        self.pencils().overlay.show_near((lambda: self.sheet.viewport.pointer) if near else None)
+        self.sheet.show_near(near)
 
     def _place_spots(self) -> None:
         """The spots beside the gauge; a board that is fitted leaves them room."""
@@ -258,10 +268,9 @@ class Desk(QWidget):
         """Shows a station's notes. A tool of the station before is put away; all else that the pen can do stays."""
         if name != self.stride.shown():
             self.sheet.gestures.station_left()
-            self.pencils().overlay.work(name == PencilsNotes.name)
-            self.sheet.update()
         for notes in self.stations.values():
             notes.setVisible(notes.name == name)
+        self._show_reading()
         self.show_parts(False)
         self.stride.show_station(name)
         self.margins.station_shown()
@@ -342,7 +351,7 @@ class Desk(QWidget):
             *jobs.files(),
             Submenu("Lines", lambda: lines_menu(self._clipboard)),
             None,
-            Submenu("View", lambda: list[Entry](self._views)),
+            Submenu("View", lambda: [*self._views, None, self._reading_near]),
             Submenu("Look", lambda: look_entries(self.preferences, self._verbs.grow)),
             Submenu("Hands", lambda: hands_entries(self.preferences, self.all_actions, self._ask_advice)),
             self._show_keys,

@@ -106,6 +106,14 @@ class Preferences(QObject):
         THEME.use(variant)
         self._keep("variant", variant)
 
+    @property
+    def reading_near(self) -> bool:
+        """Whether what was read of the pencils shows round the pen at Pull."""
+        return bool(int(self.settings.number("reading_near", 0)))
+
+    def toggle_reading_near(self) -> None:
+        self._keep("reading_near", int(not self.reading_near))
+
     def strip_shown(self, station: str) -> bool:
         """Whether the strip is shown at a station."""
         return bool(int(self.settings.number(f"strip {station}", 1)))

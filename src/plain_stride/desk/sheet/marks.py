@@ -10,9 +10,10 @@ from plain_stride.desk.sheet.view import BoardView
 from plain_stride.render.paths import polyline
 
 
-def trace(painter: QPainter, view: BoardView, points: np.ndarray, width: float) -> None:
-    """Points (n, 2) mm as a thin line."""
-    painter.setPen(QPen(sheet_color("chosen"), width))
+def trace(painter: QPainter, view: BoardView, points: np.ndarray, width: float, strength: float = 1.0) -> None:
+    """Points (n, 2) mm as a line of so many pixels."""
+    cap, join = Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin
+    painter.setPen(QPen(tinted(sheet_color("chosen"), strength), width, Qt.PenStyle.SolidLine, cap, join))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawPolyline(polyline(view.to_glass(points)))
 

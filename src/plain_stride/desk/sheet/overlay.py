@@ -18,6 +18,8 @@ from plain_stride.render.paths import polyline
 Painting = Callable[[QPainter, BoardView], object]
 AGAIN_PX, CROSS_PX = 150, 11
 """Pixels round the pen that the word beside it takes, and the hair cross."""
+MOST_HALOS, HALO_PX, HALO_SHARE = 60, 5.0, 0.3
+"""Up to so many chosen lines have a halo, which reaches so far beyond their ink, at such a strength."""
 PULL_WORDS = {TAKE: "another take", TAIL: "its tail", SECTION: "its next section", NONE: "a new line"}
 
 
@@ -27,16 +29,23 @@ class Overlay:
     def __init__(self, context: SheetContext) -> None:
         self._context = context
         self._under: list[Painting] = []
+        self._word: Callable[[], str] = str
+        self._beside: Callable[[], bool] = bool
         self._ring = QRect()
 
     def add(self, *paintings: Painting) -> None:
         """Has something painted over the board, under the ink of the moment."""
         self._under += paintings
 
+    def tell(self, word: Callable[[], str], beside: Callable[[], bool]) -> None:
+        """word: told beside the pen, '' for nothing; beside: whether more is shown round the pen."""
+        self._word, self._beside = word, beside
+
     def paint(self, painter: QPainter, view: BoardView) -> None:
         session, compositor = self._context.session, self._context.compositor
-        for key in session.now.chosen:
-            self._trace_ink(painter, view, key)
+        chosen = session.now.chosen
+        for key in chosen:
+            self._trace_ink(painter, view, key, len(chosen) <= MOST_HALOS)
         for painting in self._under:
             painting(painter, view)
         if session.now.again:
@@ -47,20 +56,25 @@ class Overlay:
         pointer = self._context.viewport.pointer
         if pointer is not None and compositor.live is None:
             self._paint_ring(painter, view, pointer)
+            if word := self._word():
+                paint_word(painter, pointer + QPointF(14.0, 22.0), word)
 
     def pointed(self) -> QRegion:
         """The pixels that are another now that the pointer is elsewhere."""
         session, at = self._context.session, self._context.viewport.pointer
-        room = AGAIN_PX if session.now.again else CROSS_PX
+        room = AGAIN_PX if session.now.again or self._word() or self._beside() else CROSS_PX
         reach = math.ceil(session.nib_now.heaviest * self._context.view.scale / 2.0 + room)
         before = self._ring
         self._ring = QRect() if at is None else QRect(at.toPoint(), at.toPoint()).adjusted(-reach, -reach, reach, reach)
         return QRegion(before).united(self._ring)
 
-    def _trace_ink(self, painter: QPainter, view: BoardView, key: str) -> None:
-        """A chosen line by its middle, a black by its edge."""
+    def _trace_ink(self, painter: QPainter, view: BoardView, key: str, halo: bool) -> None:
+        """A chosen line by its middle, with a breath of colour on both its sides; a black by its edge."""
         ink = self._context.session.shapes.ink(key)
         if isinstance(ink, Shape):
+            if halo:
+                wide = float(ink.body.full.max()) * view.scale + 2.0 * HALO_PX
+                trace(painter, view, ink.flat[0], wide, HALO_SHARE)
             trace(painter, view, ink.flat[0], 1.6)
         else:
             for ring in ink.rings:

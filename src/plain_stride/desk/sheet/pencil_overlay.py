@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
-from PySide6.QtGui import QImage, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from plain_stride.desk.controls.controls import tinted
 from plain_stride.desk.look.painted import draw_whole
@@ -17,7 +17,13 @@ from plain_stride.pencils.read.undecided import Place
 from plain_stride.render.paths import polygon, polyline
 
 RING_PX, STALK_PX, MOST_RINGS, PAD_PX, LEAST_PX = 10.0, 16.0, 30, 5.0, 14.0
+NEAR_PX, NEAR_SHARE = 110.0, 0.35
+"""Round the pen at Pull: how far what was read shows, and how strongly."""
 ToGlass = Callable[[np.ndarray], np.ndarray]
+
+
+def _nowhere() -> None:
+    """No place."""
 
 
 class PencilOverlay:
@@ -28,6 +34,7 @@ class PencilOverlay:
         self._picture: tuple[tuple[BoardView, float, str], QImage] | None = None
         self.chosen: int | None = None
         self._at_work = False
+        self._near: Callable[[], QPointF | None] = _nowhere
         reader.changed.connect(self._drop)
 
     def _drop(self) -> None:
@@ -42,23 +49,38 @@ class PencilOverlay:
         """Whether pencils are worked on: only then does what was read of them lie over the sheet."""
         self._at_work = on
 
+    def show_near(self, pen: Callable[[], QPointF | None] | None) -> None:
+        """What was read shows pale round the pen, wherever that is in pixels; None for nowhere."""
+        self._near = pen or _nowhere
+
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        reader = self._reader
-        asked = self._at_work or reader.shown == LOST
-        if not asked or not reader.shown or reader.reading is None:
+        reader, pen = self._reader, self._near()
+        if reader.reading is None:
             return
-        ratio = painter.device().devicePixelRatioF()
-        key = (view, ratio, reader.shown)
+        if reader.shown and (self._at_work or reader.shown == LOST):
+            draw_whole(painter, self._painted(reader.reading, view, painter.device().devicePixelRatioF(), reader.shown))
+        elif pen is not None:
+            path = QPainterPath()
+            path.addEllipse(pen, NEAR_PX, NEAR_PX)
+            painter.save()
+            painter.setClipPath(path)
+            painter.setOpacity(NEAR_SHARE)
+            draw_whole(painter, self._painted(reader.reading, view, painter.device().devicePixelRatioF(), LINES))
+            painter.restore()
+
+    def _painted(self, reading: Reading, view: BoardView, ratio: float, shown: str) -> QImage:
+        """The picture of what is shown, painted once."""
+        key = (view, ratio, shown)
         if self._picture is None or self._picture[0] != key:
             image = QImage(QSizeF(*view.size).toSize() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
             image.setDevicePixelRatio(ratio)
             image.fill(Qt.GlobalColor.transparent)
             own = QPainter(image)
             own.setRenderHint(QPainter.RenderHint.Antialiasing)
-            {LINES: self._lines, BARE: self._bare, LOST: self._lost}[reader.shown](own, reader.reading, view)
+            {LINES: self._lines, BARE: self._bare, LOST: self._lost}[shown](own, reading, view)
             own.end()
             self._picture = (key, image)
-        draw_whole(painter, self._picture[1])
+        return self._picture[1]
 
     def _lines(self, painter: QPainter, reading: Reading, view: BoardView) -> None:
         """Lines as strokes, the surer the wider; construction lines dotted; undecided places boxed and numbered."""

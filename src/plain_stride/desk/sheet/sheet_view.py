@@ -65,6 +65,8 @@ class SheetView(Painted, QWidget):
         self.key_points = KeyPoints(context, lambda: self.gestures.held == "nudge", self.setAccessibleDescription)
         self.overlay = Overlay(context)
         self.overlay.add(self.gestures.paint, self.key_points.paint)
+        self.overlay.tell(self._tool_word, lambda: self.shows_near)
+        self.shows_near = False
         self.reader = owned(self, EventReader(context, self.gestures, _shift_held))
         self.context = context
         self._ringed = False
@@ -73,6 +75,16 @@ class SheetView(Painted, QWidget):
         session.state.changed.connect(self._state_changed)
         session.strokes.tried_changed.connect(lambda centre: self.update())
         THEME.changed.connect(self.compositor.redraw)
+
+    def _tool_word(self) -> str:
+        """What a drag does, where that is not to pull a line."""
+        word = self.gestures.word()
+        return "" if word in ("pull", "pull again") else word
+
+    def show_near(self, on: bool) -> None:
+        """Whether something is shown round the pen that goes with it."""
+        self.shows_near = on
+        self.update()
 
     @property
     def view(self) -> BoardView:

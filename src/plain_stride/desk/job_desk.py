@@ -202,7 +202,8 @@ class Desk(QWidget):
         board.screen_measured.connect(self.measure_screen)
         pencils.place_wanted.connect(self.sheet.viewport.look_at)
         pencils.reader.changed.connect(self.sheet.update)
-        for progressed in (pencils.reader.progressed, self._notes(HandOverNotes).progressed):
+        for progressed in (pencils.reader.progressed, self._notes(HandOverNotes).progressed,
+                           self.dialogs.printing.progressed):  # fmt: skip
             progressed.connect(self.stride.show_progress)
         self._notes(PullNotes).know_hand(self.turning)
         self.stride.chosen.connect(self.show_station)

@@ -6,6 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from plain_stride.desk.dialogs.dialogs import Dialogs
+from plain_stride.desk.dialogs.print_out import INK, PENCILS
 from plain_stride.desk.keys.action import Action, Entry, Submenu
 from plain_stride.desk.session.drops import lay_file
 from plain_stride.desk.session.session import Session
@@ -49,7 +50,10 @@ class JobActions:
                             held="before: the drawing as it was at the last mark", hold=moments.show_before,
                             let_go=moments.show_now)  # fmt: skip
         self._quit = Action(words="Quit", shortcuts=("Ctrl+Q",), run=verbs.close)
-        self.all = [self._undo, self._redo, self._mark, self._new, self._open, self._copy, self._steps, self._quit]
+        self._print = Action(words=f"Print {INK}…", shortcuts=("Ctrl+P",), run=lambda: dialogs.print_out(INK))
+        self._print_pencils = Action(words=f"Print {PENCILS}…", run=lambda: dialogs.print_out(PENCILS))
+        self.all = [self._print, self._undo, self._redo, self._mark, self._new, self._open, self._copy, self._steps,
+                    self._quit]  # fmt: skip
 
     def files(self) -> list[Entry]:
         session = self._session
@@ -57,6 +61,7 @@ class JobActions:
             self._new,
             self._open,
             Submenu("Recent jobs", self._recent),
+            Submenu("Print, at true size", lambda: [self._print, self._print_pencils]),
             Action(words="Bring in lines…", run=self._ask_lines, enabled=self._writable),
             None,
             Action(words="Rename…", run=self._ask_name),

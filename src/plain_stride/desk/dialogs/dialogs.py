@@ -9,6 +9,7 @@ from shiboken6 import isValid
 from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.dialogs.compare import Compare
 from plain_stride.desk.dialogs.history import History
+from plain_stride.desk.dialogs.print_out import PrintOut
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.settings import documents_folder
 from plain_stride.desk.sheet.ink_layer import InkLayer
@@ -22,6 +23,7 @@ class Dialogs:
         """layer: the sheet's own picture, whose paths serve small ones."""
         self._parent, self._session, self._layer = parent, session, layer
         self.history: History | None = None
+        self.printing = PrintOut(parent, session)
 
     # Asked
 
@@ -87,6 +89,9 @@ class Dialogs:
         from plain_stride.desk.dialogs.about import About
 
         About(self._parent).exec()
+
+    def print_out(self, what: str) -> None:
+        self.printing.ask(what)
 
     def show_history(self) -> None:
         """The list of all steps, beside the window, so that the sheet is seen."""

@@ -3,10 +3,12 @@
 What an errand needs is imported where it is done: the window asks for errands and never needs it.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+import numpy as np
 
 from plain_stride.desk.workers.standing import StandingWorker
 from plain_stride.finish.choices import Choices
@@ -15,6 +17,9 @@ from plain_stride.lines.kept_outlines import KeptOutlines
 
 if TYPE_CHECKING:
     from plain_stride.finish.writers import Rasteriser
+
+MOST_PRINT_DPI = 600.0
+"""More than this no desktop printer tells apart."""
 
 
 def serve_errands(connection: Connection) -> None:
@@ -68,6 +73,43 @@ class WriteArt:
             raise StoppedError("stopped")
         write_whole(self.out, data)
         return len(data)
+
+
+@dataclass(frozen=True)
+class Pictures:
+    """ink: uint8 (h, w) grey of the finished sheet; pencils: uint8 (h, w) darkness and its box x, y, w, h in mm."""
+
+    ink: np.ndarray | None
+    pencils: tuple[np.ndarray, tuple[float, float, float, float]] | None
+
+
+@dataclass(frozen=True)
+class PrintPictures:
+    """What a job's file holds, as pictures to be printed: its ink, or the pencils that are shown, or both."""
+
+    job: Path
+    ink: bool
+    pencils: bool
+
+    def answered(self, at: ErrandsAtWork, progress: Progress) -> Pictures:
+        from plain_stride.job.art import art_of
+        from plain_stride.job.job_files import opened
+        from plain_stride.job.pencil_sheets import raster_to_read
+        from plain_stride.job.shapes import Shapes
+
+        ink = pencils = None
+        with opened(self.job) as (job, store):
+            if self.pencils:
+                raster = raster_to_read(job)
+                pencils = raster.dark, raster.place
+            if self.ink:
+                page = job.page
+                dpi = min(page.dpi, MOST_PRINT_DPI)
+                art = art_of(job, Shapes(job, store))
+                inked = [(part.ink, line.seen()) for part in art.parts for line in part.lines]
+                pixels = replace(page, dpi=dpi).pixels
+                ink = _pixels().grey(inked, pixels, dpi, progress)
+        return Pictures(ink, pencils)
 
 
 def _pixels() -> "Rasteriser":

@@ -1,5 +1,7 @@
 """Printing at true size: a PDF printed by Qt, read by an independent reader (pdfium)."""
 
+import itertools
+
 import numpy as np
 import pypdfium2 as pdfium
 import pytest
@@ -24,7 +26,7 @@ def test_pieces_cover_a_board_and_overlap(size):
         grid[round(y) : round(y + h), round(x) : round(x + w)] += 1
     assert grid.min() == 1 and (len(parts) == 1) == (grid.max() == 1)
     columns = sorted({x for x, *_ in parts})
-    for a, b in zip(columns, columns[1:], strict=False):
+    for a, b in itertools.pairwise(columns):
         assert a + paper[0] - b == pytest.approx(OVERLAP_MM)
 
 

@@ -25,6 +25,7 @@ from plain_stride.desk.controls.hints import HINTS
 from plain_stride.desk.dialogs.advice_sheet import AdviceSheet
 from plain_stride.desk.dialogs.dialogs import Dialogs
 from plain_stride.desk.dialogs.key_sheet import KeySheet
+from plain_stride.desk.explaining import Explainer
 from plain_stride.desk.keys.action import Action, Actions, Entry, Submenu, fill
 from plain_stride.desk.keys.key_hand import KeyHand
 from plain_stride.desk.keys.key_plan import KEYS
@@ -86,6 +87,9 @@ class Desk(QWidget):
         self._views = view_actions(self.sheet.viewport, verbs.fill_screen)
         self._reading_near = Action(words="What was read, round the pen at Pull", run=preferences.toggle_reading_near,
                                     checked=lambda: preferences.reading_near)  # fmt: skip
+        self.explainer = Explainer(self, lambda words: self.message.tell(words, False))
+        self._explain = Action(words="What is this? Then press it", shortcuts=("Ctrl+F1",), run=self.explainer.ask)
+        self.in_hand.explain_wanted.connect(self.explainer.ask)
         self._show_keys = Action(words="Keys", shortcuts=("F1",), run=self.show_keys)
         self.all_actions = self._actions()
         self.all_actions.install(self)
@@ -110,6 +114,9 @@ class Desk(QWidget):
             *self._job_actions.all,
             *self._clipboard,
             self._show_keys,
+            self._explain,
+            Action(words="explains what is under the pointer", shortcuts=("Shift+F1",),
+                   run=self.explainer.explain_under_pointer),
             *self._views,
             kept("L", "what the ink lost of the pencils, over the ink alone", self._show_lost, moments.ink_alone),
             Action(key="V", held="the strip, large", tapped="strip folded, or back",
@@ -356,6 +363,7 @@ class Desk(QWidget):
             Submenu("Look", lambda: look_entries(self.preferences, self._verbs.grow)),
             Submenu("Hands", lambda: hands_entries(self.preferences, self.all_actions, self._ask_advice)),
             self._show_keys,
+            self._explain,
             *jobs.last(),
         ])  # fmt: skip
 
@@ -380,7 +388,7 @@ class Desk(QWidget):
         """What was begun and not done is left; else nothing is chosen any more."""
         session, sheet = self.session, self.sheet
         self.keys.let_all_go()
-        if session.document.laying.stop():
+        if session.document.laying.stop() or self.explainer.leave():
             return
         if sheet.key_points.give_up():
             self.message.tell("The points were dropped: no line was pulled.", False)

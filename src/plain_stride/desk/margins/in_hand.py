@@ -85,10 +85,11 @@ class PartWord(HandWord):
 
 
 class InHand(QWidget):
-    """parts_wanted: the list of all parts, or the notes again. `tool_word` says what a drag does, `tools` lists what it
-    could do."""
+    """parts_wanted: the list of all parts, or the notes again; explain_wanted: `?` was pressed. `tool_word` says what a
+    drag does, `tools` lists what it could do."""
 
     parts_wanted = Signal()
+    explain_wanted = Signal()
 
     def __init__(self, session: Session, tool_word: Callable[[], str], tools: Entries) -> None:
         super().__init__()
@@ -105,12 +106,18 @@ class InHand(QWidget):
         self._nib = HandWord("Nib", self._nibs, lambda step: step_nib(session, step))
         self._school = HandWord("Steadying", self._schools, lambda step: step_school(session, step))
         self._follow = HandWord("Following the pencils", self._follows)
+        explain = Word("?")
+        explain.setAccessibleName("What is this? Then press it")
+        explain.clicked.connect(self.explain_wanted)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, THEME.px(2), 0, THEME.px(2))
         column.setSpacing(0)
+        rows: list[QHBoxLayout] = []
         for words in ((self._part, self._tier, self._lock), (self._tool, self._role, self._nib),
                       (self._school, self._follow)):  # fmt: skip
-            column.addLayout(_row(words))
+            rows.append(_row(words))
+            column.addLayout(rows[-1])
+        rows[-1].addWidget(explain)
         session.updates.add(self.refresh)
         session.state.changed.connect(lambda before, now: self.refresh())
         self.refresh()

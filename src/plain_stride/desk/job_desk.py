@@ -84,7 +84,7 @@ class Desk(QWidget):
         self.notes = NotesPanel(self.in_hand, self.stations.values(), self.parts, self.arms)
         self._job_actions = JobActions(session, self.dialogs, preferences.settings, verbs, self.moments)
         self._clipboard = clipboard_actions(session)
-        self._views = view_actions(self.sheet.viewport, verbs.fill_screen)
+        self._views = view_actions(self.sheet.context, self.sheet.gestures, verbs.fill_screen)
         self._reading_near = Action(words="What was read, round the pen at Pull", run=preferences.toggle_reading_near,
                                     checked=lambda: preferences.reading_near)  # fmt: skip
         self.explainer = Explainer(self, lambda words: self.message.tell(words, False))
@@ -394,6 +394,8 @@ class Desk(QWidget):
             self.message.tell("The points were dropped: no line was pulled.", False)
         elif session.now.again:
             session.arm_again()
+        elif sheet.gestures.drop_begun():
+            self.message.tell("The corners were dropped: no line was drawn.", False)
         elif sheet.gestures.put_tool_away():
             self.message.tell("Put away: the pen pulls lines again.", False)
         elif self.moments.print_shown():

@@ -177,5 +177,9 @@ class SheetView(Painted, QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = event.modifiers()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.gestures.finish_tool():
+            return
+        if event.key() == Qt.Key.Key_Backspace and self.gestures.take_back_in_tool():
+            return
         if not self.key_points.key(Qt.Key(event.key()), bool(keys & _SHIFT), bool(keys & _CONTROL)):
             super().keyPressEvent(event)

@@ -59,10 +59,10 @@ class ShapesPage(Page):
         return {
             "straights": lambda: ChainTool(self._draw),
             "bow": lambda: BowTool(self._draw),
-            "ellipse from its middle": lambda: RoundTool(self._draw, turn=self._turn_of),
-            "ellipse by its box": lambda: RoundTool(self._draw, "corner", turn=self._turn_of),
-            "circle from its middle": lambda: RoundTool(self._draw, "middle", True),
-            "circle by a diameter": lambda: RoundTool(self._draw, "across"),
+            "ellipse from its middle": lambda: RoundTool(self._draw_round, turn=self._turn_of),
+            "ellipse by its box": lambda: RoundTool(self._draw_round, "corner", turn=self._turn_of),
+            "circle from its middle": lambda: RoundTool(self._draw_round, "middle", True),
+            "circle by a diameter": lambda: RoundTool(self._draw_round, "across"),
         }
 
     def _lines(self) -> list[str]:
@@ -75,16 +75,17 @@ class ShapesPage(Page):
             widget.setVisible(bool(lines))
         self._none.say("" if lines else "Pull a line, or choose one: then it can be mirrored, repeated, made straight.")
 
-    def _draw(self, shape: str, points: list[list[float]]) -> None:
+    def _draw_round(self, points: list[list[float]], turn: float) -> None:
+        self._draw("ellipse", points, turn)
+
+    def _draw(self, shape: str, points: list[list[float]], turn: float = 0.0) -> None:
         reason = self.session.guard()
         if reason:
             self.session.said.emit(reason, True)
             return
-        hand, pressure, turn = self.session.now, self.session.nib.middle_pressure, self._turn_of()
-        if turn is None:
-            return
+        hand, pressure = self.session.now, self.session.nib.middle_pressure
         made = self.session.make("draw", shape=shape, points=points, nib=hand.nib, part=hand.part, role=hand.role,
-                               turn=turn if shape == "ellipse" else 0.0, pressure=pressure,
+                               turn=turn, pressure=pressure,
                                taper=self._ends.words[TAPER].isChecked())  # fmt: skip
         if made is not None:
             self.session.take(last_line=str(made.results[0]))

@@ -146,6 +146,25 @@ class Gestures(QObject):
             self.context.repaint(None)
         return tool is not None
 
+    def finish_tool(self) -> bool:
+        """Lays what the tool in hand was pressed for so far; whether there was anything."""
+        done = self.tool is not None and self.tool.finish()
+        self.context.repaint(None)
+        return done
+
+    def take_back_in_tool(self) -> bool:
+        """Takes the last press of the tool in hand back; whether there was one."""
+        done = self.tool is not None and self.tool.take_back()
+        self.context.repaint(None)
+        return done
+
+    def drop_begun(self) -> bool:
+        """Drops what the tool in hand was pressed for so far; the tool stays. Whether there was anything."""
+        dropped = False
+        while self.take_back_in_tool():
+            dropped = True
+        return dropped
+
     def tool_or_pull(self) -> None:
         """Puts the tool in hand away, or takes the last one again."""
         if not self.put_tool_away():
@@ -160,6 +179,7 @@ class Gestures(QObject):
 
     def station_left(self) -> None:
         """A tool goes with its station, unless it is pinned."""
+        self.finish_tool()
         if not self.pinned:
             self.put_tool_away()
 

@@ -34,6 +34,14 @@ class SheetTool(Gesture):
         """It is taken in hand, perhaps not for the first time."""
         self.done = False
 
+    def finish(self) -> bool:
+        """Lays what was begun by several presses; whether there was anything."""
+        return False
+
+    def take_back(self) -> bool:
+        """Takes the last of several presses back; whether there was one."""
+        return False
+
 
 class TwoEndsTool(SheetTool):
     """A drag from one place to another: `drawn` gets both in mm; a drag shorter than `LEAST_PX` was a slip."""

@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 import shapely
 
+from plain_stride.job.changes import make
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import opened
 from plain_stride.job.reports import lines
@@ -212,6 +213,80 @@ def test_a_file_of_the_fifth_schema_is_brought_up_to_date(tmp_path):
         shapes = Shapes(job, store)
         assert all(shapes[key].flat[0] == pytest.approx(points) for key, points in seen.items())
         assert not store._read("PRAGMA foreign_key_check")
+
+
+def test_a_file_of_the_sixth_schema_is_brought_up_to_date(tmp_path):
+    path = tmp_path / "schema-6.stride"
+    path.write_bytes(gzip.decompress((OLD / "schema-6.stride.gz").read_bytes()))
+    with opened(path) as (job, store):
+        seen = {key: Shapes(job, store)[key].flat[0] for key in job.rows.lines}
+        assert len(seen) == 6
+    with opened(path, write=True) as (job, store):
+        shapes = Shapes(job, store)
+        assert all(np.array_equal(shapes[key].flat[0], points) for key, points in seen.items())
+        store.commit(make(job, shapes, "symmetric", {"lines": [next(iter(seen))], "kind": "mirrored", "count": 1,
+                                                     "centre": [50, 40], "angle": 90.0}).commit)  # fmt: skip
+    with opened(path) as (job, store):
+        assert {row.angle for row in job.rows.families.values()} == {0.0, 90.0}
+
+
+def lies(points, others):
+    """How far two lines (n, 2) lie apart at most, either way round, by an independent library."""
+    import shapely
+
+    return shapely.hausdorff_distance(shapely.LineString(points), shapely.LineString(others))
+
+
+@pytest.mark.parametrize("angle", [0.0, 90.0, 30.0])
+def test_a_line_is_mirrored_about_one_axis_or_two_and_its_copies_go_along(open_job, angle):
+    key = open_job.pull((10, 20), (40, 22), (45, 50))
+    copies = open_job.do("symmetric", lines=[key], kind="mirrored", count=2, centre=[50, 45], angle=angle)
+    assert len(copies) == 3
+    for _ in range(2):
+        points = open_job.shapes[key].flat[0] - [50, 45]
+        a = np.radians(angle)
+        along, over = np.array([np.sin(a), -np.cos(a)]), np.array([np.cos(a), np.sin(a)])
+        u, v = points @ along, points @ over
+        # Closed form: over the axis what lies along it stays and what lies across changes its sign.
+        wanted = [np.outer(u, along) - np.outer(v, over), np.outer(v, over) - np.outer(u, along), -points]
+        for copy, places in zip(copies, wanted, strict=True):
+            assert lies(open_job.shapes[copy].flat[0], places + [50, 45]) < 1e-3
+        open_job.do("move", lines=[key], by=[3, -2])
+    open_job.do("swell", line=key, factor=2.0, side="left")
+    at = np.linspace(10.0, 40.0, 30)
+    own, mirrored, turned = (open_job.shapes[k].widths.at(at) for k in (key, copies[0], copies[2]))
+    assert own[0].mean() > 1.5 * own[1].mean()
+    assert mirrored[0] == pytest.approx(own[1], rel=0.02) and turned[0] == pytest.approx(own[0], rel=0.02)
+
+
+def test_a_pull_and_a_drawn_shape_are_copied_in_one_step(open_job):
+    by = {"kind": "turned", "count": 5, "centre": [60, 45]}
+    open_job.do("draw", shape="straight", points=[[20, 20], [30, 30]], symmetry=by)
+    assert len(open_job.job.rows.lines) == 5
+    commit = open_job.job.undo()
+    assert not open_job.job.rows.lines
+    open_job.store.commit(commit)
+    open_job.do("draw", shape="straight", points=[[20, 20], [30, 30]], symmetry={**by, "kind": "mirrored", "count": 2})
+    assert len(open_job.job.rows.lines) == 4
+
+
+@pytest.mark.parametrize(
+    "by",
+    [
+        {},
+        {"kind": "spiral", "count": 2, "centre": [1, 1]},
+        {"kind": "mirrored", "count": 3, "centre": [1, 1]},
+        {"kind": "turned", "count": 1, "centre": [1, 1]},
+        {"kind": "turned", "count": 61, "centre": [1, 1]},
+        {"kind": "turned", "count": 3, "centre": [1]},
+        {"kind": "turned", "count": 3, "centre": [1, 1], "angle": float("nan")},
+        {"kind": "turned", "count": 3, "centre": [1, 1], "colour": "red"},
+    ],
+)
+def test_a_symmetry_that_there_is_not_is_refused_whole(open_job, by):
+    with pytest.raises(JobError):
+        open_job.do("draw", shape="straight", points=[[20, 20], [30, 30]], symmetry=by)
+    assert not open_job.job.rows.lines
 
 
 @pytest.mark.parametrize(

@@ -19,6 +19,7 @@ from plain_stride.desk.actions.line_actions import (
 )
 from plain_stride.desk.actions.line_menu import line_entries
 from plain_stride.desk.actions.preference_actions import hands_entries, look_entries
+from plain_stride.desk.actions.symmetry_actions import symmetry_actions, symmetry_entries
 from plain_stride.desk.actions.tool_actions import tool_actions, tool_entries
 from plain_stride.desk.controls.controls import HairLine
 from plain_stride.desk.controls.hints import HINTS
@@ -46,6 +47,7 @@ from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import rub
 from plain_stride.desk.sheet.moments import Moments
 from plain_stride.desk.sheet.sheet_view import SheetView
+from plain_stride.desk.sheet.symmetry_in_hand import SymmetryInHand
 from plain_stride.desk.sheet.turning import TurnToHand
 from plain_stride.desk.shown_margins import Margins
 from plain_stride.desk.stations.base import Notes
@@ -78,9 +80,11 @@ class Desk(QWidget):
         self.message = SaidLine(self._said_place, self)
         self.arms = ArmsLength(session, self.sheet.layer, glass)
         self.turning = owned(self, TurnToHand(self.sheet.context, preferences.settings))
+        self._symmetry = SymmetryInHand(session)
         self.moments, self._astray = Moments(self.sheet.context), AstrayPulls(self.sheet.context)
         self.dialogs = Dialogs(self, session, self.sheet.layer)
-        self.in_hand = InHand(session, self.sheet.gestures.word, self._tools)
+        self.in_hand = InHand(session, self.sheet.gestures.word, self._tools,
+                              lambda: symmetry_entries(self._symmetry, self.sheet.gestures))  # fmt: skip
         self.notes = NotesPanel(self.in_hand, self.stations.values(), self.parts, self.arms)
         self._job_actions = JobActions(session, self.dialogs, preferences.settings, verbs, self.moments)
         self._clipboard = clipboard_actions(session)
@@ -111,6 +115,7 @@ class Desk(QWidget):
             *nib_actions(session),
             *steadying_actions(session),
             *tool_actions(sheet.gestures),
+            *symmetry_actions(self._symmetry),
             *self._job_actions.all,
             *self._clipboard,
             self._show_keys,
@@ -199,7 +204,7 @@ class Desk(QWidget):
         self.in_hand.parts_wanted.connect(lambda: self.show_parts(not self.notes.parts_shown()))
         sheet.reader.pen_button.connect(self.keys.pen_button)
         sheet.resized.connect(lambda: self.spots.place(sheet.size()))
-        sheet.overlay.add(self.pencils().overlay.paint, self.turning.paint)
+        sheet.overlay.add(self.pencils().overlay.paint, self.turning.paint, self._symmetry.paint)
 
     def _join_stations(self) -> None:
         for notes in self.stations.values():

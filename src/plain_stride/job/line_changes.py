@@ -21,6 +21,7 @@ from plain_stride.job.change_context import (
     place_of,
 )
 from plain_stride.job.errors import JobError
+from plain_stride.job.families import checked_symmetry, lay_copies
 from plain_stride.job.records import BlackRecord, LineRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.affine import Affine, moved
@@ -58,9 +59,10 @@ def pull(
     id: str | None = None,
     tier: str | None = None,
     follow: dict[str, Any] | None = None,
+    symmetry: dict[str, Any] | None = None,
 ) -> str:
     """Lays a line from a pull, with the steadying and the ends of its nib. follow: {share, line}: drawn so far to a
-    pencil line."""
+    pencil line. symmetry: {kind, count, centre, angle}: copies of it that go along with it, see `symmetric`."""
     key = m.draft.add_pull(pull)
     setting = pull.nib.steadying
     row = LineRecord(
@@ -74,7 +76,10 @@ def pull(
         ends=(End(pull.nib.ends), End(pull.nib.ends)),
         follow=checked_follow(follow),
     )
-    return m.add_line(row, id)
+    line_id = m.add_line(row, id)
+    if symmetry is not None:
+        lay_copies(m, line_id, checked_symmetry(symmetry))
+    return line_id
 
 
 def checked_follow(follow: object) -> Following | None:

@@ -49,6 +49,7 @@ from plain_stride.job.record_fields import (
 from plain_stride.lines.affine import Affine
 from plain_stride.lines.centre import Following
 from plain_stride.lines.edits import End, Span, WidthEdit
+from plain_stride.lines.symmetry import MOST_AXES, Symmetry
 from plain_stride.pencils.cleaning import Cleaning, cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.placing import Placing, checked_corners, checked_crop
@@ -56,9 +57,9 @@ from plain_stride.weight.plan import Plan, check_tier
 
 INKS = ("black", "white")
 SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference")
-FAMILY_KINDS = PARALLELS, TURNED = ("parallels", "turned")
+FAMILY_KINDS = PARALLELS, TURNED, MIRRORED = ("parallels", "turned", "mirrored")
 AREA_KINDS = NO_NEED, FILL = ("no-need", "fill")
-MOST_OUTLINE, MOST_MEMBERS = 5000, 10_000
+MOST_OUTLINE, MOST_MEMBERS, MOST_ANGLE = 5000, 10_000, 3600.0
 
 Points = tuple[tuple[float, float], ...]
 
@@ -219,8 +220,9 @@ def _place(value: Any) -> tuple[float, float]:
 
 @dataclass(frozen=True, kw_only=True)
 class FamilyRecord(Record):
-    """Lines that are made from another one, `source`. kind: parallels (member n lies n times `gap` mm to its left) or
-    turned (member n is it turned by n / `count` of a circle about `centre`)."""
+    """Lines that are made from another one, `source`. kind: parallels (member n lies n times `gap` mm to its left),
+    turned (member n is it turned by n / `count` of a circle about `centre`) or mirrored (about `count` axes through
+    `centre`, the first by `angle` degrees clockwise from upright)."""
 
     table: ClassVar[str] = "families"
     kind: str = text_field()
@@ -228,9 +230,18 @@ class FamilyRecord(Record):
     gap: float = real_field(0.0)
     count: int = column_field("int", 1)
     centre: tuple[float, float] = json_field(_place, (0.0, 0.0))
+    angle: float = real_field(0.0, since=7)
+
+    @property
+    def symmetry(self) -> Symmetry:
+        """What its members are copies by; there is none for parallels."""
+        return Symmetry(self.kind, self.count, self.centre, self.angle)
 
     def __post_init__(self) -> None:
         wanted(self.kind in FAMILY_KINDS and 1 <= self.count <= MOST_MEMBERS, "its kind or count")
+        wanted(abs(self.angle) <= MOST_ANGLE, "its angle")
+        if self.kind == MIRRORED:
+            wanted(self.count <= MOST_AXES, "its axes")
         wanted(abs(self.gap) <= FARTHEST_PLACE_MM, "its gap")
 
 

@@ -6,7 +6,7 @@
 from plain_stride.job.record_fields import Column
 from plain_stride.job.records import RECORDS
 
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
@@ -76,6 +76,7 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "ALTER TABLE blacks_6 RENAME TO blacks",
         "CREATE TABLE families (id TEXT PRIMARY KEY, kind TEXT, source TEXT, gap REAL, count INTEGER, centre TEXT)",
     ),
+    6: ("ALTER TABLE families ADD COLUMN angle REAL DEFAULT 0.0",),
 }
 """What brings a file of a schema to the next one."""
 

@@ -1,6 +1,7 @@
 """Named changes that draw shapes as lines, make shapes of what was pulled, and lay lines that are made from others."""
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -8,13 +9,12 @@ from plain_stride.hand.nib import Nib
 from plain_stride.job.bundle import bundle_of
 from plain_stride.job.change_context import ChangeContext, change, line_list, nib_named, number, place_of
 from plain_stride.job.errors import JobError
+from plain_stride.job.families import add_members, checked_symmetry, lay_copies
 from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.line_changes import pasted
-from plain_stride.job.records import PARALLELS, TURNED, FamilyRecord, LineRecord
-from plain_stride.job.rows import MOST_DEEP
+from plain_stride.job.records import PARALLELS, TURNED, FamilyRecord
 from plain_stride.lines.affine import Affine, mirrored
 from plain_stride.lines.drawn import bow, ellipse, rounded
-from plain_stride.lines.edits import End
 from plain_stride.lines.given import Form, form_from_points
 from plain_stride.lines.shape import FixedPath, Shape
 
@@ -34,10 +34,12 @@ def draw(
     turn: float = 0.0,
     pressure: float = DEFAULT_SHARE,
     taper: bool = False,
+    symmetry: dict[str, Any] | None = None,
 ) -> str:
     """Draws a shape as a line: straight (a chain of two points or more), bow (start, end, a point it goes through),
     ellipse (its middle, then how far it reaches to the right and down), turned by degrees clockwise. pressure: as
-    how hard a pull (0..1), the same all along, tapered at its ends if wanted. Raises JobError."""
+    how hard a pull (0..1), the same all along, tapered at its ends if wanted; symmetry: as for a pull.
+    Raises JobError."""
     if not isinstance(points, list):
         raise JobError("points are a list of [x, y] in mm")
     at = np.array([place_of(p) for p in points])
@@ -55,7 +57,10 @@ def draw(
     else:
         line = bow(*at) if shape == "bow" else at
     form = _drawn(line, tool, number(pressure, "a pressure", 0.0, 1.0), closed, bool(taper))
-    return str(lay_line(m, form, tool, ("round", "round"), part, role))
+    key = str(lay_line(m, form, tool, ("round", "round"), part, role))
+    if symmetry is not None:
+        lay_copies(m, key, checked_symmetry(symmetry))
+    return key
 
 
 def _drawn(points: np.ndarray, nib: Nib, pressure: float, closed: bool, taper: bool) -> Form:
@@ -78,7 +83,7 @@ def _tapered(points: np.ndarray, full: float) -> tuple[np.ndarray, np.ndarray]:
 @change
 def beside(m: ChangeContext, line: str, gap: float, count: int = 1) -> list[str]:
     """Draws lines parallel to one, at a gap in mm (above 0 to its left), so many in a series. They go along with it."""
-    return _members(m, line, FamilyRecord(kind=PARALLELS, source=line, gap=_gap(gap)), _how_many(count, 1))
+    return add_members(m, line, FamilyRecord(kind=PARALLELS, source=line, gap=_gap(gap)), _how_many(count, 1))
 
 
 @change
@@ -89,8 +94,19 @@ def around(m: ChangeContext, lines: list[str], centre: list[float], count: int) 
     n = _how_many(count, 2)
     out = []
     for key in line_list(lines):
-        out += _members(m, key, FamilyRecord(kind=TURNED, source=key, count=n, centre=(x, y)), n - 1)
+        out += add_members(m, key, FamilyRecord(kind=TURNED, source=key, count=n, centre=(x, y)), n - 1)
     return out
+
+
+@change
+def symmetric(
+    m: ChangeContext, lines: list[str], kind: str, count: int, centre: list[float], angle: float = 0.0
+) -> list[str]:
+    """Draws lines again by a symmetry: mirrored about `count` axes (1 or 2) through a place, the first by so many
+    degrees clockwise from upright, or turned round it so that there are `count` of each. They go along with the line
+    they are made from. centre: [x, y] mm. Raises JobError."""
+    by = checked_symmetry({"kind": kind, "count": count, "centre": centre, "angle": angle})
+    return [copy for key in line_list(lines) for copy in lay_copies(m, key, by)]
 
 
 @change
@@ -101,7 +117,7 @@ def family(m: ChangeContext, line: str, gap: float | None = None, centre: list[f
     if key is None:
         raise JobError(f"line '{line}' is no line of a family")
     row = m.job.rows.families[key]
-    if (gap is None) != (row.kind == TURNED) or (centre is None) != (row.kind == PARALLELS):
+    if (gap is None) != (row.kind != PARALLELS) or (centre is None) != (row.kind == PARALLELS):
         raise JobError(f"a family of {row.kind} takes a {'gap' if row.kind == PARALLELS else 'centre'}")
     if gap is not None:
         row = replace(row, gap=_gap(gap))
@@ -181,16 +197,3 @@ def _gap(gap: object) -> float:
 
 def _how_many(count: object, least: int) -> int:
     return int(number(count, "how many", least, MOST_COPIES))
-
-
-def _members(m: ChangeContext, line: str, family: FamilyRecord, count: int) -> list[str]:
-    """Lays the members of a new family, on top of the part of the line they are made from."""
-    row = m.line(line)
-    if m.job.depth(line) >= MOST_DEEP:
-        raise JobError(f"line '{line}' is made from {MOST_DEEP} others already: release it first")
-    key = m.job.new_id("y")
-    m.draft.put(key, family)
-    ends = (End(row.ends[0].kind), End(row.ends[1].kind))
-    plain = LineRecord(part=m.open_part(m.job.rows.parts[row.part].name), family=key, nib=row.nib, roles=row.roles,
-                       ends=ends)  # fmt: skip
-    return [m.add_line(replace(plain, member=n)) for n in range(1, count + 1)]

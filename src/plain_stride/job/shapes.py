@@ -12,7 +12,6 @@ from plain_stride.job.commit import FitRow
 from plain_stride.job.records import PARALLELS, BlackRecord, LineRecord
 from plain_stride.job.rows import PLAN, JobRows
 from plain_stride.job.store import Store
-from plain_stride.lines.affine import turned
 from plain_stride.lines.black import Black
 from plain_stride.lines.centre import CENTRE_VERSION, Centreline, Following, centreline_of
 from plain_stride.lines.edits import End
@@ -132,7 +131,7 @@ class Shapes:
             if family.kind == PARALLELS:
                 made = parallel_member(source, family.gap * row.member)
             else:
-                made = mapped_member(source, turned(np.array(family.centre), 360.0 * row.member / family.count))
+                made = mapped_member(source, family.symmetry.maps()[row.member - 1])
             kept = self._members[line] = (token, made)
         return kept[1]
 

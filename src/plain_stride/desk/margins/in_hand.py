@@ -12,6 +12,7 @@ from plain_stride.desk.keys.action import Action, Entry, fill
 from plain_stride.desk.look.theme import BODY, THEME
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import follow, step_nib, step_part, step_role, step_school
+from plain_stride.desk.sheet.symmetry_in_hand import symmetry_word
 from plain_stride.form.roles import ROLES
 from plain_stride.hand.follow import SUGGESTED
 from plain_stride.hand.nib import SCHOOLS, Steadying
@@ -86,12 +87,12 @@ class PartWord(HandWord):
 
 class InHand(QWidget):
     """parts_wanted: the list of all parts, or the notes again; explain_wanted: `?` was pressed. `tool_word` says what a
-    drag does, `tools` lists what it could do."""
+    drag does, `tools` lists what it could do, `symmetries` what new lines could be copied by."""
 
     parts_wanted = Signal()
     explain_wanted = Signal()
 
-    def __init__(self, session: Session, tool_word: Callable[[], str], tools: Entries) -> None:
+    def __init__(self, session: Session, tool_word: Callable[[], str], tools: Entries, symmetries: Entries) -> None:
         super().__init__()
         self._session, self._tool_word = session, tool_word
         self.setAccessibleName("In hand")
@@ -106,6 +107,7 @@ class InHand(QWidget):
         self._nib = HandWord("Nib", self._nibs, lambda step: step_nib(session, step))
         self._school = HandWord("Steadying", self._schools, lambda step: step_school(session, step))
         self._follow = HandWord("Following the pencils", self._follows)
+        self._symmetry = HandWord("Symmetry", symmetries)
         explain = Word("?")
         explain.setAccessibleName("What is this? Then press it")
         explain.clicked.connect(self.explain_wanted)
@@ -114,10 +116,10 @@ class InHand(QWidget):
         column.setSpacing(0)
         rows: list[QHBoxLayout] = []
         for words in ((self._part, self._tier, self._lock), (self._tool, self._role, self._nib),
-                      (self._school, self._follow)):  # fmt: skip
+                      (self._school, self._follow, self._symmetry)):  # fmt: skip
             rows.append(_row(words))
             column.addLayout(rows[-1])
-        rows[-1].addWidget(explain)
+        rows[0].addWidget(explain)
         session.updates.add(self.refresh)
         session.state.changed.connect(lambda before, now: self.refresh())
         self.refresh()
@@ -153,6 +155,7 @@ class InHand(QWidget):
         self._nib.show_word(f"nib {now.nib}, {nib.lightest:.2f}\N{EN DASH}{nib.heaviest:.2f} mm")
         self._school.show_word(_steadied(session.pulling_nib.steadying))
         self._follow.show_word(_followed(now.follow_share))
+        self._symmetry.show_word(symmetry_word(now.symmetry))
 
     # Their lists
 

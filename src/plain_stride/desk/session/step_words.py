@@ -27,7 +27,7 @@ WORDS = {
     "nibs taken": "set of nibs taken", "plan": "plan changed",
     "parts": "parts made", "covers": "covers made", "draft lines": "drafts laid", "take-drafts": "drafts taken",
     "refuse-drafts": "drafts refused", "frame": "frame placed",
-    "family": "family laid again", "release": "lines released",
+    "symmetric": "lines laid by a symmetry", "family": "family laid again", "release": "lines released",
     "frame-split": "frame split",
     "frame-merge": "frames merged", "frame-delete": "frames taken away", "frame-grid": "even frames made",
     "frame-lines": "frames lined", "target": "print target changed", "target-delete": "print target taken back",

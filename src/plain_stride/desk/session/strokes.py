@@ -66,7 +66,8 @@ class Strokes(QObject):
         follow = self._followed(pull)
         prepare = self._shapes.preparing(pull, hand.role, part.tier if part is not None else DEFAULT_TIER, follow)
         told = None if follow is None else {"share": follow.share, "line": follow.line.tolist()}
-        arguments = {"pull": pull, "part": hand.part, "role": hand.role, "follow": told}
+        arguments = {"pull": pull, "part": hand.part, "role": hand.role, "follow": told,
+                     "symmetry": hand.symmetry.as_json() if hand.symmetry is not None else None}  # fmt: skip
         self._finisher.put(arguments, prepare, laid)
         self._document.put.emit()
 

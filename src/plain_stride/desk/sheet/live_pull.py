@@ -1,10 +1,11 @@
 """The pull in progress: its samples, its ink under the pen, and which pixels each sample touched."""
 
+from collections.abc import Sequence
 from datetime import UTC, datetime
 
 import numpy as np
-from PySide6.QtCore import QLineF, QSizeF, Qt
-from PySide6.QtGui import QImage, QPainter, QPen, QRegion
+from PySide6.QtCore import QLineF, QRectF, QSizeF, Qt
+from PySide6.QtGui import QImage, QPainter, QPen, QRegion, QTransform
 
 from plain_stride.desk.controls.controls import tinted
 from plain_stride.desk.look.painted import draw_whole
@@ -14,6 +15,7 @@ from plain_stride.desk.sheet.view import BoardView
 from plain_stride.form.cover import Cover
 from plain_stride.hand.live import LiveInk
 from plain_stride.hand.nib import Nib
+from plain_stride.lines.affine import Affine
 from plain_stride.lines.profile import limit_slope
 
 PALE = 0.28
@@ -37,10 +39,14 @@ class LivePull:
         start: float,
         covers: list[Cover] | None = None,
         ratio: float = 1.0,
+        copies: Sequence[Affine] = (),
     ) -> None:
-        """covers: those in front of the part in hand, what lies behind them is shown pale; ratio: the screen's."""
+        """covers: those in front of the part in hand, what lies behind them is shown pale; ratio: the screen's;
+        copies: where its ink is shown as well."""
         self.nib, self.view, self.device = nib, view, device
         self._covers = covers or []
+        there, back = view.transform, view.transform.inverted()[0]
+        self._copies = [back * QTransform(*by.row) * there for by in copies]
         self.clock = datetime.now(UTC).isoformat(timespec="milliseconds")
         self.rows: list[tuple[float, float, float, float, float]] = []
         self._start = start
@@ -74,7 +80,14 @@ class LivePull:
         painter = QPainter(self._picture)
         paint_strokes(painter, fresh_strokes)
         painter.end()
-        return old.united(self._drawn)
+        return self._with_copies(old.united(self._drawn))
+
+    def _with_copies(self, region: QRegion) -> QRegion:
+        """Pixels, and those where the copies of them lie."""
+        box = QRectF(region.boundingRect())
+        for by in self._copies:
+            region = region.united(by.mapRect(box).toAlignedRect().adjusted(-2, -2, 2, 2))
+        return region
 
     def width_now(self) -> float:
         """The width under the pen, mm."""
@@ -91,9 +104,18 @@ class LivePull:
         painter.save()
         if view != self.view:
             painter.setTransform(self.view.transform.inverted()[0] * view.transform, True)
+        self._show_once(painter)
+        for by in self._copies:
+            painter.save()
+            painter.setTransform(by, True)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            self._show_once(painter)
+            painter.restore()
+        painter.restore()
+
+    def _show_once(self, painter: QPainter) -> None:
         draw_whole(painter, self._picture)
         paint_strokes(painter, self._tail)
-        painter.restore()
 
     def end(self) -> None:
         """It has become a line, or could not."""
@@ -101,7 +123,7 @@ class LivePull:
 
     def inked_region(self) -> QRegion:
         """All pixels that its ink may have touched."""
-        return band(np.array(self.settled + self._tail).reshape(-1, 6), SHOWN_BOXES)
+        return self._with_copies(band(np.array(self.settled + self._tail).reshape(-1, 6), SHOWN_BOXES))
 
     def _strokes(self, rows: np.ndarray) -> np.ndarray:
         """Pieces (n, 6) in pixels: x0, y0, x1, y1, width, hidden (0 or 1); a single place becomes a dot."""

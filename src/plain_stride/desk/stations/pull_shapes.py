@@ -85,7 +85,7 @@ class ShapesPage(Page):
             return
         hand, pressure = self.session.now, self.session.nib.middle_pressure
         made = self.session.make("draw", shape=shape, points=points, nib=hand.nib, part=hand.part, role=hand.role,
-                               turn=turn, pressure=pressure,
+                               turn=turn, pressure=pressure, symmetry=hand.symmetry and hand.symmetry.as_json(),
                                taper=self._ends.words[TAPER].isChecked())  # fmt: skip
         if made is not None:
             self.session.take(last_line=str(made.results[0]))

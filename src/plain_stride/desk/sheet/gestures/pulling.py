@@ -14,6 +14,7 @@ from plain_stride.hand.pull import Pull
 from plain_stride.hand.raster import raster_of
 from plain_stride.hand.steady import steady
 from plain_stride.job.board_facts import edges_of
+from plain_stride.lines.affine import Affine
 
 EVEN_SAMPLES, EVEN_PULLS = 40, 3
 """After so many pulls, of so many samples at least, of one pressure each, a pen is taken to send no other."""
@@ -48,11 +49,17 @@ class PullGesture(QObject):
         self._again = self._session.what_again(place)
         self._compositor.begin_pull(
             LivePull(self._session.pulling_nib, event.view, viewport.glass(), event.device, event.stamp,
-                     self._compositor.covers_before(), self._compositor.ratio)
+                     self._compositor.covers_before(), self._compositor.ratio, self._copies())
         )  # fmt: skip
         self._tell_off_board(*place)
         self.under_way.emit(True)
         self.move(event)
+
+    def _copies(self) -> list[Affine]:
+        """Where the pull's ink is shown as well: it becomes a new line, and a symmetry is in hand."""
+        now = self._session.now
+        new = not (now.rehearsing or now.cover_of or self._again.what)
+        return now.symmetry.maps() if now.symmetry is not None and new else []
 
     def move(self, event: PointerEvent) -> None:
         """Takes a sample; it is inked with all that come before the next turn of the event loop."""

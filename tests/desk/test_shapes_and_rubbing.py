@@ -82,7 +82,7 @@ def test_parallels_mirror_and_turn_from_the_line_in_hand(window):
 def test_a_pull_is_made_straight_and_comes_back_in_one_undo(window):
     key = window.pull((20, 30), (60, 36), (100, 30))
     shapes(window)
-    press(window, "make it straight")
+    press(window, "straight")
     assert window.session.shapes[key].flat[0][:, 1] == pytest.approx(30, abs=0.3)
     window.session.timeline.undo()
     assert window.lines()[key].pull

@@ -14,7 +14,7 @@ from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.line_changes import pasted
 from plain_stride.job.records import PARALLELS, TURNED, FamilyRecord
 from plain_stride.lines.affine import Affine, mirrored
-from plain_stride.lines.drawn import bow, ellipse, rounded
+from plain_stride.lines.drawn import SHAPES, bow, ellipse
 from plain_stride.lines.given import Form, form_from_points
 from plain_stride.lines.shape import FixedPath, Shape
 
@@ -156,23 +156,20 @@ def mirror(m: ChangeContext, lines: list[str], axis: list[list[float]]) -> list[
 
 @change
 def reshape(m: ChangeContext, lines: list[str], shape: str) -> None:
-    """Makes what was pulled straight, or round (a circle or its arc); widths stay as far along as they were. The
-    pull, its takes and swells stay the line's. Raises JobError."""
-    if shape not in ("straight", "round"):
-        raise JobError(f"a line is made straight or round, not '{shape}'")
+    """Makes what was pulled straight, round (a circle or its arc) or an ellipse (or its arc); widths stay as far along
+    as they were. The pull, its takes and swells stay the line's. Raises JobError."""
+    if shape not in SHAPES:
+        raise JobError(f"a line is made {', '.join(SHAPES)}, not '{shape}'")
     for key in line_list(lines):
         row = m.line(key)
         if row.family is not None:
             m.release(key)
             row = m.line(key)
         old = m.shapes[key]
-        points, closed = old.flat[0], old.closed
-        if shape == "straight":
-            if closed or np.hypot(*(points[-1] - points[0])) < 0.2:
-                raise JobError(f"line '{key}' goes round: it cannot be made straight")
-            made = points[[0, -1]]
-        else:
-            made, closed = rounded(points)
+        points = old.flat[0]
+        if shape == "straight" and old.closed:
+            raise JobError(f"line '{key}' goes round: it cannot be made straight")
+        made, closed = SHAPES[shape](points)
         path = m.draft.add_path(_path_in_place_of(old, made, closed, row.matrix))
         # A ring has no ends that a trim could have left.
         m.draft.change("lines", key, fixed=path, span=None if closed else row.span)

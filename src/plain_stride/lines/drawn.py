@@ -100,3 +100,79 @@ def rounded(points: np.ndarray) -> tuple[np.ndarray, bool]:
         return ellipse(centre, (r, r)), True
     at = np.linspace(t[0], t[-1], BOW_POINTS)
     return centre + r * np.column_stack([np.cos(at), np.sin(at)]), False
+
+
+def elliptic(points: np.ndarray) -> tuple[np.ndarray, bool]:
+    """(the ellipse or its arc that fits points (n, 2) best, whether it is closed). Raises DrawnError where none does.
+
+    The direct least squares fit of Fitzgibbon in the stable form of Halir and Flusser (1998)."""
+    mean, size = points.mean(axis=0), max(float(np.ptp(points, axis=0).max()), 1e-9)
+    x, y = ((points - mean) / size).T
+    quadratic, linear = np.column_stack([x * x, x * y, y * y]), np.column_stack([x, y, np.ones(len(x))])
+    s1, s2, s3 = quadratic.T @ quadratic, quadratic.T @ linear, linear.T @ linear
+    try:
+        t = -np.linalg.solve(s3, s2.T)
+        m = np.linalg.inv(np.array([[0.0, 0.0, 2.0], [0.0, -1.0, 0.0], [2.0, 0.0, 0.0]])) @ (s1 + s2 @ t)
+        _, vectors = np.linalg.eig(m)
+    except np.linalg.LinAlgError:
+        raise DrawnError("no ellipse lies along that line") from None
+    vectors = np.real(vectors)
+    fits = 4.0 * vectors[0] * vectors[2] - vectors[1] ** 2
+    if not (fits > 0.0).any():
+        raise DrawnError("no ellipse lies along that line")
+    first = vectors[:, int(np.argmax(fits))]
+    return _along_conic(np.concatenate([first, t @ first]), points, mean, size)
+
+
+def _along_conic(conic: np.ndarray, points: np.ndarray, mean: np.ndarray, size: float) -> tuple[np.ndarray, bool]:
+    """The stretch of an ellipse, a x2 + b xy + c y2 + d x + e y + f = 0 of points less their mean, over their size."""
+    a, b, c, d, e, f = conic
+    form = np.array([[a, b / 2.0], [b / 2.0, c]])
+    centre = np.linalg.solve(2.0 * form, -np.array([d, e]))
+    level = float(centre @ form @ centre) - f
+    values, axes = np.linalg.eigh(form)
+    squares = level / values
+    if not (squares > 0.0).all() or squares.max() > 1e4 * squares.min() or squares.max() > 1e4:
+        raise DrawnError("no ellipse lies along that line")
+    half = np.sqrt(squares)
+    u = ((points - mean) / size - centre) @ axes / half
+    angle = np.unwrap(np.arctan2(u[:, 1], u[:, 0]))
+    closed = abs(angle[-1] - angle[0]) > 1.8 * np.pi
+    end = angle[0] + 2.0 * np.pi * np.sign(angle[-1] - angle[0]) if closed else angle[-1]
+    at = np.linspace(angle[0], end, ROUND_POINTS, endpoint=not closed)
+    made = (np.column_stack([np.cos(at), np.sin(at)]) * half) @ axes.T + centre
+    return made * size + mean, bool(closed)
+
+
+def straightened(points: np.ndarray) -> tuple[np.ndarray, bool]:
+    """(the straight from end to end of points (n, 2), never closed). Raises DrawnError for a line that goes round."""
+    if np.hypot(*(points[-1] - points[0])) < LEAST_MM:
+        raise DrawnError("that line goes round: it cannot be made straight")
+    return points[[0, -1]], False
+
+
+SHAPES = {"straight": straightened, "round": rounded, "ellipse": elliptic}
+_COSTS = {"straight": 1.0, "round": 1.4, "ellipse": 2.0}
+"""A shape that can bend more must lie so much nearer to be meant."""
+
+
+def shapes_meant(points: np.ndarray) -> list[tuple[str, np.ndarray, bool]]:
+    """(name, points (n, 2), whether it is closed) of each of SHAPES that a line (m, 2) could be meant as, the likeliest
+    first. All in mm."""
+    made = []
+    for name, make in SHAPES.items():
+        try:
+            shape, closed = make(points)
+        except DrawnError:
+            continue
+        ring = np.vstack([shape, shape[:1]]) if closed else shape
+        made.append((_COSTS[name] * _apart(points, ring), name, shape, closed))
+    return [(name, shape, closed) for _, name, shape, closed in sorted(made, key=lambda one: one[0])]
+
+
+def _apart(points: np.ndarray, line: np.ndarray) -> float:
+    """Root mean square distance, mm, of points from a chain of points."""
+    import shapely
+
+    away = shapely.distance(shapely.LineString(line), shapely.points(points))
+    return float(np.sqrt((away**2).mean()))

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from plain_stride.desk.controls.controls import Choice, Field, Word
+from plain_stride.desk.controls.controls import Choice, Field
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
 
@@ -39,7 +39,7 @@ class Page(QWidget):
             row.addWidget(field)
         self.column.addLayout(row)
 
-    def add_verbs(self, *verbs: Word) -> None:
+    def add_verbs(self, *verbs: QWidget) -> None:
         """Short verbs side by side."""
         row = QHBoxLayout()
         row.setSpacing(THEME.px(10))

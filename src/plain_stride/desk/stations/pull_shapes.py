@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 import numpy as np
+from PySide6.QtWidgets import QWidget
 
 from plain_stride import measure
 from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Word, plain_number
@@ -33,16 +34,18 @@ class ShapesPage(Page):
         self._beside, self._axis = Word("beside the line in hand"), Word("mirror it about an axis…")
         self._count, self._round = Field("Turned round, in all"), Word("turn it round a place…")
         self._count.show_text(DEFAULT_AROUND)
-        self._straighten, self._rounder = Word("make it straight"), Word("make it round")
+        self._straighten, self._rounder = Word("straight"), Word("round")
+        self._elliptic = Word("an ellipse")
         self._fault, self._none = Sentence("", colour="red"), Sentence("", colour="faint")
-        self._acting = [self._gap, self._times, self._beside, self._axis, self._count, self._round, self._straighten,
-                        self._rounder]  # fmt: skip
+        make_it = Sentence("Make it")
+        self._acting: list[QWidget] = [make_it, self._straighten, self._rounder, self._elliptic, self._gap, self._times,
+                                       self._beside, self._axis, self._count, self._round]  # fmt: skip
         self.add(Heading("Drawn, and lines all the same"))
         self.add_verbs(straight, bow)
         self.add_verbs(middle, corner)
         self.add_verbs(circle, across)
         self.add(self._turned, self._ends, Heading("From the line in hand"), self._none)
-        self.add_verbs(self._straighten, self._rounder)
+        self.add_verbs(make_it, self._straighten, self._rounder, self._elliptic)
         self.add(self._gap, self._times, self._beside, self._axis, self._count, self._round, self._fault)
         for word, make in zip((straight, bow, middle, corner, circle, across), self.tools().values(), strict=True):
             word.clicked.connect(lambda _=False, make=make: self.tool_wanted.emit(make()))
@@ -53,6 +56,7 @@ class ShapesPage(Page):
             PointTool("**Turn round:** point at the middle. Esc ends it.", self._turn)))  # fmt: skip
         self._straighten.clicked.connect(lambda: self._reshape("straight"))
         self._rounder.clicked.connect(lambda: self._reshape("round"))
+        self._elliptic.clicked.connect(lambda: self._reshape("ellipse"))
 
     def tools(self) -> dict[str, Callable[[], SheetTool]]:
         """What makes each tool that draws, by what it is called."""

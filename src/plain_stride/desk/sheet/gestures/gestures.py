@@ -200,6 +200,7 @@ class Gestures(QObject):
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
         """What is under way, over the sheet."""
+        self.pull.still.paint(painter, view)
         for gesture in (self.tool, self._holding, self._other):
             if gesture is not None:
                 gesture.paint(painter, view)

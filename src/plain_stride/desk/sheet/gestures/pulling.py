@@ -1,12 +1,15 @@
 """The pull: inked as it comes, laid as a line when the pen lifts, or only rehearsed."""
 
 import time
+from collections.abc import Callable
 from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from plain_stride.desk.sheet.context import SheetContext
+from plain_stride.desk.sheet.gestures.holding_still import WORDS as SHAPE_WORDS
+from plain_stride.desk.sheet.gestures.holding_still import HoldingStill
 from plain_stride.desk.sheet.live_pull import LivePull
 from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.hand.joining import NONE, Again
@@ -31,6 +34,8 @@ class PullGesture(QObject):
         super().__init__()
         self._context, self._session, self._compositor = context, context.session, context.compositor
         self._again = Again(NONE)
+        self.still = HoldingStill()
+        self.still.changed.connect(self._tell_still)
         self._behind, self._told_at, self._even_pulls = False, 0.0, 0
 
     @property
@@ -52,6 +57,7 @@ class PullGesture(QObject):
                      self._compositor.covers_before(), self._compositor.ratio, self._copies())
         )  # fmt: skip
         self._tell_off_board(*place)
+        self.still.begin(event.at, event.view)
         self.under_way.emit(True)
         self.move(event)
 
@@ -67,6 +73,7 @@ class PullGesture(QObject):
             return
         self.live.add(*event.view.to_board(event.at), event.pressure, event.stamp, event.tilt)
         self._context.viewport.carry(event.at)
+        self.still.move(event.at)
         if not self._behind:
             self._behind = True
             QTimer.singleShot(0, self._catch_up)
@@ -92,6 +99,7 @@ class PullGesture(QObject):
         session, laid = self._session, partial(self._compositor.line_laid, live)
         view = self._context.viewport.lay()
         found, self._again = self._again, Again(NONE)
+        shape = self.still.end()
         if session.now.rehearsing:
             self._tell_rehearsal(samples)
             laid()
@@ -103,7 +111,19 @@ class PullGesture(QObject):
             pull = Pull(samples, session.nib_now, view, live.device, live.clock)
             session.strokes.lay_again(found, session.shown_line(), pull, lambda line: laid())
         else:
-            session.strokes.lay(samples, session.pulling_nib, view, live.device, live.clock, lambda line: laid())
+            told = partial(self._laid, laid, shape)
+            session.strokes.lay(samples, session.pulling_nib, view, live.device, live.clock, told)
+
+    def _laid(self, laid: Callable[[], object], shape: str, line: str | None) -> None:
+        """A pull has become a line; one that ended held still becomes what was offered."""
+        laid()
+        if shape and line is not None and self._session.make("reshape", lines=[line], shape=shape) is not None:
+            self._context.say(f"It is **{SHAPE_WORDS[shape]}** now; one step back is your own hand.")
+
+    def _tell_still(self) -> None:
+        """What the pull is offered as."""
+        self._context.say(self.still.words())
+        self._context.repaint(None)
 
     def _catch_up(self) -> None:
         """Inks every sample that came since the last time, once, however many the system had kept waiting."""

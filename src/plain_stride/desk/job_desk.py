@@ -19,6 +19,7 @@ from plain_stride.desk.actions.line_actions import (
 )
 from plain_stride.desk.actions.line_menu import line_entries
 from plain_stride.desk.actions.preference_actions import hands_entries, look_entries
+from plain_stride.desk.actions.rail_actions import rail_actions
 from plain_stride.desk.actions.symmetry_actions import symmetry_actions, symmetry_entries
 from plain_stride.desk.actions.tool_actions import tool_actions, tool_entries
 from plain_stride.desk.controls.controls import HairLine
@@ -46,6 +47,7 @@ from plain_stride.desk.sheet.astray import AstrayPulls
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import rub
 from plain_stride.desk.sheet.moments import Moments
+from plain_stride.desk.sheet.rail_in_hand import RailInHand
 from plain_stride.desk.sheet.sheet_view import SheetView
 from plain_stride.desk.sheet.symmetry_in_hand import SymmetryInHand
 from plain_stride.desk.sheet.turning import TurnToHand
@@ -80,7 +82,7 @@ class Desk(QWidget):
         self.message = SaidLine(self._said_place, self)
         self.arms = ArmsLength(session, self.sheet.layer, glass)
         self.turning = owned(self, TurnToHand(self.sheet.context, preferences.settings))
-        self._symmetry = SymmetryInHand(session)
+        self._symmetry, self._rails = SymmetryInHand(session), RailInHand(session)
         self.moments, self._astray = Moments(self.sheet.context), AstrayPulls(self.sheet.context)
         self.dialogs = Dialogs(self, session, self.sheet.layer)
         self.in_hand = InHand(session, self.sheet.gestures.word, self._tools,
@@ -116,6 +118,7 @@ class Desk(QWidget):
             *steadying_actions(session),
             *tool_actions(sheet.gestures),
             *symmetry_actions(self._symmetry),
+            *rail_actions(self._rails),
             *self._job_actions.all,
             *self._clipboard,
             self._show_keys,
@@ -204,7 +207,7 @@ class Desk(QWidget):
         self.in_hand.parts_wanted.connect(lambda: self.show_parts(not self.notes.parts_shown()))
         sheet.reader.pen_button.connect(self.keys.pen_button)
         sheet.resized.connect(lambda: self.spots.place(sheet.size()))
-        sheet.overlay.add(self.pencils().overlay.paint, self.turning.paint, self._symmetry.paint)
+        sheet.overlay.add(self.pencils().overlay.paint, self.turning.paint, self._symmetry.paint, self._rails.paint)
 
     def _join_stations(self) -> None:
         for notes in self.stations.values():
@@ -317,7 +320,7 @@ class Desk(QWidget):
 
     def _tools(self) -> list[Entry]:
         """What a drag could do."""
-        return tool_entries(self.sheet.gestures, self._notes(PullNotes).shapes.tools(), self._use_tool)
+        return tool_entries(self.sheet.gestures, self._rails, self._notes(PullNotes).shapes.tools(), self._use_tool)
 
     def _use_tool(self, tool: SheetTool | None) -> None:
         if tool is None:

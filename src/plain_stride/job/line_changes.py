@@ -61,8 +61,9 @@ def pull(
     follow: dict[str, Any] | None = None,
     symmetry: dict[str, Any] | None = None,
 ) -> str:
-    """Lays a line from a pull, with the steadying and the ends of its nib. follow: {share, line}: drawn so far to a
-    pencil line. symmetry: {kind, count, centre, angle}: copies of it that go along with it, see `symmetric`."""
+    """Lays a line from a pull, with the steadying and the ends of its nib. follow: {share, line, strict}: drawn so far
+    to a line, exactly along it where it is strict. symmetry: {kind, count, centre, angle}: copies of it that go along
+    with it, see `symmetric`."""
     key = m.draft.add_pull(pull)
     setting = pull.nib.steadying
     row = LineRecord(
@@ -86,8 +87,8 @@ def checked_follow(follow: object) -> Following | None:
     """How a line follows the pencils, as its row keeps it. Raises JobError."""
     if follow is None:
         return None
-    if not isinstance(follow, dict) or set(follow) != {"share", "line"}:
-        raise JobError("follow is {share, line}: 0 to 1, and the points of a pencil line")
+    if not isinstance(follow, dict) or not {"share", "line"} <= set(follow) <= {"share", "line", "strict"}:
+        raise JobError("follow is {share, line, strict}: 0 to 1, the points of a line, whether exactly along it")
     share = number(follow["share"], "a share", 0.0, 1.0)
     try:
         points = np.array(follow["line"], float)
@@ -95,7 +96,8 @@ def checked_follow(follow: object) -> Following | None:
         points = np.zeros(0)
     if points.ndim != 2 or points.shape[1] != 2 or len(points) < 3 or not np.isfinite(points).all():
         raise JobError("the pencil line that is followed is a list of three [x, y] in mm at least")
-    return Following(share, np.round(points, 3)) if share > 0.0 else None
+    strict = flag(follow.get("strict", False), "strict")
+    return Following(share, np.round(points, 3), strict) if share > 0.0 else None
 
 
 @change

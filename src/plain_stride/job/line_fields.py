@@ -101,9 +101,10 @@ def read_follow(value: Any) -> Following | None:
     points = [pair(point) for point in value["line"]]
     share = numbers((value["share"],))[0]
     wanted(0.0 <= share <= 1.0 and len(points) >= 3, "what it follows")
-    return Following(share, np.array(points))
+    return Following(share, np.array(points), bool(value.get("strict", False)))
 
 
 def plain_follow(follow: Following) -> dict[str, Any]:
     """The same as JSON holds it."""
-    return {"share": follow.share, "line": follow.line.tolist()}
+    strict = {"strict": True} if follow.strict else {}
+    return {"share": follow.share, "line": follow.line.tolist(), **strict}

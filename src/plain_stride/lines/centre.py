@@ -8,6 +8,7 @@ import numpy as np
 from plain_stride.hand.follow import followed
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import Pull
+from plain_stride.hand.rails import led
 from plain_stride.hand.resample import read_at
 from plain_stride.hand.steady import Steadied, steady
 from plain_stride.lines.curve import Arc, parameters, straight
@@ -36,23 +37,33 @@ class Centreline:
 
 @dataclass(frozen=True, eq=False)
 class Following:
-    """share (0..1) of the way to a pencil line (n, 2) mm that a pull is drawn to it."""
+    """share (0..1) of the way to a pencil line (n, 2) mm that a pull is drawn to it; strict: all along and exactly, as
+    along a rail."""
 
     share: float
     line: np.ndarray
+    strict: bool = False
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Following) and self.share == other.share and np.array_equal(self.line, other.line)
+        if not isinstance(other, Following) or (self.share, self.strict) != (other.share, other.strict):
+            return False
+        return np.array_equal(self.line, other.line)
 
     def __hash__(self) -> int:
-        return hash((self.share, self.line.tobytes()))
+        return hash((self.share, self.strict, self.line.tobytes()))
+
+    def drawn(self, path: np.ndarray) -> np.ndarray:
+        """A path (n, 2) mm, even in time, drawn to the line."""
+        if self.strict:
+            return path + self.share * (led(path, self.line) - path)
+        return followed(path, self.line, self.share)
 
 
 def centreline_of(pull: Pull, setting: Steadying, following: Following | None = None) -> Centreline:
     """The centreline of a pull, steadied, drawn to the pencils if wanted, and fitted. A tap becomes DOT_MM long."""
     steadied = steady(pull.samples, setting, pull.view.scale, pull.raster)
     if following is not None:
-        steadied = replace(steadied, path=followed(steadied.path, following.line, following.share))
+        steadied = replace(steadied, path=following.drawn(steadied.path))
     return fitted(steadied)
 
 

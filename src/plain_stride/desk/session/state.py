@@ -6,6 +6,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from plain_stride.hand.advice import Thresholds
+from plain_stride.hand.rails import Rail
 from plain_stride.job.changes import DEFAULT_PART
 from plain_stride.lines.symmetry import Symmetry
 
@@ -18,7 +19,8 @@ class State:
 
     again: the next pull belongs to the line in hand; cover_of: the part whose cover the next pull becomes;
     rehearsing: pulls are not kept; looking_back: another state of the job is shown, and nothing can be pulled.
-    follow_share: 0 to 1, how far pulls come to the pencils; symmetry: what every new line is copied by; glass: mm on
+    follow_share: 0 to 1, how far pulls come to the pencils; symmetry: what every new line is copied by; rail:
+    what pulls are led along; glass: mm on
     the glass for one of the sheet; share_before: % of the plan that it goes back to when it was lifted off.
     """
 
@@ -37,6 +39,7 @@ class State:
     looking_back: bool = False
     follow_share: float = 0.0
     symmetry: Symmetry | None = None
+    rail: Rail | None = None
     glass: float = 1.0
     share_before: float = 100.0
     thresholds: Thresholds = field(default_factory=Thresholds)

@@ -17,6 +17,7 @@ from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again, what_aga
 from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.pull import Pull, View
 from plain_stride.job.changes import DEFAULT_TIER, Made, make
+from plain_stride.job.line_fields import plain_follow
 from plain_stride.job.records import LineRecord
 from plain_stride.lines.affine import Affine
 from plain_stride.lines.centre import Centreline, Following, centreline_of
@@ -65,14 +66,19 @@ class Strokes(QObject):
         part = self._job.part_named(hand.part)
         follow = self._followed(pull)
         prepare = self._shapes.preparing(pull, hand.role, part.tier if part is not None else DEFAULT_TIER, follow)
-        told = None if follow is None else {"share": follow.share, "line": follow.line.tolist()}
+        told = plain_follow(follow) if follow is not None else None
         arguments = {"pull": pull, "part": hand.part, "role": hand.role, "follow": told,
                      "symmetry": hand.symmetry.as_json() if hand.symmetry is not None else None}  # fmt: skip
         self._finisher.put(arguments, prepare, laid)
         self._document.put.emit()
 
     def _followed(self, pull: Pull) -> Following | None:
-        """How a pull follows the pencil line that it runs along; None where it follows none."""
+        """How a pull follows the rail that is laid, or the pencil line that it runs along; None where there is none."""
+        rail = self._state.now.rail
+        if rail is not None:
+            along = rail.line_for(pull.samples[:, :2])
+            if along is not None:
+                return Following(1.0, np.round(along, 3), True)
         share = self._state.now.follow_share
         if share <= 0.0:
             return None

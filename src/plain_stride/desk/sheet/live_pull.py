@@ -15,6 +15,7 @@ from plain_stride.desk.sheet.view import BoardView
 from plain_stride.form.cover import Cover
 from plain_stride.hand.live import LiveInk
 from plain_stride.hand.nib import Nib
+from plain_stride.hand.rails import Rail, led
 from plain_stride.lines.affine import Affine
 from plain_stride.lines.profile import limit_slope
 
@@ -40,12 +41,15 @@ class LivePull:
         covers: list[Cover] | None = None,
         ratio: float = 1.0,
         copies: Sequence[Affine] = (),
+        rail: Rail | None = None,
     ) -> None:
         """covers: those in front of the part in hand, what lies behind them is shown pale; ratio: the screen's;
-        copies: where its ink is shown as well."""
+        copies: where its ink is shown as well; rail: what its ink is led along."""
         self.nib, self.view, self.device = nib, view, device
         self._covers = covers or []
         there, back = view.transform, view.transform.inverted()[0]
+        self._rail = rail
+        self._line: np.ndarray | None = None
         self._copies = [back * QTransform(*by.row) * there for by in copies]
         self.clock = datetime.now(UTC).isoformat(timespec="milliseconds")
         self.rows: list[tuple[float, float, float, float, float]] = []
@@ -63,7 +67,18 @@ class LivePull:
     def add(self, x: float, y: float, pressure: float, stamp: float, tilt: float) -> None:
         """Takes a sample; costs next to nothing."""
         self.rows.append((x, y, pressure, stamp - self._start, tilt))
+        if self._rail is not None:
+            x, y = self._led(x, y)
         self._ink.add(x, y, pressure, stamp - self._start)
+
+    def _led(self, x: float, y: float) -> tuple[float, float]:
+        """Where the rail leads the pen, once it is known which way is meant."""
+        if self._line is None and self._rail is not None:
+            self._line = self._rail.line_for(np.array(self.rows)[:, :2])
+        if self._line is None:
+            return x, y
+        at = led(np.array([[x, y]]), self._line)[0]
+        return float(at[0]), float(at[1])
 
     def advance(self) -> QRegion:
         """Inks all samples so far; gives the region to repaint. What settles is added to `settled`."""

@@ -79,7 +79,7 @@ class SheetView(Painted, QWidget):
     def _tool_word(self) -> str:
         """What a drag does, where that is not to pull a line."""
         word = self.gestures.word()
-        return "" if word in ("pull", "pull again") else word
+        return "" if word.startswith("pull") else word
 
     def show_near(self, on: bool) -> None:
         """Whether something is shown round the pen that goes with it."""

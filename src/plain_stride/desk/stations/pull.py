@@ -311,6 +311,8 @@ def _line_words(session: Session, key: str | None, pulled: PulledLine | None) ->
     if pulled is None:
         return f"It came without a pull, **{report['length']:.1f} mm** long. {widths}."
     follow = f" It follows the pencils by **{row.follow.share:.0%}**." if row.follow else ""
+    if row.follow is not None and row.follow.strict:
+        follow = " It was led along an edge."
     told = advice_on(pulled, session.now.thresholds)
     return (
         f"Shake **{report['tremor_removed']:.3f} mm** taken out; the shape moved at most "

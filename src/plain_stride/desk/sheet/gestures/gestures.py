@@ -14,6 +14,7 @@ from plain_stride.desk.sheet.gestures.swelling import SwellGesture
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import RubGesture, TrimGesture
 from plain_stride.desk.sheet.pointer_event import PointerEvent
+from plain_stride.desk.sheet.rail_in_hand import rail_words
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.desk.workers.owned import owned
 
@@ -192,6 +193,8 @@ class Gestures(QObject):
             return self.tool.name
         if now.cover_of:
             return "draw a cover"
+        if now.rail is not None:
+            return f"pull along {rail_words(now.rail)}"
         return "rehearse" if now.rehearsing else "pull again" if now.again else "pull"
 
     def choose_under(self) -> None:

@@ -14,6 +14,7 @@ from plain_stride.desk.sheet.live_pull import LivePull
 from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.hand.joining import NONE, Again
 from plain_stride.hand.pull import Pull
+from plain_stride.hand.rails import Rail
 from plain_stride.hand.raster import raster_of
 from plain_stride.hand.steady import steady
 from plain_stride.job.board_facts import edges_of
@@ -54,12 +55,17 @@ class PullGesture(QObject):
         self._again = self._session.what_again(place)
         self._compositor.begin_pull(
             LivePull(self._session.pulling_nib, event.view, viewport.glass(), event.device, event.stamp,
-                     self._compositor.covers_before(), self._compositor.ratio, self._copies())
+                     self._compositor.covers_before(), self._compositor.ratio, self._copies(), self._rail())
         )  # fmt: skip
         self._tell_off_board(*place)
         self.still.begin(event.at, event.view)
         self.under_way.emit(True)
         self.move(event)
+
+    def _rail(self) -> Rail | None:
+        """What leads the pull, where it becomes a new line."""
+        now = self._session.now
+        return None if now.cover_of or self._again.what else now.rail
 
     def _copies(self) -> list[Affine]:
         """Where the pull's ink is shown as well: it becomes a new line, and a symmetry is in hand."""

@@ -72,7 +72,7 @@ def test_a_perspective_of_three_points_then_pulls_the_line_in_hand_as_an_edge(wi
     window.main_window.desk._rails.lay_curve()
     other = window.pull((42, 62), (82, 48))
     edge, led = (shapely.LineString(window.session.shapes[k].flat[0]) for k in (key, other))
-    assert max(edge.distance(led.interpolate(share, True)) for share in (0.0, 0.3, 0.6, 0.9)) < 0.05
+    assert max(edge.distance(led.interpolate(share, normalized=True)) for share in (0.0, 0.3, 0.6, 0.9)) < 0.05
 
 
 def test_nothing_in_hand_is_said(window):

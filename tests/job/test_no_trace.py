@@ -39,7 +39,7 @@ def test_a_pull_after_a_failed_import_lies_where_it_was_pulled(open_job):
 def test_forms_of_a_reshape_that_failed_half_way_are_no_ones(open_job, monkeypatch):
     """It fails on the second of two lines; the next one made straight is itself, not the first."""
     a, b = open_job.pull((10, 10), (60, 14), (110, 10)), open_job.pull((10, 40), (60, 44), (110, 40))
-    made, calls = shape_changes.rounded, []
+    made, calls = shape_changes.SHAPES["round"], []
 
     def failing(points):
         calls.append(1)
@@ -47,7 +47,7 @@ def test_forms_of_a_reshape_that_failed_half_way_are_no_ones(open_job, monkeypat
             raise JobError("cut off")
         return made(points)
 
-    monkeypatch.setattr(shape_changes, "rounded", failing)
+    monkeypatch.setitem(shape_changes.SHAPES, "round", failing)
     with pytest.raises(JobError, match="cut off"):
         open_job.do("reshape", lines=[a, b], shape="round")
     open_job.do("reshape", lines=[b], shape="straight")

@@ -140,8 +140,6 @@ def nib(
     less = old.steadying.less_in_bends if less_in_bends is None else flag(less_in_bends, "less_in_bends")
     setting = Steadying(school if school is not None else old.steadying.school, leeway, less)
     new = replace(old, steadying=setting, **given)
-    if new.ends == "broken":
-        raise JobError("broken ends are not in this version: pointed, round or flat")
     m.draft.change("nibs", str(key), nib=new)
 
 

@@ -45,8 +45,6 @@ def _ends(ends: object) -> tuple[End, End]:
     for kind in kinds:
         if kind not in END_KINDS:
             raise JobError(f"ends '{kind}' are not known: {', '.join(END_KINDS)}")
-        if kind == "broken":
-            raise JobError("broken ends are not in this version: pointed, round or flat")
     return End(str(kinds[0])), End(str(kinds[1]))
 
 

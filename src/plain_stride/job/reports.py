@@ -132,7 +132,8 @@ def blacks(job: Job, shapes: Shapes) -> list[dict[str, Any]]:
 def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
     """Figures of one line: mm, seconds, mm/s, degrees clockwise from straight up; None where it has no pull."""
     row, shape = job.rows.lines[key], shapes[key]
-    full = shape.widths.full
+    # Where a broken end leaves the paper there is no ink that could be thin.
+    full = shape.widths.full[shape.widths.full > 0.0]
     out: dict[str, Any] = {
         "length": round(shape.length, 4),
         "width_range": [round(float(full.min()), 4), round(float(full.max()), 4)],

@@ -18,6 +18,7 @@ from plain_stride.lines.curve import Arc, between
 from plain_stride.lines.edges import edge_of
 from plain_stride.lines.edits import End, Span, Swell, WidthEdit
 from plain_stride.lines.errors import LinesError
+from plain_stride.lines.loose_ends import loosened, reach_of
 from plain_stride.lines.profile import Widths, grid_for, joined, limited, point_knots, pointed, swell, with_knots
 from plain_stride.lines.shape import FixedPath, Path, Shape
 
@@ -269,7 +270,8 @@ _EDITS = {Swell: _swelled}
 
 
 def ended(body: Widths, recipe: Recipe) -> Widths:
-    """Pointed ends. Given widths hold their own (length 0): these come back as far as the plan has covered them."""
+    """Pointed, broken and stuttering ends. Given widths hold their own (length 0): these come back as far as the plan
+    has covered them."""
     reaches: dict[float, list[float]] = {}
     for k, end in enumerate(recipe.ends):
         if end.kind == "pointed":
@@ -278,7 +280,15 @@ def ended(body: Widths, recipe: Recipe) -> Widths:
             strength = (recipe.share if recipe.plan is not None else 0.0) if held else 1.0
             reaches.setdefault(strength, [0.0, 0.0])[k] = mm
     length, widths = float(body.s[-1]), body
+    first, last = recipe.ends
     for strength, reach in reaches.items():
         if strength > 0.0 and any(reach):
             widths = pointed(with_knots(widths, point_knots(length, *reach)), reach[0], reach[1], strength)
-    return widths
+    return loosened(widths, (first.kind, last.kind), _loose_reaches(body, recipe))
+
+
+def _loose_reaches(body: Widths, recipe: Recipe) -> tuple[float, float]:
+    """mm of each end, where it is loose."""
+    width = float(np.median(body.full))
+    first, last = (reach_of(end.mm, recipe.nib.end_mm, width) for end in recipe.ends)
+    return first, last

@@ -9,6 +9,7 @@ from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import Arc, direction, flat_counts, parameters, point
 from plain_stride.lines.edge_curves import edge_curves
 from plain_stride.lines.edges import CRISP, Edge
+from plain_stride.lines.loose_ends import rings_of
 from plain_stride.lines.outline import BrushDiscs, discs_along, outline
 from plain_stride.lines.profile import Widths, joined
 
@@ -103,7 +104,13 @@ class Shape:
     @cached_property
     def smooth_rings(self) -> list[np.ndarray]:
         """The line's edge as rings of points, without its grain; see `outline.outline`. (n, 2) mm each."""
-        return outline(self.discs(), self.closed, (self.ends[0] == "flat", self.ends[1] == "flat"))
+        flat = (self.ends[0] == "flat", self.ends[1] == "flat")
+        return rings_of(self.arc, self.widths, flat) if self.broken else outline(self.discs(), self.closed, flat)
+
+    @property
+    def broken(self) -> bool:
+        """Whether it has gaps at an end."""
+        return "broken" in self.ends and not self.closed
 
     def outlines(self) -> dict[str, list[np.ndarray]]:
         """What has been worked out of `OUTLINES`, by name. (n, 2) or (m, 4, 2) mm each."""

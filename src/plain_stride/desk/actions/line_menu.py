@@ -8,8 +8,9 @@ from plain_stride.desk.session.clipboard import copy_chosen, duplicate_chosen
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import HEAVIER, delete_chosen
 from plain_stride.form.roles import ROLES
+from plain_stride.hand.nib import END_KINDS
 
-ENDS = ("pointed", "round", "flat")
+ENDS = END_KINDS
 
 
 def line_entries(session: Session, trim: Callable[[], object]) -> list[Entry]:

@@ -257,7 +257,7 @@ class InkLayer:
             if len(self._paths) > KEPT_PATHS:
                 self._paths.clear()
             if isinstance(shape, Shape) and level < len(QUICK_SCALES):
-                rings = [shape.strip(QUICK_SCALES[level][1])]
+                rings = shape.rings if shape.broken else [shape.strip(QUICK_SCALES[level][1])]
             else:
                 rings = shape.rings
             self._paths[id(shape), level] = kept = (shape, path_of(rings))

@@ -28,7 +28,7 @@ from plain_stride.hand.advice import PulledLine, advice_on, hurt, tightest_bend
 from plain_stride.hand.along import project_onto
 from plain_stride.hand.effect import circle_shrinks
 from plain_stride.hand.follow import line_followed
-from plain_stride.hand.nib import Steadying
+from plain_stride.hand.nib import END_KINDS, Steadying
 from plain_stride.job.reports import line_report
 from plain_stride.lines.centre import Centreline
 from plain_stride.texts import counted
@@ -216,7 +216,7 @@ class _LinePage(_Page):
         heavier, lighter = Word("heavier, ¼ step"), Word("lighter, ¼ step")
         self._side = Choice(SIDES, SIDES[0], "Which edge is made heavier or lighter")
         self._which = Choice(WHICH, WHICH[0], "Which of its ends")
-        self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends")
+        self._ends = Choice(END_KINDS, "pointed", "Ends")
         self._to_part, delete = Word("into the part in hand"), Word("take it away")
         self._list_heading, self.list = Explained("All lines, front to back", "choose"), LinesList(session)
         self.add(self._role_heading, *self._roles, self._weight_heading, self._side)

@@ -17,7 +17,7 @@ from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
-from plain_stride.hand.nib import PAPER, SCREEN, USUAL_GRAIN_MM, Nib, standard_nibs
+from plain_stride.hand.nib import END_KINDS, PAPER, SCREEN, USUAL_GRAIN_MM, Nib, standard_nibs
 from plain_stride.hand.nib_sets import KEYS as NUMBERS
 from plain_stride.hand.nib_sets import nibs_from_json, nibs_json
 from plain_stride.job.board_changes import nib_changes
@@ -35,7 +35,7 @@ class NibPage(Page):
         self._card, self._name = NibCard(), Field("Its name", 130)
         self._group = Field("Its group", 130)
         self._light, self._heavy, self._end = Field("Lightest"), Field("Heaviest"), Field("Length of its ends")
-        self._ends = Choice(("pointed", "round", "flat"), "pointed", "Ends of the nib")
+        self._ends = Choice(END_KINDS, "pointed", "Ends of the nib")
         self._edge, self._grain = Choice((CRISP, TEXTURED), CRISP, "Edge of the nib"), Field("Depth of its grain")
         self._held = Choice(tuple(HELD_WORDS), "held on the paper", "Its widths are held")
         self._more = Explained("Nib in hand", "nib")

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QMenu
 
 from plain_stride.board.page import Page
 from plain_stride.desk.controls.controls import Word
-from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.look.theme import DAY, GREY_GROUND, PART_INKS, THEME
 from plain_stride.desk.session.pencil_reader import LINES, LOST
 from plain_stride.desk.sheet.tools.drawing import BoxTool
 from plain_stride.job.job_files import new_job
@@ -249,3 +249,50 @@ def test_the_board_is_typed_in_pixels(window):
         page._width.typed.emit(text)
         assert window.session.job.page.pixels == (2000, 1500)
         assert page._fault.accessibleName() or "nothing yet" not in desk.message.accessibleName()
+
+
+def test_parts_are_told_apart_by_colours_on_the_screen_alone(window, tmp_path):
+    window.pull((10, 20), (110, 20), pressure=0.9)
+    window.session.make("part", name="Moon")
+    window.session.take(part="Moon")
+    window.pull((10, 60), (110, 60), pressure=0.9)
+    before = [pixel(window, (60, y)) for y in (20, 60)]
+    assert before[0] == before[1]
+    window.tap(Qt.Key.Key_BracketLeft)
+    window.sheet.viewport.point(None)
+    window.settle()
+    now = [pixel(window, (60, y)) for y in (20, 60)]
+    assert now[0] != now[1] and all(c.saturation() > 60 for c in now)
+    window.tap(Qt.Key.Key_BracketLeft)
+    assert [pixel(window, (60, y)) for y in (20, 60)] == before
+
+
+def pixel(window, mm):
+    window.sheet.viewport.point(None)
+    window.settle()
+    return window.sheet.grab().toImage().pixelColor(window.px(mm).toPoint())
+
+
+def test_white_ink_is_seen_on_a_grey_ground_while_its_key_is_held(window):
+    window.session.make("part", name="Lines", ink="white")
+    window.pull((10, 20), (110, 20), pressure=0.9)
+    paper, ink = pixel(window, (60, 45)).lightness(), pixel(window, (60, 20)).lightness()
+    assert abs(paper - ink) < 4
+    window.hold(Qt.Key.Key_BracketRight)
+    assert pixel(window, (60, 20)).lightness() - pixel(window, (60, 45)).lightness() > 80
+    window.let_go(Qt.Key.Key_BracketRight)
+    assert pixel(window, (60, 45)).lightness() == paper
+
+
+def test_the_inks_of_parts_are_readable_on_the_paper():
+    """WCAG 2.1, relative luminance and contrast ratio (from memory)."""
+
+    def luminance(code):
+        linear = [(v / 255 / 12.92) if v / 255 <= 0.03928 else ((v / 255 + 0.055) / 1.055) ** 2.4
+                  for v in bytes.fromhex(code[1:])]  # fmt: skip
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    paper = luminance(DAY.paper)
+    assert all((paper + 0.05) / (luminance(ink) + 0.05) >= 4.5 for ink in PART_INKS)
+    grey = luminance(GREY_GROUND)
+    assert (paper + 0.05) / (grey + 0.05) >= 3.0 and (grey + 0.05) / (luminance(DAY.ink) + 0.05) >= 4.5

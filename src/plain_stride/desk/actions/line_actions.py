@@ -72,10 +72,19 @@ def line_actions(session: Session, gestures: Gestures, moments: Moments) -> list
         Action(key="O", held="other parts dimmed", tapped="keep it so, or back",
                run=lambda: session.take(alone=not session.now.alone), hold=lambda: session.take(alone=True),
                let_go=lambda: session.take(alone=False)),
+        _shown(session, "by_part", "[", "each part in a colour of its own, on the screen alone"),
+        _shown(session, "grey_ground", "]", "the paper grey, to see white ink by"),
         Action(key=".", tapped="the next role, of the chosen lines or of the next one",
                run=lambda: step_role(session, 1)),
         Action(key=",", tapped="the role before", run=lambda: step_role(session, -1)),
     ]  # fmt: skip
+
+
+def _shown(session: Session, what: str, key: str, held: str) -> Action:
+    """A key that shows the drawing in another way while it is held; a tap keeps it, or takes it away."""
+    return Action(key=key, held=held, tapped="keep it so, or back",
+                  run=lambda: session.take(**{what: not getattr(session.now, what)}),
+                  hold=lambda: session.take(**{what: True}), let_go=lambda: session.take(**{what: False}))  # fmt: skip
 
 
 def nib_actions(session: Session) -> list[Action]:

@@ -45,6 +45,11 @@ CONTRAST = Palette(
     "#C8C8C8", "#FFFFFF", "#FFFFFF", "#000000", "#000000", "#333333", "#555555", "#DDDDDD", "#4F7FB5", "#0B3A6B",
     "#004B4F", "#8C0000",
 )  # fmt: skip
+PART_INKS = ("#1B4F8A", "#A03A12", "#1F6B3A", "#7A2E7A", "#806200", "#0E6B70", "#9C1F4A", "#47479C", "#5A3A1E",
+             "#3A6480")  # fmt: skip
+"""Inks that tell parts apart on the screen, 4.5:1 on the paper at least; never exported."""
+GREY_GROUND = "#8F887C"
+"""The paper while white ink is looked at: 3:1 against it, and 5:1 against black."""
 VARIANTS = {"day": DAY, "evening": EVENING, "high contrast": CONTRAST}
 
 

@@ -6,7 +6,7 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
+from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import Word, focus_ring
@@ -19,6 +19,7 @@ from plain_stride.desk.margins.in_hand import elided
 from plain_stride.desk.margins.notes_panel import FOLD, FoldedArea
 from plain_stride.desk.margins.part_pictures import PICTURE, PartPictures
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.ink_layer import part_ink
 from plain_stride.desk.workers.owned import owned
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import DEFAULT_PART
@@ -60,6 +61,7 @@ class PartRow(Painted, QAbstractButton):
         self.setText(part.name)
         self.setToolTip(part.name)
         self._press: QPoint | None = None
+        self._coloured = False
         self._moving = False
 
     def show_count(self, lines: int) -> None:
@@ -67,6 +69,12 @@ class PartRow(Painted, QAbstractButton):
             self._lines = lines
             told = [self.part.name, self.part.tier, counted(lines, "line"), self._state]
             self.setAccessibleName(", ".join(filter(None, told)))
+            self.update()
+
+    def show_colour(self, on: bool) -> None:
+        """Whether its ink is shown in a colour of its own."""
+        if on != self._coloured:
+            self._coloured = on
             self.update()
 
     def sizeHint(self) -> QSize:
@@ -79,6 +87,8 @@ class PartRow(Painted, QAbstractButton):
         words_wide = painter.fontMetrics().horizontalAdvance(self._state) if self._state else 0
         state_room = min(words_wide + THEME.px(10), THEME.px(104)) if self._state else 0
         count_room = THEME.px(58)
+        if self._coloured:
+            painter.fillRect(0, 3, 3, self.height() - 6, QColor(part_ink(self.part)))
         picture = self._pictures.of(self.part.id)
         if picture is not None:
             painter.drawImage(QPointF(THEME.px(4), (self.height() - PICTURE[1]) / 2.0), picture)
@@ -269,6 +279,7 @@ class PartsList(QWidget):
             self._pictures.want([row.part.id for row in self.rows()])
         for row in self.rows():
             row.show_count(counts.get(row.part.id, 0))
+            row.show_colour(session.now.by_part)
         part = session.part
         self._lock.setText("unlock" if part is not None and part.locked else "lock")
         self._hide.setText("show" if part is not None and part.hidden else "hide")

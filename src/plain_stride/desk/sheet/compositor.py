@@ -224,7 +224,9 @@ class Compositor(QObject):
 
     def _dim(self) -> None:
         part = self._session.part
-        self.look(alone=part.id if part is not None and self._session.now.alone else "")
+        now = self._session.now
+        alone = part.id if part is not None and now.alone else ""
+        self.look(alone=alone, by_part=now.by_part, grey_ground=now.grey_ground)
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
         tables = {change.table for change in rows}

@@ -12,7 +12,7 @@ from typing import Any, Protocol
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPolygonF, QRegion
 
-from plain_stride.desk.look.theme import THEME, sheet_color
+from plain_stride.desk.look.theme import GREY_GROUND, PART_INKS, THEME, sheet_color
 from plain_stride.desk.sheet.bands import SHOWN_BOXES, band_of
 from plain_stride.desk.sheet.ink_index import InkIndex
 from plain_stride.desk.sheet.page_marks import paint_page_marks, paint_rulers
@@ -68,12 +68,15 @@ class Shown(Protocol):
 @dataclass(frozen=True)
 class Look:
     """Views of a moment. pencils_off, as_scanned, hand_only: pencils gone, not cleaned, the plan lifted off; alone: the
-    id of the part beside which all others are dimmed, '' for none; left_out: a line that is shown otherwise, or ''."""
+    id of the part beside which all others are dimmed, '' for none; by_part: parts told apart by colours; grey_ground:
+    the paper grey; left_out: a line that is shown otherwise, or ''."""
 
     pencils_off: bool = False
     as_scanned: bool = False
     hand_only: bool = False
     alone: str = ""
+    by_part: bool = False
+    grey_ground: bool = False
     left_out: str = ""
 
 
@@ -228,7 +231,11 @@ class InkLayer:
         """In its part's ink, behind what covers it; a draft is pale and whole, since it is looked at to be judged."""
         if is_draft(self._session.job, key):
             return "draft", shape, ()
-        ink = "dimmed" if part.ink == "black" and self.look.alone not in ("", part.id) else part.ink
+        ink = part.ink
+        if ink == "black" and self.look.alone not in ("", part.id):
+            ink = "dimmed"
+        elif ink == "black" and self.look.by_part:
+            ink = part_ink(part)
         return ink, shape, self._session.covers.hiding(part.id, shape)
 
     def _lines(self, painter: QPainter, view: BoardView, chunk: list[Seen]) -> None:
@@ -237,7 +244,7 @@ class InkLayer:
         colours = {"black": sheet_color("ink"), "white": THEME.color("paper"), "draft": sheet_color("pencil"),
                    "dimmed": sheet_color("hair")}  # fmt: skip
         for ink, shape, hiding in chunk:
-            painter.setBrush(colours[ink])
+            painter.setBrush(colours.get(ink) or QColor(ink))
             painter.drawPath(self._cut_path(shape, hiding) if hiding else self.path(shape, view.scale))
         painter.resetTransform()
 
@@ -296,7 +303,7 @@ class InkLayer:
         if THEME.variant == "day":
             painter.setBrush(QColor(0, 0, 0, 38))
             painter.drawPolygon(sheet.translated(3, 3))
-        painter.setBrush(THEME.color("paper"))
+        painter.setBrush(QColor(GREY_GROUND) if self.look.grey_ground else THEME.color("paper"))
         painter.drawPolygon(sheet)
 
     def _draw_pencils(self, painter: QPainter, scale: float) -> None:
@@ -308,6 +315,11 @@ class InkLayer:
                 draw_passes(painter, strokes_of(job, key), row.fade, row.tint)
             elif (image := self.pencils.of(job, replace(row, clean=None) if self.look.as_scanned else row)) is not None:
                 image.draw(painter, row.placing, scale, row.fade, row.tint)
+
+
+def part_ink(part: Part) -> str:
+    """The colour that tells a part from its neighbours, as #rrggbb: by its place from near to far."""
+    return PART_INKS[(part.order - 1) % len(PART_INKS)]
 
 
 def _open(image: QImage) -> QPainter:

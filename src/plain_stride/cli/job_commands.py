@@ -59,6 +59,9 @@ def _add_nibs(command: Command) -> None:
     sets = nibs.add_mutually_exclusive_group()
     sets.add_argument("--out", type=Path, metavar="FILE", help="write them to a file, to keep or to give away")
     sets.add_argument("--in", type=Path, metavar="FILE", dest="source", help="take nibs from such a file, as one step")
+    sets.add_argument(
+        "--sheet", type=Path, metavar="OUT.svg|pdf", help="a sheet of all nibs at all pressures, to print"
+    )
 
 
 def _add_edit(command: Command) -> None:
@@ -158,7 +161,8 @@ def _board(a: argparse.Namespace) -> None:
 
 
 def _nibs(a: argparse.Namespace) -> None:
-    from plain_stride.finish.write import write_whole
+    from plain_stride.finish.nib_sheet import WRITERS, nib_sheet
+    from plain_stride.finish.write import WriteError, write_whole
     from plain_stride.hand.nib_sets import nibs_from_json, nibs_json
     from plain_stride.job.board_changes import nib_changes
     from plain_stride.job.changes import make_all
@@ -170,6 +174,12 @@ def _nibs(a: argparse.Namespace) -> None:
         if a.source is not None:
             wanted = nib_changes(nibs_from_json(read_json(a.source)))
             commit_made(store, make_all(job, Shapes(job, store), wanted, "nibs taken"))
+            return
+        if a.sheet is not None:
+            writer = WRITERS.get(a.sheet.suffix.lower())
+            if writer is None:
+                raise WriteError(f"a sheet of nibs is written as {' or '.join(WRITERS)}, not {a.sheet.suffix}")
+            write_whole(a.sheet, writer(nib_sheet(job.nibs(), job.name)))
             return
         text = nibs_json(a.out.stem if a.out is not None else job.name, job.nibs())
         if a.out is not None:

@@ -158,14 +158,14 @@ def _clip(part: ArtPart, art: Art, taken: set[str]) -> dict[str, str]:
 
 def _path(line: ArtLine | ArtBlack, taken: set[str]) -> str:
     if isinstance(line, ArtBlack):
-        d, key = " ".join(map(_ring_d, line.shape.curves)), quoteattr(_xml_id(line.id, taken))
+        d, key = " ".join(map(ring_d, line.shape.curves)), quoteattr(_xml_id(line.id, taken))
         return f'<path id={key} d="{d}" fill-rule="{line.shape.rule}" stride:black={quoteattr(clean(line.id))}/>'
     shape = line.shape
     if isinstance(shape.edge, ToothedEdge):
         # A worn edge is made of corners: cubics would smooth it.
         outline = " ".join("M" + " ".join(_pair(p) for p in ring) + "Z" for ring in shape.rings)
     else:
-        outline = " ".join(_ring_d(ring) for ring in shape.edge_curves)
+        outline = " ".join(ring_d(ring) for ring in shape.edge_curves)
     w = shape.widths
     table = " ".join(_exact(v) for v in np.column_stack([w.s, w.left, w.right]).ravel())
     grain = f' stride:grain="{_exact(shape.edge.grain)}"' if isinstance(shape.edge, ToothedEdge) else ""
@@ -218,7 +218,8 @@ def _read_line(path: Any, part: str, tier: str) -> SvgLine:
     return SvgLine(own("id"), part, tier, own("role", "inner"), (start, end), form, grain)
 
 
-def _ring_d(curve: np.ndarray) -> str:
+def ring_d(curve: np.ndarray) -> str:
+    """The path data of a closed chain of cubics (m, 4, 2) mm."""
     out = [f"M{_pair(curve[0, 0])}"]
     out += [f"C{_pair(c[1])} {_pair(c[2])} {_pair(c[3])}" for c in curve]
     return "".join(out) + "Z"

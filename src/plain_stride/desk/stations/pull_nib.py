@@ -17,6 +17,9 @@ from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
+from plain_stride.finish.nib_sheet import WRITERS as SHEETS
+from plain_stride.finish.nib_sheet import nib_sheet
+from plain_stride.finish.write import write_whole
 from plain_stride.hand.nib import END_KINDS, PAPER, SCREEN, USUAL_GRAIN_MM, Nib, standard_nibs
 from plain_stride.hand.nib_sets import KEYS as NUMBERS
 from plain_stride.hand.nib_sets import nibs_from_json, nibs_json
@@ -143,6 +146,9 @@ class NibPage(Page):
         menu = QMenu(self.window())
         menu.addAction("write these nibs to a file", self._ask_give)
         menu.addAction("take nibs from a file", self._ask_take)
+        menu.addSeparator()
+        for kind in ("svg", "pdf"):
+            menu.addAction(f"a sheet of all nibs, as {kind.upper()}…", partial(self._ask_sheet, kind))
         return menu
 
     def _ask_set(self) -> None:
@@ -184,6 +190,21 @@ class NibPage(Page):
         path = ask_new_file(self, "Write these nibs", Path.home() / "nibs.json", "json")
         if path is not None:
             self.give(path)
+
+    def _ask_sheet(self, kind: str) -> None:
+        path = ask_new_file(self, "A sheet of all nibs", Path.home() / f"nibs.{kind}", kind)
+        if path is not None:
+            self.write_sheet(path)
+
+    def write_sheet(self, path: Path) -> None:
+        """Writes all nibs at all pressures, to be printed at true size."""
+        job = self.session.job
+        try:
+            write_whole(path, SHEETS[path.suffix](nib_sheet(job.nibs(), job.name)))
+        except StrideError as why:
+            self._fault.say(str(why))
+            return
+        self.session.said.emit(f"**{path.name}** shows all nibs at all pressures. Print it at 100 %.", False)
 
     def _ask_take(self) -> None:
         path = ask_file(self, "Take nibs", Path.home(), "Nibs (*.json)")

@@ -55,6 +55,7 @@ def moved_reading(reading: Reading, stretch: np.ndarray, shift: np.ndarray) -> R
         guides=[line(one) for one in reading.guides],
         undecided=[place(one) for one in reading.undecided],
         too_fine=[place(one) for one in reading.too_fine],
+        patches=[patch * stretch + shift for patch in reading.patches],
     )
 
 
@@ -68,7 +69,9 @@ def without(reading: Reading, hidden: Cover) -> Reading:
         return [place for place, gone in zip(places, inside, strict=True) if not gone]
 
     undecided = kept(reading.undecided)
+    patches = [patch for patch in reading.patches if not hidden.holds(patch.mean(axis=0)[None])[0]]
     return replace(reading, lines=lines, guides=guides, undecided=undecided, too_fine=kept(reading.too_fine),
+                   patches=patches,
                    ready=ready_share([line.points for line in lines], undecided))  # fmt: skip
 
 
@@ -99,6 +102,7 @@ def reading_json(reading: Reading) -> dict[str, Any]:
             {"x": round(mark.x, 3), "y": round(mark.y, 3), "outline": np.round(mark.outline, 3).tolist()}
             for mark in x_marks(reading.lines)
         ],
+        "patches": [{"outline": np.round(patch, 3).tolist()} for patch in reading.patches],
         "lines": [_line_json(line) for line in reading.lines],
         "guides": [_line_json(line) for line in reading.guides],
     }
@@ -177,7 +181,9 @@ def reading_from_json(data: dict[str, Any]) -> Reading:
     lines = [_line_from_json(line) for line in data["lines"]]
     guides = [_line_from_json(line) for line in data["guides"]]
     places = [[_place_from_json(place) for place in data[key]] for key in ("undecided", "too_fine")]
-    return Reading(str(data["pencils"]), lines, places[0], places[1], float(data["ready"]), guides, data["doubt"] or "")
+    patches = [np.array(patch["outline"], float).reshape(-1, 2) for patch in data["patches"]]
+    ready, doubt = float(data["ready"]), data["doubt"] or ""
+    return Reading(str(data["pencils"]), lines, places[0], places[1], ready, guides, doubt, patches)
 
 
 def _line_from_json(line: dict[str, Any]) -> ReadLine:

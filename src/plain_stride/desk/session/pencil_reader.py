@@ -125,7 +125,7 @@ class PencilReader(QObject):
 
     def _take(self, told: dict[str, Any]) -> None:
         reading = reading_from_json(told)
-        marks = [np.array(mark["outline"], float) for mark in told["x_marks"]]
+        marks = [*(np.array(mark["outline"], float) for mark in told["x_marks"]), *reading.patches]
         lost = told.get("lost", {"places": [], "unfinished": False})
         self.unfinished = bool(lost["unfinished"])
         places = lost_places_from_json(lost)

@@ -16,7 +16,9 @@ from plain_stride.desk.stations.base import Page
 from plain_stride.job.areas import areas_of
 from plain_stride.job.board_facts import sheet_of, target_of
 from plain_stride.job.records import FILL, NO_NEED
+from plain_stride.pencils.read.reading import Reading
 from plain_stride.pencils.read.undecided import Place
+from plain_stride.texts import counted
 
 REASONS = {"passes": "passes lie {m} apart", "two-readings": "two readings, {m} apart",
            "stops": "a line stops {m} short", "empty": "nothing is drawn, {m} across",
@@ -42,7 +44,7 @@ class ReadPage(Page):
         self._heading, self._places = Heading("Undecided, the worst first"), PlaceList("Undecided places")
         self._fine_heading, self._fine = Heading("Not worth inking"), Sentence()
         self._fine_places = PlaceList("Places that would close up", 3)
-        self._x_heading, self._x = Heading("X marks"), Sentence()
+        self._x_heading, self._x = Heading("To be filled"), Sentence()
         self._mark, self._x_off = Word("mark these areas to be filled"), Word("take the marks off")
         rub = Word("rub a pass out…")
         pencil, x_own = Word("pencil a pass"), Word("mark an area to fill…")
@@ -136,7 +138,7 @@ class ReadPage(Page):
         marks, kept = (self._reader.marks if done else []), areas_of(self.session.job, FILL)
         self._x.say(
             f"**{len(kept)} area{'s are' if len(kept) != 1 else ' is'}** marked to be filled black later."
-            if kept else f"**{len(marks)} X mark{'s' if len(marks) != 1 else ''}** found in the pencils."
+            if kept else f"**{_found(marks, self._reader.reading)}** found in the pencils."
             if marks else "No area is marked to be filled."
         )  # fmt: skip
         self._mark.setVisible(bool(marks) and not any(area.found for area in kept))
@@ -195,6 +197,13 @@ class ReadPage(Page):
 
     def _take_off(self, kind: str) -> None:
         self.session.make("area-delete", areas=[area.key for area in areas_of(self.session.job, kind)])
+
+
+def _found(marks: list[np.ndarray], reading: Reading | None) -> str:
+    """How many X marks and solid patches there are, in words."""
+    solid = len(reading.patches) if reading is not None else 0
+    crossed = counted(len(marks) - solid, "X mark") if len(marks) > solid else ""
+    return " and ".join(filter(None, (crossed, counted(solid, "solid patch", "solid patches") if solid else "")))
 
 
 def _words(place: Place) -> str:

@@ -10,6 +10,7 @@ from plain_stride.pencils.read.centres import STEP_MM, Centre, across, as_it_run
 from plain_stride.pencils.read.flat import Flat, flattened
 from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
 from plain_stride.pencils.read.linking import chains_of, is_guide
+from plain_stride.pencils.read.patches import patches_of, without_patches
 from plain_stride.pencils.read.ridges import CLEAN, ROUGH, ROUGH_FROM_MM, Kind, oriented, ridges_of, strong_response
 from plain_stride.pencils.read.undecided import Limits, Place, too_fine, undecided_places
 from plain_stride.texts import counted
@@ -50,7 +51,8 @@ class ReadLine:
 @dataclass(frozen=True, eq=False)
 class Reading:
     """kind: clean or rough; undecided: worst first; ready: share of the length that lies outside such places; guides:
-    lines so faint that they were construction; doubt: why this may be no drawing at all, mostly empty."""
+    lines so faint that they were construction; patches: outlines (n, 2) mm of solid pencil; doubt: why this may be no
+    drawing at all, mostly empty."""
 
     kind: str
     lines: list[ReadLine]
@@ -59,6 +61,7 @@ class Reading:
     ready: float
     guides: list[ReadLine] = field(default_factory=list)
     doubt: str = ""
+    patches: list[np.ndarray] = field(default_factory=list)
 
     @property
     def sentence(self) -> str:
@@ -91,6 +94,8 @@ def read_pencils(
         raise ReadError(f"pencils at {per_mm * 25.4:.0f} dpi cannot be read: place them at their true size")
     flat = flattened(darkness, per_mm)
     _step(told, 0.1)
+    whole, patches = flat, patches_of(flat)
+    flat = without_patches(whole, patches)
     kind, rough = kind_of(flat)
     ridges = ridges_of(flat, kind, rough if kind is ROUGH else None)
     _step(told, 0.3)
@@ -104,7 +109,8 @@ def read_pencils(
     if not centres:
         raise ReadError("no pencil lines were found in this picture")
     guides = _long_enough([as_it_runs(chain, kind) for chain in faint])
-    return replace(_told(centres, guides, graph, kind, limits or Limits()), doubt=_doubt(flat))
+    told_lines = _told(centres, guides, graph, kind, limits or Limits())
+    return replace(told_lines, doubt=_doubt(whole), patches=patches)
 
 
 def _doubt(flat: Flat) -> str:

@@ -98,6 +98,14 @@ def parse_length_mm(text: str, dpi: float | None = None) -> float:
     return float(match[1].replace(",", ".")) * _unit_mm(match[2] or "mm", dpi)
 
 
+def parse_times(text: str) -> float:
+    """How many times as large, typed by hand: '2', '1,5 times' or '200 %'. No unit. Raises MeasureError."""
+    match = re.match(r"^\s*(\d+(?:[.,]\d+)?)\s*(%|times|x)?\s*$", text, re.IGNORECASE)
+    if not match:
+        raise MeasureError(f"'{text.strip()}' is not an enlargement: write it like 2 or 200 %")
+    return float(match[1].replace(",", ".")) / (100.0 if match[2] == "%" else 1.0)
+
+
 def _unit_mm(unit: str, dpi: float | None) -> float:
     """mm of one of a unit."""
     if unit.lower() != "px":

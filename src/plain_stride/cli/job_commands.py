@@ -30,7 +30,7 @@ def _add_new(command: Command) -> None:
     new.add_argument("job", type=Path, metavar="JOB")
     new.add_argument("--size", required=True, help="finished size: 120x90mm, 8x10in or 2000x1500px")
     new.add_argument("--dpi", required=True, type=float, help="resolution of every export")
-    new.add_argument("--enlarge", type=float, default=1.0, help="how much larger it is inked than printed")
+    new.add_argument("--enlarge", default="1", help="how much larger it is inked than printed: 2, or 200%%")
     new.add_argument("--pencils", type=Path, metavar="SCAN", help="a scan to ink: PNG, JPEG, TIFF or WebP")
 
 
@@ -99,10 +99,10 @@ def _new(a: argparse.Namespace) -> None:
     from plain_stride.job.job_files import new_job, opened
     from plain_stride.job.reading import read_bytes
     from plain_stride.job.whole_files import made_whole
-    from plain_stride.measure import parse_size
+    from plain_stride.measure import parse_size, parse_times
     from plain_stride.pencils.picture import picture_facts
 
-    page = Page(parse_size(a.size, a.dpi), a.dpi, a.enlarge)
+    page = Page(parse_size(a.size, a.dpi), a.dpi, parse_times(a.enlarge))
     data = None
     if a.pencils is not None:
         data = read_bytes(a.pencils)

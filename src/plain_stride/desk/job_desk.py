@@ -48,6 +48,7 @@ from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import rub
 from plain_stride.desk.sheet.moments import Moments
 from plain_stride.desk.sheet.rail_in_hand import RailInHand
+from plain_stride.desk.sheet.reference_cards import ReferenceCards
 from plain_stride.desk.sheet.sheet_view import SheetView
 from plain_stride.desk.sheet.symmetry_in_hand import SymmetryInHand
 from plain_stride.desk.sheet.turning import TurnToHand
@@ -83,6 +84,7 @@ class Desk(QWidget):
         self.arms = ArmsLength(session, self.sheet.layer, glass)
         self.turning = owned(self, TurnToHand(self.sheet.context, preferences.settings))
         self._symmetry, self._rails = SymmetryInHand(session), RailInHand(session)
+        self.references = ReferenceCards(session, self.sheet)
         self.moments, self._astray = Moments(self.sheet.context), AstrayPulls(self.sheet.context)
         self.dialogs = Dialogs(self, session, self.sheet.layer)
         self.in_hand = InHand(session, self.sheet.gestures.word, self._tools,
@@ -207,6 +209,7 @@ class Desk(QWidget):
         self.in_hand.parts_wanted.connect(lambda: self.show_parts(not self.notes.parts_shown()))
         sheet.reader.pen_button.connect(self.keys.pen_button)
         sheet.resized.connect(lambda: self.spots.place(sheet.size()))
+        sheet.resized.connect(lambda: self.references.place(sheet.size()))
         sheet.overlay.add(self.pencils().overlay.paint, self.turning.paint, self._symmetry.paint, self._rails.paint)
 
     def _join_stations(self) -> None:

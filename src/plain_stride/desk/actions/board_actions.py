@@ -45,6 +45,7 @@ def view_actions(context: SheetContext, gestures: Gestures, fill_screen: Callabl
         ),
         Action(words="The whole board", shortcuts=("Ctrl+0",), run=viewport.fit),
         Action(words="100 % of print size", shortcuts=("Ctrl+1",), run=viewport.print_size),
+        Action(words="The working size", shortcuts=("Ctrl+4",), run=viewport.working_size),
         Action(words="The whole screen", shortcuts=("F11",), run=fill_screen),
     ]
 
@@ -83,6 +84,8 @@ def board_actions(viewport: Viewport, gestures: Gestures, moments: Moments, turn
         kept("N", "the frame under the pen fills the view", moments.show_frame, moments.frame_shown,
              "the frame, or back to the page"),
         kept("U", "true print size: the ink alone, as large as it will be", moments.show_print, moments.print_shown),
+        kept("=", "the working size: print size times the enlargement it is inked at", moments.show_working,
+             moments.working_shown),
         kept("A", "ink alone, pencils gone", moments.show_ink_alone, moments.ink_alone),
         kept("K", "the scan as it came, before it was cleaned", moments.show_as_scanned, moments.as_scanned),
     ]  # fmt: skip

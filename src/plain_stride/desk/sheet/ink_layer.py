@@ -309,7 +309,7 @@ class InkLayer:
     def _draw_pencils(self, painter: QPainter, scale: float) -> None:
         job = self._session.job
         for key, row in job.pencils():
-            if row.hidden:
+            if row.hidden or row.kind == "reference":
                 continue
             if row.places_passes:
                 draw_passes(painter, strokes_of(job, key), row.fade, row.tint)

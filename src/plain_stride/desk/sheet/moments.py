@@ -12,6 +12,7 @@ class Moments:
         self._context, self._viewport, self._compositor = context, context.viewport, context.compositor
         self._before_print: tuple[BoardView, bool] | None = None
         self._before_frame: BoardView | None = None
+        self._before_work: BoardView | None = None
 
     def print_shown(self) -> bool:
         return self._before_print is not None
@@ -26,6 +27,18 @@ class Moments:
             (view, pencils_off), self._before_print = self._before_print, None
             self._compositor.look(pencils_off=pencils_off)
             self._viewport.go_back(view)
+
+    def working_shown(self) -> bool:
+        return self._before_work is not None
+
+    def show_working(self, on: bool) -> None:
+        """The board at its working size, round the pen; or as it was."""
+        if on and self._before_work is None:
+            self._before_work = self._viewport.view
+            self._viewport.working_size()
+        elif not on and self._before_work is not None:
+            before, self._before_work = self._before_work, None
+            self._viewport.go_back(before)
 
     def frame_shown(self) -> bool:
         return self._before_frame is not None

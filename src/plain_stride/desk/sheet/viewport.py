@@ -97,6 +97,11 @@ class Viewport(QObject):
         """1 mm on the glass for 1 mm in print, round the pen."""
         self.set_view(self.view.enlarged(self.glass_px_per_mm / self.view.scale, self.about()))
 
+    def working_size(self) -> None:
+        """Print size times the enlargement it is inked at, round the pen."""
+        scale = self.glass_px_per_mm * self._session.job.page.enlarge
+        self.set_view(self.view.enlarged(scale / self.view.scale, self.about()))
+
     def show_print_size(self) -> None:
         """The whole page upright, 1 mm on the glass for 1 mm in print."""
         w, h = self._session.job.page.size_mm

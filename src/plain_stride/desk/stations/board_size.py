@@ -11,6 +11,7 @@ from plain_stride.board.advice import advice
 from plain_stride.board.formats import FORMATS
 from plain_stride.desk.controls.controls import Field, Heading, Sentence, Word, plain_number
 from plain_stride.desk.controls.hints import HINTS, Explained
+from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
 from plain_stride.desk.stations.sheet_drawing import SheetDrawing
@@ -34,7 +35,7 @@ class SizePage(Page):
         self._bleed, self._margin = Field("Bleed"), Field("Margin")
         self._dpi, self._enlarge = Field("Resolution"), Field("Inked larger by")
         self._fault = Sentence("", colour="red")
-        self._pixels, self._advice = Sentence(), Sentence()
+        self._pixels, self._working, self._advice = Sentence(), Sentence(), Sentence()
         safe = Explained("Finished sheet", "board", SAFE)
         turn, self._format = Word("turn it on its side"), Word("a common size…")
         show, self._measured = Word("show 100 %"), Field("100 mm are", 72)
@@ -49,6 +50,7 @@ class SizePage(Page):
             self._fault,
             Heading("What that comes to"),
             self._pixels,
+            self._working,
             self._advice,
         )
         self.add(Explained("This screen", "screen", "Lay a ruler on the glass, along the one above the sheet."))
@@ -60,8 +62,8 @@ class SizePage(Page):
         for field, column in ((self._width, "width_mm"), (self._height, "height_mm"), (self._bleed, "bleed_mm"),
                               (self._margin, "margin_mm")):  # fmt: skip
             field.typed.connect(partial(self._set, column, self._length))
+        self._enlarge.typed.connect(lambda text: self._set("enlarge", measure.parse_times, text))
         self._dpi.typed.connect(lambda text: self._set("dpi", plain_number, text.lower().replace("dpi", "")))
-        self._enlarge.typed.connect(lambda text: self._set("enlarge", plain_number, text.replace("times", "")))
         show.clicked.connect(self.screen_wanted)
         self._measured.show_text("100 mm")
         self._measured.typed.connect(self._measure_screen)
@@ -85,6 +87,9 @@ class SizePage(Page):
         self._pixels.say(
             f"Final art is **{px:,} × {py:,} px**, {w / inch:.2f} × {h / inch:.2f} in; one pixel is **{one:.3f} mm**."
         )
+        times = page.enlarge
+        work = f"Inked at **{w * times:g} × {h * times:g} mm**, {times:.0%} of print; nibs keep their print widths."
+        self._working.say(f"{work} Key **{KEYS.shown('=')}** shows it so." if times != 1.0 else "")
         self._advice.say(" ".join(advice(page)))
 
     def _set(self, column: str, read: Callable[[str], float], text: str) -> None:

@@ -36,7 +36,7 @@ class CleanPage(Page):
                             _same, DEFAULT_FADE, 0.01)  # fmt: skip
         self._words = Explained("Fade and tint", "pencils")
         schools = [Word(words) for words in SCHOOL_FADES]
-        self._tint = Word("")
+        self._tint, self._all = Word(""), Word("fade all sheets so")
         self._light = Choice(LIGHTS, LIGHTS[0], "Light of the scan")
         self._white = Slider("Paper up to", _draw_white, _shown, partial(_per_cent, "a level"), _same, _same, 0.0, 0.02)
         self._black = Slider("Black from", _draw_black, _shown, partial(_per_cent, "a level"), _same, _same, 1.0, 0.02)
@@ -50,11 +50,13 @@ class CleanPage(Page):
         self._key = Explained("Scan", "K", "The key K shows the scan as it came, while it is held.")
         self.add(self._empty, self._words, self._fade)
         self.add_verbs(*schools, self._tint)
+        self.add(self._all)
         self.add(self._key, *self._clean, self._fault)
         self._fade.settled.connect(lambda v: sheet.change(fade=v))
         self._fade.moving.connect(self._say_fade)
         for word, fade in zip(schools, SCHOOL_FADES.values(), strict=True):
             word.clicked.connect(partial(self._set_fade, fade))
+        self._all.clicked.connect(self._fade_all)
         self._tint.clicked.connect(lambda: self.tints().exec(self._tint.mapToGlobal(QPoint(0, self._tint.height()))))
         self._light.chosen.connect(lambda word: self._set(even=word == LIGHTS[1]))
         self._white.settled.connect(lambda v: self._set(white=v))
@@ -62,6 +64,12 @@ class CleanPage(Page):
         self._specks.typed.connect(self._set_specks)
         self._pencil.chosen.connect(lambda word: self._set(pencil=word))
         self._undo.clicked.connect(lambda: sheet.change(clean=None))
+
+    def _fade_all(self) -> None:
+        """All sheets of pencils as pale as this one, in one step; references keep their own colours."""
+        fade = self._sheet.row.fade
+        others = [key for key, row in self.session.job.pencils() if row.kind != "reference" and row.fade != fade]
+        self.session.make_several([("pencils", {"sheet": key, "fade": fade}) for key in others], "pencils")
 
     def _set_fade(self, fade: float) -> None:
         self._sheet.change(fade=fade)
@@ -76,6 +84,8 @@ class CleanPage(Page):
             widget.setVisible(scan)
         if row is None:
             return
+        fades = {other.fade for _, other in self.session.job.pencils() if other.kind != "reference"}
+        self._all.setVisible(len(fades) > 1)
         self._fade.show_value(row.fade)
         self._say_fade(row.fade)
         self._tint.setText(f"tint: {row.tint}…")

@@ -98,14 +98,14 @@ class PlacePage(Page):
             widget.setVisible(row is not None)
         if row is None:
             return
-        scan = row.kind != "passes"
+        scan = row.kind not in ("passes", "reference")
         for widget in (self._x, self._y, self._w, self._turn, self._square, self._drag, self._line, self._edge,
                        self._crop, self._as_board, self._as_scan, self._headings[1]):  # fmt: skip
             widget.setVisible(scan and not row.locked)
         self._kind.setVisible(row.kind in ROLES)
         self._kind.show_chosen(row.kind)
         placing = row.placing
-        self._original.setVisible(scan)
+        self._original.setVisible(row.kind != "passes")
         self._back.setVisible(scan and not placing.plain and not row.locked)
         square = "square it up" if self._squaring() else "square it up by four corners…"
         for word, text in (

@@ -438,3 +438,31 @@ def test_json_points_and_widths_are_within_a_hundredth():
     at = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     read = np.interp(s, at * shape.length / at[-1], left + right)
     assert np.abs(read - sum(shape.widths.at(s))).max() <= 0.01
+
+
+@pytest.mark.parametrize("over", [0.0, 6.0, 15.0])
+@pytest.mark.parametrize("radius", [0.6, 0.8, 3.0])
+def test_a_ring_whose_ends_overlap_is_a_ring(radius, over):
+    """Its end lies in the ink of its start: by the area of an annulus, and an independent library's count of holes."""
+    import shapely
+
+    from plain_stride.lines.given import form_from_points
+    from plain_stride.lines.outline import discs_along, outline
+
+    angle = np.radians(np.linspace(0.0, 360.0 + over, 90))
+    points = np.column_stack([10 + radius * np.cos(angle), 10 + radius * np.sin(angle)])
+    # Heavier at its start, so that its last disc lies within an early one.
+    half = np.interp(np.linspace(0, 1, 90), [0.0, 0.2, 1.0], [0.16, 0.19, 0.13])
+    form = form_from_points(points, half, half, False)
+    discs = discs_along(form.curve, Arc(form.curve).at_piece_ends(), form.widths, 1.0)
+    whole = shapely.unary_union([shapely.Polygon(r) for r in outline(discs, False, (False, False)) if _turns(r) > 0])
+    ring = whole.difference(shapely.unary_union(
+        [shapely.Polygon(r) for r in outline(discs, False, (False, False)) if _turns(r) < 0]))  # fmt: skip
+    assert ring.area == pytest.approx(2.0 * np.pi * radius * 2.0 * half.mean(), rel=0.15)
+    assert len(getattr(ring, "interiors", [])) == 1
+
+
+def _turns(ring):
+    x, y = np.asarray(ring).T
+    area = float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)))
+    return area if area else 0.0

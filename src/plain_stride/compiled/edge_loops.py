@@ -4,6 +4,9 @@ import math
 
 import numpy as np
 
+HIDDEN = 3.0
+"""Radii along the line within which a disc may hide its end; see `lines.outline`."""
+
 
 def disc_corners(radius: float, off: float) -> int:
     """Twin of `lines.outline._disc_corners`."""
@@ -109,12 +112,15 @@ def shown(m: np.ndarray, r: np.ndarray) -> tuple[int, int]:
     """Twin of `lines.outline._shown`."""
     n = len(r)
     first, last, most_ahead, most_behind = 0, n - 1, r[0] + 1e-12, r[n - 1] + 1e-12
+    way = np.zeros(n)
+    for k in range(1, n):
+        way[k] = way[k - 1] + math.sqrt((m[k, 0] - m[k - 1, 0]) ** 2 + (m[k, 1] - m[k - 1, 1]) ** 2)
     for k in range(n):
         ahead = r[k] - math.sqrt((m[k, 0] - m[0, 0]) ** 2 + (m[k, 1] - m[0, 1]) ** 2)
         behind = r[k] - math.sqrt((m[k, 0] - m[n - 1, 0]) ** 2 + (m[k, 1] - m[n - 1, 1]) ** 2)
-        if ahead > most_ahead:
+        if way[k] <= HIDDEN * r[k] and ahead > most_ahead:
             first, most_ahead = k, ahead
-        if behind > most_behind:
+        if way[n - 1] - way[k] <= HIDDEN * r[k] and behind > most_behind:
             last, most_behind = k, behind
     return (first, last) if first < last else (0, n - 1)
 

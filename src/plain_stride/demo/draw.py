@@ -75,7 +75,7 @@ def straight(*points: tuple[float, float]) -> np.ndarray:
     return np.column_stack([np.interp(at, s, p[:, k]) for k in (0, 1)])
 
 
-def ring(x: float, y: float, rx: float, ry: float, start: float = -90.0, turn: float = 366.0) -> np.ndarray:
+def ring(x: float, y: float, rx: float, ry: float, start: float = -90.0, turn: float = 372.0) -> np.ndarray:
     """An ellipse pulled all the way round, a little past its start; or a part of it."""
     a = np.radians(np.linspace(start, start + turn, max(int(abs(turn) / 4), 8)))
     return np.column_stack([x + rx * np.cos(a), y + ry * np.sin(a)])

@@ -106,7 +106,13 @@ def sky() -> Thing:
     for x, y, w in ((150, 41, 5.0), (160, 35, 4.2), (166.6, 43, 3.4), (141, 33, 3.2)):
         bird = curve((x - w, y - 0.6), (x - w * 0.45, y - 2.0), (x, y), (x + w * 0.5, y - 2.2), (x + w, y - 1.2))
         t.add(bird, "outer", "2", 0.5, "fast")
-    # A long cloud drawn across the moon: billows above, one level line below.
+    t.add(ring(39.0, 27.0, 13.5, 13.5, start=60.0), "outer", "2", 0.5, "fast")
+    return t
+
+
+def cloud() -> Thing:
+    """A long cloud drawn across the moon: billows above, one level line below."""
+    t = Thing("Cloud", "far", True)
     billows = [(17.0, 36.0), (19.4, 33.0), (24.0, 32.4), (26.4, 29.8), (31.6, 29.6), (34.4, 31.6), (38.6, 29.4),
                (43.8, 30.0), (46.0, 32.6), (50.8, 31.6), (54.6, 33.4), (59.0, 33.2), (62.6, 36.0)]  # fmt: skip
     t.add(curve(*billows), "inner", "2", 0.5)
@@ -114,7 +120,6 @@ def sky() -> Thing:
     t.add(curve((24.6, 34.2), (28.4, 32.6), (32.2, 33.2)), "detail", "2", 0.4)
     t.add(curve((41.0, 33.4), (44.4, 32.6), (47.2, 34.0)), "detail", "2", 0.4)
     t.covers.append(np.vstack([curve(*billows), [(62.6, 36.2), (17.0, 36.2)]]))
-    t.add(ring(39.0, 27.0, 13.5, 13.5, start=60.0), "outer", "2", 0.5, "fast")
     return t
 
 
@@ -133,8 +138,8 @@ def dusk() -> Thing:
             for c, d in _broken(a, b, rng):
                 line = np.column_stack([x[c:d], wave[c:d]])[:: max(1, (d - c) // 24)]
                 if len(line) > 3:
-                    t.add(curve(*map(tuple, line)), "texture", "2", 0.62 - 0.004 * y, "fast")
-        y, n = y + 1.7 + y * 0.022, n + 1
+                    t.add(curve(*map(tuple, line)), "texture", "1", 0.42 - 0.004 * y, "fast")
+        y, n = y + 1.9 + y * 0.026, n + 1
     return t
 
 

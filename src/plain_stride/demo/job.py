@@ -1,5 +1,6 @@
 """The demo job: scanned pencils of our own scene, about half of it inked by the simulated hand."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -8,8 +9,11 @@ import numpy as np
 import platformdirs
 
 from plain_stride.board.page import Page
-from plain_stride.demo.draw import Thing
+from plain_stride.demo.draw import SceneLine, Thing
+from plain_stride.demo.meeting import Ends, ends_of
 from plain_stride.demo.scene import SIZE_MM, crosses, guides, scene, seen
+from plain_stride.demo.small import FIGURE_NAME, FRAMES_NAME, make_figure, make_frames
+from plain_stride.hand.nib import Nib
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.changes import Made, make, make_all
@@ -28,6 +32,8 @@ SHARE, BASE_MM, GAP_MM = 65.0, 0.42, 0.35
 BLEED_MM, MARGIN_MM = 3.0, 8.0
 SCANNED = Scanning(passes=2, wander_mm=0.24, broken=0.15, overrun_mm=1.2)
 BEYOND_MM = 1.5
+ENLARGED = ((10.0, 6.0), (22.0, 3.0))
+"""Things below so many mm are inked so much enlarged."""
 MARK_AFTER = 5
 """Index of the last of the keeper's things."""
 
@@ -37,11 +43,20 @@ def demo_path() -> Path:
     return Path(platformdirs.user_data_dir("plain-stride")) / "demo" / f"{DEMO_NAME}.stride"
 
 
-def ensure_demo(path: Path) -> Path:
-    """Makes the demo where it is not there yet; what was done in it is never overwritten."""
+def examples() -> dict[str, Callable[[], Path]]:
+    """Jobs to try things on, by what they are; each is drawn where it is not there yet, and kept as it was left."""
+    return {
+        "the lock keeper, half inked": lambda: ensure_demo(demo_path()),
+        "three frames with X marks": lambda: ensure_demo(demo_path().with_name(f"{FRAMES_NAME}.stride"), make_frames),
+        "one figure, nothing inked": lambda: ensure_demo(demo_path().with_name(f"{FIGURE_NAME}.stride"), make_figure),
+    }
+
+
+def ensure_demo(path: Path, make: Callable[[Path], object] | None = None) -> Path:
+    """Makes the demo, or another job, where it is not there yet; what was done in it is never overwritten."""
     if not path.exists():
         path.parent.mkdir(parents=True, exist_ok=True)
-        make_demo(path)
+        (make or make_demo)(path)
     return path
 
 
@@ -82,18 +97,25 @@ class _Drawing:
     def _ink(self, n: int, thing: Thing) -> None:
         for outline in thing.blacks:
             self._do("black", black=black_of_rings([outline]), part=thing.part)
-        for k, line in enumerate(thing.lines):
-            points = _on_sheet(line.points)
-            if points is not None:
-                samples = pulled(points, HANDS["calm"], line.pace, [SEED, n, k], pressure=line.pressure)
-                pull = Pull(samples, self._nibs[line.nib], View(), "simulated")
-                self._do("pull", pull=pull, part=thing.part, role=line.role)
+        ends: dict[Ends, list[str]] = {}
+        drawn = [(k, line, points) for k, line in enumerate(thing.lines)
+                 if (points := _on_sheet(line.points)) is not None]  # fmt: skip
+        kinds = ends_of([points for _, _, points in drawn])
+        for (k, line, points), kind in zip(drawn, kinds, strict=True):
+            pull = _pulled(points, line, [SEED, n, k], self._nibs[line.nib])
+            ends.setdefault(kind, []).append(self._do("pull", pull=pull, part=thing.part, role=line.role))
+        free = (self._nibs["3"].ends, self._nibs["3"].ends)
+        met = [("set", {"lines": keys, "ends": list(kind)}) for kind, keys in ends.items() if kind != free]
+        if met:
+            self._do_all(met, "ends that meet")
 
     def _mark(self, name: str) -> None:
         self._store.mark(name, self._job.history.set_mark(name))
 
-    def _do(self, change: str, **arguments: Any) -> None:
-        self._keep(make(self._job, self._shapes, change, arguments))
+    def _do(self, change: str, **arguments: Any) -> Any:
+        made = make(self._job, self._shapes, change, arguments)
+        self._keep(made)
+        return made.results[0]
 
     def _do_all(self, wanted: list[tuple[str, dict[str, Any]]], words: str) -> None:
         self._keep(make_all(self._job, self._shapes, wanted, words))
@@ -101,6 +123,14 @@ class _Drawing:
     def _keep(self, made: Made) -> None:
         if made.commit is not None:
             self._store.commit(replace(made.commit, fits=self._shapes.fresh_fits()))
+
+
+def _pulled(points: np.ndarray, line: SceneLine, seed: list[int], nib: Nib) -> Pull:
+    """A pull along points (n, 2) mm; small things are inked enlarged, as anybody would."""
+    size = float(np.ptp(points, axis=0).max())
+    glass = next((times for below, times in ENLARGED if size < below), 1.0)
+    samples = pulled(points, HANDS["calm"], line.pace, seed, glass=glass, pressure=line.pressure)
+    return Pull(samples, nib, View(scale=glass), "simulated")
 
 
 def _on_sheet(points: np.ndarray) -> np.ndarray | None:

@@ -8,7 +8,7 @@ them. All in mm on a sheet of 240 x 160.
 import numpy as np
 
 from plain_stride.demo.draw import SceneLine, Thing, cross, straight
-from plain_stride.demo.far import bridge, cottage, dusk, land, poplars, sky
+from plain_stride.demo.far import bridge, cloud, cottage, dusk, land, poplars, sky
 from plain_stride.demo.keeper import keeper
 from plain_stride.demo.lock import beam, cat, gate, gear, lockside, water
 
@@ -20,7 +20,7 @@ LEAST_MM = 1.2
 def scene() -> list[Thing]:
     """The things, near to far, their lines whole."""
     return [*keeper(), cat(), beam(), lockside(), gear(), gate(), water(), cottage(), poplars(), bridge(), land(),
-            sky(), dusk()]  # fmt: skip
+            cloud(), sky(), dusk()]  # fmt: skip
 
 
 def seen(things: list[Thing]) -> list[Thing]:

@@ -5,7 +5,7 @@ import itertools
 from pathlib import Path
 from typing import TypeVar
 
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from plain_stride.desk.actions.board_actions import board_actions, kept, view_actions
@@ -67,7 +67,10 @@ N = TypeVar("N", bound=Notes)
 
 
 class Desk(QWidget):
-    """The parts of the window by their names; `all_actions` is all that can be done in it."""
+    """The parts of the window by their names; `all_actions` is all that can be done in it. happened: something was done
+    with it, in the words of `walk.Walk`."""
+
+    happened = Signal(str)
 
     def __init__(self, session: Session, preferences: Preferences, verbs: WindowVerbs) -> None:
         super().__init__()
@@ -183,8 +186,12 @@ class Desk(QWidget):
         session.saving.waiting.connect(self._show_saving)
         session.saving.moved.connect(lambda: self.stride.show_job(session.job.name))
         session.document.writer.failed.connect(lambda words: self.stride.show_unsaved())
-        session.document.committed.connect(_note_done)
+        session.document.committed.connect(self._note_done)
         self.keys.used.connect(HINTS.done)
+        self.keys.used.connect(lambda key: self.happened.emit(f"key {key}"))
+        session.state.changed.connect(
+            lambda before, now: self.happened.emit("part") if before.part != now.part else None
+        )
         session.take(unsteadied=self.preferences.unsteadied)
         session.state.changed.connect(self.preferences.state_changed)
         session.state.changed.connect(lambda before, now: HINTS.done("choose") if now.chosen > before.chosen else None)
@@ -294,6 +301,7 @@ class Desk(QWidget):
         self.stride.show_station(name)
         self.margins.station_shown()
         self.notes.fold.show_top()
+        self.happened.emit(f"station {name}")
         self._show_facts()
         self._refresh_notes()
         self._order_focus()
@@ -332,6 +340,12 @@ class Desk(QWidget):
             self.sheet.gestures.take_tool(tool)
 
     # What is said
+
+    def _note_done(self, commit: Commit) -> None:
+        """What was done twice needs no explaining any more."""
+        if commit.step is not None:
+            HINTS.done(commit.step.name)
+            self.happened.emit(f"made {commit.step.name}")
 
     def _cause_gone(self) -> None:
         """A fault that was said is past once something could be changed again."""
@@ -430,9 +444,3 @@ class Desk(QWidget):
         self.turning.close()
         self.keys.detach()
         self.session.close()
-
-
-def _note_done(commit: Commit) -> None:
-    """What was done twice needs no explaining any more."""
-    if commit.step is not None:
-        HINTS.done(commit.step.name)

@@ -1,6 +1,7 @@
 """The window: one job at a time on its desk; opening, naming and closing it."""
 
 import gc
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
@@ -12,19 +13,24 @@ from plain_stride.board.page import Page
 from plain_stride.desk.actions.job_actions import WindowVerbs
 from plain_stride.desk.application import Application
 from plain_stride.desk.cautions import Cautions
+from plain_stride.desk.controls.file_dialogs import PICTURES, ask_file
 from plain_stride.desk.job_desk import Desk
+from plain_stride.desk.job_pictures import keep_picture
 from plain_stride.desk.library import back_up
 from plain_stride.desk.look.style import style_sheet
 from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.opening_sheet import Beginnings, OpeningSheet
 from plain_stride.desk.preferences import Preferences
 from plain_stride.desk.session.drops import can_drop, drop
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.settings import Settings, documents_folder
+from plain_stride.desk.walk import Walk
 from plain_stride.desk.workers.owned import owned
 from plain_stride.errors import StrideError
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import new_job
 from plain_stride.job.names import checked_name
+from plain_stride.job.scan_and_board import board_as_scan
 from plain_stride.job.whole_files import free, give_name
 
 NEW_SIZE_MM, NEW_DPI = (210.0, 297.0), 600.0
@@ -46,8 +52,12 @@ class MainWindow(QWidget):
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._verbs = WindowVerbs(
-            self.open_job, self.new_job, self.rename, self.use_text_scale, self.close, self.fill_screen
-        )
+            self.open_job, self.new_job, self.rename, self.use_text_scale, self.close, self.fill_screen,
+            self.show_opening, self.walk_over_demo,
+        )  # fmt: skip
+        self.walk = owned(self, Walk())
+        self.walk.said.connect(self._show_step)
+        self.walk.ended.connect(self._walk_ended)
         self.cautions = owned(self, Cautions(self.preferences.cautions))
         self.cautions.due.connect(lambda words: self.say(words, False))
         self.preferences.changed.connect(lambda: self.cautions.use(self.preferences.cautions))
@@ -74,6 +84,8 @@ class MainWindow(QWidget):
         session.saving.moved.connect(self._show_name)
         desk.sheet.gestures.pull.under_way.connect(lambda down: self.cautions.pulled())
         self._column.addWidget(desk)
+        self.walk.leave()
+        desk.happened.connect(self.walk.happened)
         self.settings.remember(session.job.path)
         self.setWindowTitle(f"{session.job.name} – Plain Stride")
         return desk
@@ -94,6 +106,7 @@ class MainWindow(QWidget):
             self.say(str(fault), True)
             return False
         old, station = self.desk, self.desk.station()
+        self._keep_picture()
         self._column.removeWidget(old)
         self.desk = self._desk_of(session)
         self.desk.show_station(station)
@@ -120,6 +133,65 @@ class MainWindow(QWidget):
         if self.open_job(path):
             self.desk.show_station("Board")
             self.say(f"A new board, saved as **{path.name}**. Set its size, then place your pencils.", False)
+
+    def begin_from_scan(self, path: Path) -> None:
+        """A new board of a scan's size, with the scan on it, ready to be pulled on."""
+        self.new_job()
+        self.desk.place_scan(path)
+        session = self.session
+        for key, row in session.job.pencils():
+            session.make_several(board_as_scan(key, row), "board")
+            self.desk.show_station("Pull")
+            w, h = session.job.page.size_mm
+            self.say(f"The board has the scan's size, **{w:g} × {h:g} mm**. Pull your first line.", False)
+
+    def show_opening(self) -> None:
+        """The opening sheet over the window."""
+        from plain_stride.demo.job import examples
+
+        self._keep_picture()
+        begin = Beginnings(self.new_job, self._ask_scan, self._ask_job, self.open_job, examples(),
+                           lambda: self.settings.put("opening", 0))  # fmt: skip
+        OpeningSheet(self, self.session.job.name, self.settings.recent(), begin)
+
+    def _ask_scan(self) -> None:
+        path = ask_file(self, "A board from a scan", Path.home(), PICTURES)
+        if path is not None:
+            self.begin_from_scan(path)
+
+    def _ask_job(self) -> None:
+        path = self.desk.dialogs.ask_open()
+        if path is not None:
+            self.open_job(path)
+
+    def walk_over_demo(self) -> None:
+        """Opens the demo where another job is open, and begins the walk."""
+        from plain_stride.demo.job import demo_path, ensure_demo
+
+        path = demo_path()
+        if self.session.job.path.resolve() != path.resolve() and not self.open_job(ensure_demo(path)):
+            return
+        self.desk.show_station("Pull")
+        self.walk.begin()
+
+    def offer_walk(self) -> None:
+        """Once, to who opens the demo for the first time."""
+        if not self.settings.get("walked"):
+            words = "This is the demo, half inked. A walk of eight short steps shows the bench."
+            self.desk.message.stand(words, "begin the walk", self.walk_over_demo)
+
+    def _show_step(self, words: str, verb: str, run: Callable[[], object]) -> None:
+        self.desk.message.stand(words, verb, run)
+
+    def _walk_ended(self, whole: bool) -> None:
+        self.settings.put("walked", 1)
+        self.desk.message.stand("", "", lambda: None)
+        if whole:
+            self.say("That was the walk. The job is yours to draw in; **F1** shows all keys.", False)
+
+    def _keep_picture(self) -> None:
+        """The ink as it is now, for the opening sheet."""
+        keep_picture(self.session.job.path, self.desk.arms.picture())
 
     def rename(self, name: str) -> None:
         """Gives the job's file another name in its folder and goes on with it."""
@@ -218,6 +290,7 @@ class MainWindow(QWidget):
         if not self._all_saved():
             event.ignore()
             return
+        self._keep_picture()
         self.desk.close_down()
         super().closeEvent(event)
 

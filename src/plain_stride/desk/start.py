@@ -63,22 +63,30 @@ def start_demo() -> int:
     path = demo_path()
     if not path.exists():
         print("Drawing the demo, once ...", file=sys.stderr)
-    return start_job(ensure_demo(path))
+    return start_job(ensure_demo(path), offered=True)
 
 
 def start_last() -> int:
     """The job that was worked on last, else the demo."""
+    from plain_stride.demo.job import demo_path, ensure_demo
+
     recent = Settings().recent()
-    return start_job(recent[0]) if recent else start_demo()
+    return start_job(recent[0] if recent else ensure_demo(demo_path()), opening=True)
 
 
-def start_job(path: Path) -> int:
-    """Opens a job in the window and runs until it is closed. Raises StrideError for a job that cannot be opened."""
+def start_job(path: Path, opening: bool = False, offered: bool = False) -> int:
+    """Opens a job in the window and runs until it is closed. opening: with the opening sheet over it, unless that was
+    skipped for ever; offered: a walk is offered where it was not taken yet. Raises StrideError for a job that cannot
+    be opened."""
     if not has_display():
         print(NO_DISPLAY, file=sys.stderr)
         return 1
     app = application()
     windows = Windows(path)
+    if opening and int(windows.main_window.settings.number("opening", 1)):
+        windows.main_window.show_opening()
+    if offered:
+        windows.main_window.offer_walk()
     QTimer.singleShot(0, lambda: threading.Thread(target=warm_up, daemon=True).start())
     try:
         return app.exec()

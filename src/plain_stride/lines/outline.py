@@ -7,6 +7,7 @@ corners, loops) the line is cut into gentle stretches and tight ones, whose unio
 
 import numpy as np
 
+from plain_stride.compiled.edge_loops import HIDDEN
 from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import direction, flat_counts, parameters, point
 from plain_stride.lines.profile import Widths, sleeve
@@ -158,12 +159,14 @@ def _sides(discs: BrushDiscs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
 
 
 def _shown(discs: BrushDiscs) -> tuple[int, int]:
-    """First and last disc that is not inside a later or an earlier one."""
+    """First and last disc that is not inside one that follows it, or that it follows, along a way of HIDDEN of its
+    radii at most: a line that comes back to its start is not over there."""
     m, r = discs.middle, discs.radius
-    ahead = np.hypot(*(m - m[0]).T)
-    first = int(np.argmax(r - ahead)) if (r - ahead).max() > r[0] + 1e-12 else 0
-    behind = np.hypot(*(m - m[-1]).T)
-    last = int(np.argmax(r - behind)) if (r - behind).max() > r[-1] + 1e-12 else len(r) - 1
+    way = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(m, axis=0).T))])
+    ahead = np.where(way <= HIDDEN * r, r - np.hypot(*(m - m[0]).T), -np.inf)
+    first = int(np.argmax(ahead)) if ahead.max() > r[0] + 1e-12 else 0
+    behind = np.where(way[-1] - way <= HIDDEN * r, r - np.hypot(*(m - m[-1]).T), -np.inf)
+    last = int(np.argmax(behind)) if behind.max() > r[-1] + 1e-12 else len(r) - 1
     return (first, last) if first < last else (0, len(r) - 1)
 
 

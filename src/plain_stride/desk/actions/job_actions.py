@@ -17,7 +17,7 @@ from plain_stride.desk.sheet.moments import Moments
 @dataclass(frozen=True)
 class WindowVerbs:
     """What only the window itself can do. open: a job's file; rename: to a name; grow: to a text size; fill_screen:
-    takes the whole screen, or gives it back."""
+    takes the whole screen, or gives it back; show_opening: the opening sheet; walk: through the demo."""
 
     open: Callable[[Path], object]
     new: Callable[[], object]
@@ -25,6 +25,8 @@ class WindowVerbs:
     grow: Callable[[float], object]
     close: Callable[[], object]
     fill_screen: Callable[[], object]
+    show_opening: Callable[[], object]
+    walk: Callable[[], object]
 
 
 class JobActions:
@@ -72,7 +74,12 @@ class JobActions:
         return [*entries, None, self._undo, self._redo, Submenu("History", self._history)]
 
     def last(self) -> list[Entry]:
-        return [Action(words="About Plain Stride", run=self._dialogs.show_about), self._quit]
+        return [
+            Action(words="Opening sheet…", run=self._verbs.show_opening),
+            Action(words="A walk of eight steps over the demo", run=self._verbs.walk),
+            Action(words="About Plain Stride", run=self._dialogs.show_about),
+            self._quit,
+        ]
 
     def _writable(self) -> bool:
         return not self._session.read_only

@@ -4,6 +4,8 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+PICTURES = "Scans (*.png *.jpg *.jpeg *.tif *.tiff *.webp)"
+
 
 def ask_file(parent: QWidget, title: str, folder: Path, kinds: str) -> Path | None:
     """A file that is there, None where none was chosen. kinds: 'Scans (*.png *.jpg)'."""

@@ -1,7 +1,7 @@
 """Arm's length: the ink alone, small, as it is seen from a distance. Its scale is said; pencils are never on it."""
 
 from PySide6.QtCore import QSize, QSizeF, Qt, QTimer, Signal
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtGui import QImage, QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import Sentence, Word
@@ -91,6 +91,10 @@ class ArmsLength(QWidget):
             self._put_off = False
             self._later.start()
         self._small.hold(pulling)
+
+    def picture(self) -> QImage:
+        """The ink as it is shown, unmirrored or not."""
+        return self._small.image()
 
     def set_glass(self, px_per_mm: float) -> None:
         self._glass = px_per_mm

@@ -36,6 +36,7 @@ class SaidLine(Painted, QWidget):
         """place: where it lies on the desk while that is shown, else at the desk's foot."""
         super().__init__(desk)
         self._place, self._faulty, self._resting = place, False, ""
+        self._standing: tuple[str, str, Callable[[], object]] | None = None
         row = self._row = QHBoxLayout(self)
         row.setContentsMargins(THEME.px(18), THEME.px(3), THEME.px(18), THEME.px(1))
         row.setSpacing(THEME.px(12))
@@ -71,16 +72,25 @@ class SaidLine(Painted, QWidget):
     def take_offer(self) -> bool:
         """Does what the sentence offers; whether it offers anything."""
         run, offered = self._run, not self._verb.isHidden()
-        self._rest()
+        self._run = nothing
         run()
+        if not self._busy():
+            self._rest()
         return offered
 
     def rest_on(self, words: str) -> None:
         """What it tells while nothing else is said: what a tool in hand does."""
-        told = self._quiet.isActive() or self._faulty
         self._resting = words
-        if not told:
+        if not self._busy():
             self._rest()
+
+    def stand(self, words: str, verb: str, run: Callable[[], object]) -> None:
+        """A sentence that comes back whenever nothing else is said, with what can be done; '' for none any more."""
+        self._standing = (words, verb, run) if words else None
+        self._rest()
+
+    def _busy(self) -> bool:
+        return self._quiet.isActive() or self._faulty
 
     def cause_gone(self) -> None:
         """A fault that was said is past."""
@@ -95,7 +105,14 @@ class SaidLine(Painted, QWidget):
     def _rest(self) -> None:
         self._faulty = False
         self._quiet.stop()
-        self._say(self._resting, "faint")
+        if self._resting or self._standing is None:
+            self._say(self._resting, "faint")
+            return
+        words, verb, run = self._standing
+        self._say(words, "text")
+        self._run = run
+        self._show_verb(verb)
+        self._lie()
 
     def _say(self, words: str, colour: str) -> None:
         self._run = nothing

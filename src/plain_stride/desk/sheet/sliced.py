@@ -1,7 +1,7 @@
 """Pictures beside the sheet that are painted in slices; the one before stands until the new one is whole."""
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from plain_stride.desk.look.painted import Painted, draw_whole
@@ -29,6 +29,10 @@ class SlicedPicture(Painted, QWidget):
         assert self._layer is not None
         self._layer.begin(view, self.size(), self.devicePixelRatioF())
         self._slices.start(0)
+
+    def image(self) -> QImage:
+        """What is shown now."""
+        return self._layer.image if self._layer is not None else QImage()
 
     @property
     def busy(self) -> bool:

@@ -85,6 +85,8 @@ class HandOverNotes(Notes):
                 f" **{counted(drafts, 'draft')}** {'is' if drafts == 1 else 'are'} no ink yet and left out: take or"
                 " refuse them at Pencils."
             )
+        if not seen and not blacks:
+            self._what.say("Nothing is inked yet: files would be empty. Pull lines at **Pull** first.")
         self._left_out.say(words)
         self._grain.setVisible(any(row.nib.grain for row in rows.values()))
         self._sheet.setVisible(edges_of(self.session.job).bleed > 0.0)

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QInputDialog
 
 from plain_stride import measure
 from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Word, plain_number
-from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
+from plain_stride.desk.controls.file_dialogs import PICTURES, ask_file, ask_new_file
 from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.tools.drawing import BoxTool, StraightTool
@@ -22,7 +22,6 @@ from plain_stride.job.scan_and_board import board_as_scan, scan_as_board
 from plain_stride.pencils.picture import darkness
 from plain_stride.pencils.placing import PlacingError, box_in_shares, paper_tilt, turn_to_level
 
-PICTURES = "Scans (*.png *.jpg *.jpeg *.tif *.tiff *.webp)"
 ROLES = ("rough", "clean-up", "layout")
 KEPT = "The file itself is kept in the job as it came, whatever is done here. Pencils are never exported."
 

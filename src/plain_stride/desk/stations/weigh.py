@@ -127,7 +127,9 @@ class WeighNotes(Notes):
         share = plan.share * 100.0
         self._share.show_value(share)
         self._base.show_text(f"{plan.base:g} mm")
-        if share == 0:
+        if not self.session.job.rows.lines:
+            self._says.say("Nothing is inked yet: pull lines at **Pull**, then see here what each role weighs.")
+        elif share == 0:
             self._says.say("Every line has the width your hand gave it.")
         else:
             near, far = plan.width("outer", "near"), plan.width("inner", "far")

@@ -10,7 +10,7 @@ import platformdirs
 
 from plain_stride.board.page import Page
 from plain_stride.demo.draw import SceneLine, Thing
-from plain_stride.demo.meeting import Ends, ends_of
+from plain_stride.demo.meeting import Ends, ends_of, pulled_through
 from plain_stride.demo.scene import SIZE_MM, crosses, guides, scene, seen
 from plain_stride.demo.small import FIGURE_NAME, FRAMES_NAME, make_figure, make_frames
 from plain_stride.hand.nib import Nib
@@ -32,6 +32,7 @@ SHARE, BASE_MM, GAP_MM = 65.0, 0.42, 0.35
 BLEED_MM, MARGIN_MM = 3.0, 8.0
 SCANNED = Scanning(passes=2, wander_mm=0.24, broken=0.15, overrun_mm=1.2)
 BEYOND_MM = 1.5
+FREE_ROLES = ("detail", "texture")
 ENLARGED = ((10.0, 6.0), (22.0, 3.0))
 """Things below so many mm are inked so much enlarged."""
 MARK_AFTER = 5
@@ -100,9 +101,9 @@ class _Drawing:
         ends: dict[Ends, list[str]] = {}
         drawn = [(k, line, points) for k, line in enumerate(thing.lines)
                  if (points := _on_sheet(line.points)) is not None]  # fmt: skip
-        kinds = ends_of([points for _, _, points in drawn])
+        kinds = ends_of([points for _, _, points in drawn], [line.role in FREE_ROLES for _, line, _ in drawn])
         for (k, line, points), kind in zip(drawn, kinds, strict=True):
-            pull = _pulled(points, line, [SEED, n, k], self._nibs[line.nib])
+            pull = _pulled(pulled_through(points, kind), line, [SEED, n, k], self._nibs[line.nib])
             ends.setdefault(kind, []).append(self._do("pull", pull=pull, part=thing.part, role=line.role))
         free = (self._nibs["3"].ends, self._nibs["3"].ends)
         met = [("set", {"lines": keys, "ends": list(kind)}) for kind, keys in ends.items() if kind != free]

@@ -149,10 +149,10 @@ class OpeningSheet(Painted, QWidget):
 
     def event(self, event: QEvent) -> bool:
         # Escape is the desk's as well: here it is the sheet's.
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            if event.key() == Qt.Key.Key_Escape:
-                event.accept()
-                return True
+        asked = event.type() == QEvent.Type.ShortcutOverride
+        if asked and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
+            event.accept()
+            return True
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -3,24 +3,31 @@ outline, and are no rings of lines."""
 
 import numpy as np
 
-from plain_stride.pencils.read.flat import Flat
+from plain_stride.pencils.read.flat import Flat, resized
 
 PER_MM, SOFT_MM = 6.0, 0.12
-SOLID, CORE_MM, SPREAD_MM = 0.5, 1.1, 0.3
+SOLID, CORE_MM, SPREAD_MM = 0.66, 1.4, 0.4
 """Even darkness from which pencil is solid; half of how wide a patch is at its narrowest: passes that lie side by side
-come to 1.5 mm at most; how far beyond its core's reach a patch may still be dark."""
-LEAST_MM2, SIMPLE_MM, CLEAR_MM, MOST_SHARE = 7.0, 0.08, 0.45, 0.35
+come to 1.5 mm at most, a small closed shape of a blurred photo to 2.5; how far beyond its core's reach a patch may
+still be dark."""
+AROUND_MM, MARK, BLACK_SHARE, LEAST_BLACK = 40.0, 0.15, 0.9, 0.25
+"""How far round the paper is looked for; darkness from which it is pencil; the share of it that is no blacker than
+black; black of a sheet that has hardly any."""
+PINHOLE_MM2 = 0.2
+"""Less paper than that within solid pencil is its grain."""
+LEAST_MM2, SIMPLE_MM, CLEAR_MM, MOST_SHARE = 12.0, 0.08, 0.45, 0.35
 """The smallest patch, how far its outline may lie off, how far round a patch nothing else is read, and of how much of a
 picture that is solid it is a photo of something."""
 
 
-def patches_of(flat: Flat) -> list[np.ndarray]:
-    """Outlines (n, 2) mm of the scan of all solid patches, the largest first."""
+def patches_of(darkness: np.ndarray, per_mm: float) -> list[np.ndarray]:
+    """Outlines (n, 2) mm of all solid patches of a scan (uint8 (h, w), 0 paper to 255 black), the largest first.
+    per_mm: pixels for one mm."""
     from scipy import ndimage
 
-    small = flat.at(PER_MM)
-    per_mm = small.per_mm
-    solid = ndimage.gaussian_filter(small.dark, SOFT_MM * per_mm) > SOLID
+    dark, per_mm = _evened(darkness, per_mm)
+    solid = dark > SOLID
+    solid = _without_pinholes(solid, per_mm)
     core = ndimage.distance_transform_edt(solid) >= CORE_MM * per_mm
     if not core.any():
         return []
@@ -33,6 +40,34 @@ def patches_of(flat: Flat) -> list[np.ndarray]:
     sizes = ndimage.sum_labels(np.ones(areas.shape), areas, range(1, n + 1)) / per_mm**2
     order = [int(k) + 1 for k in np.argsort(-sizes) if sizes[k] >= LEAST_MM2 and int(k) + 1 not in border]
     return [outline for k in order if (outline := _outline(areas == k, per_mm)) is not None]
+
+
+def _evened(darkness: np.ndarray, per_mm: float) -> tuple[np.ndarray, float]:
+    """(0 paper to about 1 for the blackest pencil, pixels for one mm). The paper is looked for farther round than for
+    lines: within a patch there is none."""
+    from scipy import ndimage
+
+    scale = min(PER_MM, per_mm)
+    light = 255.0 - resized(darkness.astype(np.float32), scale / per_mm)
+    soft = ndimage.gaussian_filter(light, SOFT_MM * scale, mode="nearest")
+    lightest = ndimage.maximum_filter(soft, max(3, round(AROUND_MM * scale) | 1), mode="nearest")
+    paper = ndimage.gaussian_filter(lightest, AROUND_MM * scale / 4.0, mode="nearest")
+    dark = -np.log(np.clip(soft / np.maximum(paper, 1.0), 0.02, 1.0))
+    marks = dark[dark > MARK]
+    black = float(np.quantile(marks, BLACK_SHARE)) if marks.size else 1.0
+    return dark / max(black, LEAST_BLACK), scale
+
+
+def _without_pinholes(solid: np.ndarray, per_mm: float) -> np.ndarray:
+    """Solid pencil with the grain of its paper filled in."""
+    from scipy import ndimage
+
+    holes, n = ndimage.label(~solid)
+    sizes = ndimage.sum_labels(np.ones(holes.shape), holes, range(n + 1)) / per_mm**2
+    small = sizes < PINHOLE_MM2
+    small[0] = False
+    out: np.ndarray = solid | small[holes]
+    return out
 
 
 def without_patches(flat: Flat, outlines: list[np.ndarray]) -> Flat:

@@ -94,7 +94,7 @@ def read_pencils(
         raise ReadError(f"pencils at {per_mm * 25.4:.0f} dpi cannot be read: place them at their true size")
     flat = flattened(darkness, per_mm)
     _step(told, 0.1)
-    whole, patches = flat, patches_of(flat)
+    whole, patches = flat, patches_of(darkness, per_mm)
     flat = without_patches(whole, patches)
     kind, rough = kind_of(flat)
     ridges = ridges_of(flat, kind, rough if kind is ROUGH else None)

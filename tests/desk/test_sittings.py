@@ -35,6 +35,7 @@ from plain_stride.job.serving import StoppedError
 from plain_stride.job.store import Store
 from plain_stride.lines import recipe as recipe_module
 from plain_stride.pencils.scanner import SOFT, scan
+from tests.desk.test_drawing_tools import drag, take
 from tests.desk.test_window import press, said, type_into, verb
 
 
@@ -303,8 +304,8 @@ def test_the_plans_base_and_turned_ellipses_are_typed(window):
     window.main_window.desk.show_station("Pull")
     window.main_window.desk.stations["Pull"].show_page("Shape")
     type_into(window, "Ellipses turned by", "30°")
-    page = window.main_window.desk.stations["Pull"].page("Shape")
-    page._draw("ellipse", [[60, 45], [90, 55]])
+    take(window, "ellipse from its middle")
+    drag(window, (60, 45), (90, 52))
     points = window.session.shapes[window.session.job.line_ids()[-1]].flat[0] - (60, 45)
     far = points[np.hypot(*points.T).argmax()]
     assert np.degrees(np.arctan2(far[1], far[0])) % 180 == pytest.approx(30, abs=0.5)

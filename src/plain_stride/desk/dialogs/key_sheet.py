@@ -23,6 +23,10 @@ OTHERS = (
 )
 
 
+def _is_nib(key: str) -> bool:
+    return key.isdigit() and key != "0"
+
+
 class _Column(QWidget):
     """As high as its sentences need at its width, and no higher."""
 
@@ -108,7 +112,7 @@ class KeySheet(QDialog):
         """The keys of the nibs in one row."""
         row = QHBoxLayout()
         row.setSpacing(THEME.px(12))
-        for name in filter(str.isdigit, self._uses):
+        for name in filter(_is_nib, self._uses):
             word = self.words[name] = Word(self._plan.shown(name))
             word.clicked.connect(lambda _=False, n=name: self._ask(n))
             row.addWidget(word)
@@ -119,7 +123,7 @@ class KeySheet(QDialog):
         return row
 
     def _shown_uses(self) -> list[tuple[str, Action]]:
-        return [(name, use) for name, use in self._uses.items() if not name.isdigit()]
+        return [(name, use) for name, use in self._uses.items() if not _is_nib(name)]
 
     def _show(self) -> None:
         for name, word in self.words.items():

@@ -125,7 +125,7 @@ def test_all_sheets_are_faded_together_in_one_step(window):
     notes.show_page("Clean")
     window.settle()
     steps = window.session.job.history.undo_count()
-    press(window, "fade all sheets so")
+    press(window, "fade all so")
     fades = {row.kind: set() for _, row in window.session.job.pencils()}
     for _, row in window.session.job.pencils():
         fades[row.kind].add(row.fade)

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from PySide6.QtCore import QPoint, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import HairLine
@@ -44,6 +44,10 @@ class FoldedArea(QScrollArea):
         bar = self.verticalScrollBar()
         bar.valueChanged.connect(self._show_fold)
         bar.rangeChanged.connect(self._show_fold)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._show_fold()
 
     def show_top(self) -> None:
         self.verticalScrollBar().setValue(0)

@@ -36,7 +36,7 @@ class CleanPage(Page):
                             _same, DEFAULT_FADE, 0.01)  # fmt: skip
         self._words = Explained("Fade and tint", "pencils")
         schools = [Word(words) for words in SCHOOL_FADES]
-        self._tint, self._all = Word(""), Word("fade all sheets so")
+        self._tint, self._all = Word(""), Word("fade all so")
         self._light = Choice(LIGHTS, LIGHTS[0], "Light of the scan")
         self._white = Slider("Paper up to", _draw_white, _shown, partial(_per_cent, "a level"), _same, _same, 0.0, 0.02)
         self._black = Slider("Black from", _draw_black, _shown, partial(_per_cent, "a level"), _same, _same, 1.0, 0.02)
@@ -49,8 +49,8 @@ class CleanPage(Page):
         self._shade = [self._words, self._fade, *schools, self._tint]
         self._key = Explained("Scan", "K", "The key K shows the scan as it came, while it is held.")
         self.add(self._empty, self._words, self._fade)
-        self.add_verbs(*schools, self._tint)
-        self.add(self._all)
+        self.add_verbs(*schools)
+        self.add_verbs(self._tint, self._all)
         self.add(self._key, *self._clean, self._fault)
         self._fade.settled.connect(lambda v: sheet.change(fade=v))
         self._fade.moving.connect(self._say_fade)

@@ -14,7 +14,7 @@ from plain_stride.desk.look.painted import Painted
 from plain_stride.desk.look.theme import LABEL, THEME, sheet_color
 from plain_stride.job.board_facts import Edges
 
-HIGH, WIDE, ROOM = 144, 140, 24
+HIGH, WIDE, ROOM = 118, 116, 22
 ROW, BAR_PX = 21, 34.0
 Box = tuple[float, float, float, float]
 

@@ -37,7 +37,7 @@ class MeasureRow(Painted, QAbstractButton):
         super().__init__()
         self._name, self._n, self._measured = name, n, measured
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setFixedHeight(THEME.px(31))
+        self.setFixedHeight(THEME.px(28))
         lines = counted(n, "line")
         self.setText(name)
         told = f", {measured.low:.2f} to {measured.high:.2f} mm, mean {measured.mean:.2f}" if measured else ""
@@ -47,7 +47,7 @@ class MeasureRow(Painted, QAbstractButton):
         self.setEnabled(n > 0)
 
     def sizeHint(self) -> QSize:
-        return QSize(THEME.px(240), THEME.px(31))
+        return QSize(THEME.px(240), THEME.px(28))
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         if self.underMouse() and self.isEnabled():
@@ -69,7 +69,7 @@ class MeasureRow(Painted, QAbstractButton):
         focus_ring(painter, self)
 
     def _bar(self, painter: QPainter, m: Spread) -> None:
-        y, wide = THEME.px(25), self.width() - 8.0
+        y, wide = THEME.px(23), self.width() - 8.0
         painter.setPen(THEME.color("hair"))
         painter.drawLine(QPointF(2.0, y), QPointF(2.0 + wide, y))
         a, b, mean = (2.0 + wide * _share(v) for v in (m.low, m.high, m.mean))

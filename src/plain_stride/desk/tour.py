@@ -70,8 +70,7 @@ def _save(main_window: "MainWindow", widget: "QWidget", path: Path) -> None:
 
 
 def _more_pictures(main_window: "MainWindow", folder: Path) -> None:
-    """What is not a station: the history, then and now, the sheet of keys."""
-    from plain_stride.desk.dialogs.compare import Compare
+    """What is not a station: the history, the sheet of keys, the opening sheet."""
     from plain_stride.desk.dialogs.history import History
     from plain_stride.desk.dialogs.key_sheet import KeySheet
     from plain_stride.desk.keys.key_plan import KEYS
@@ -79,7 +78,6 @@ def _more_pictures(main_window: "MainWindow", folder: Path) -> None:
     main_window.preferences.use_variant("day")
     session, layer = main_window.session, main_window.desk.sheet.layer
     for name, box, size in (
-        ("then-and-now", Compare(main_window, session, layer, session.timeline.step_before()), SIZE),
         ("history", History(main_window, session, layer, lambda step: None, lambda: None), (720, SIZE[1])),
         ("keys", KeySheet(main_window, main_window.desk.all_actions, KEYS, lambda: None), (900, SIZE[1])),
     ):
@@ -87,6 +85,8 @@ def _more_pictures(main_window: "MainWindow", folder: Path) -> None:
         box.show()
         _save(main_window, box, folder / f"{name}.png")
         box.close()
+    main_window.show_opening()
+    _save(main_window, main_window, folder / "opening.png")
 
 
 def _prepare(main_window: "MainWindow", shot: str) -> None:
@@ -157,29 +157,6 @@ def _show_takes(main_window: "MainWindow") -> None:
     main_window.desk.sheet.viewport.point(QPointF(*main_window.desk.sheet.view.to_glass(meant[:1])[0]))
 
 
-def _calibrate(main_window: "MainWindow") -> None:
-    """Three rows of marks by a simulated pen, light, easy and firm, and the curve fitted to them."""
-    import numpy as np
-
-    from plain_stride.desk.controls.controls import Word
-    from plain_stride.desk.player import PenPlayer, on_glass
-
-    def press(words: str) -> None:
-        next(word for word in main_window.findChildren(Word) if word.text() == words and word.isVisible()).click()
-
-    press("calibrate with marks…")
-    pen, rng = PenPlayer(main_window.desk.sheet), np.random.default_rng(1)
-    for row, level in enumerate((0.16, 0.42, 0.78)):
-        for k in range(12):
-            u = np.linspace(0.0, 1.0, 24)
-            pressed = level * (1.0 + 0.12 * rng.normal()) * np.minimum(1.0, 6.0 * np.minimum(u, 1.0 - u))
-            mark = np.column_stack([20.0 + 8 * k + 2 * u, 20.0 + 14 * row + 9 * u, np.clip(pressed, 0.0, 1.0), 0.3 * u,
-                                    np.full(24, np.nan)])  # fmt: skip
-            pen.play(on_glass(mark, main_window.desk.sheet.view.to_glass))
-    press("that is my hand")
-    press("fit the curve to them")
-
-
 def _wait(until: Callable[[], bool]) -> None:
     from PySide6.QtCore import QCoreApplication
 
@@ -201,7 +178,7 @@ def _take_pictures(path: Path, folder: Path) -> None:
              ("board-print", "Board", "Print", "day"), ("pencils", "Pencils", "Clean", "day"),
              ("pencils-read", "Pencils", "Read", "day"), ("pencils-ink", "Pencils", "Ink", "day"),
              ("pull", "Pull", "Hand", "day"), ("pull-again", "Pull", "Again", "day"),
-             ("pull-nib", "Pull", "Nib", "day"), ("pull-pressure", "Pull", "Press", "day"),
+             ("pull-nib", "Pull", "Nib", "day"), ("parts", "Pull", "Hand", "day"),
              ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "", "day"),
              ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
@@ -213,8 +190,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
             assert isinstance(notes, PagedNotes)
             notes.show_page(page)
         main_window.desk.sheet.viewport.fit()
-        if name == "pull-pressure":
-            _calibrate(main_window)
+        if name == "parts":
+            main_window.desk.show_parts(True)
         _save(main_window, main_window, folder / f"{name}.png")
     _more_pictures(main_window, folder)
     main_window.close()

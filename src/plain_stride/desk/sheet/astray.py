@@ -45,13 +45,14 @@ class AstrayPulls:
         if not any(row.part == own for k, row in rows.items() if k != key):
             return ""
         places = shape.arc.point(np.linspace(0.0, shape.length, PLACES))
-        away = {k: _distances(session.shapes[k], places) for k in others}
-        if any(rows[k].part == own and away[k].min() < FAR_MM for k in others):
+        # The usual case, and told by the first line that is looked at: it lies where it should.
+        if any(_distances(session.shapes[k], places).min() < FAR_MM for k in reversed(others) if rows[k].part == own):
             return ""
         shown = session.shown_parts()
+        away = {k: _distances(session.shapes[k], places) for k in others if rows[k].part != own}
         medians = {
-            part: float(np.median(np.min([away[k] for k in others if rows[k].part == part], axis=0)))
-            for part in {rows[k].part for k in others} & shown - {own}
+            part: float(np.median(np.min([away[k] for k in away if rows[k].part == part], axis=0)))
+            for part in {rows[k].part for k in away} & shown
         }
         best = min(medians, key=lambda part: medians[part], default="")
         if not best or medians[best] > NEAR_MM or session.job.rows.parts[best].locked:

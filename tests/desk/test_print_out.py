@@ -108,3 +108,17 @@ def test_what_cannot_be_printed_is_said(window, tmp_path):
     assert said[-1] == ("There are no pencils to print: place a scan at Pencils.", True)
     words = printed(window, INK, tmp_path / "missing" / "folder" / "out.pdf")
     assert "Nothing was printed" in words and "cannot be written" in words
+
+
+def test_printing_is_stopped_by_escape_and_by_what_is_offered(window, tmp_path):
+    for k in range(12):
+        window.session.make("draw", shape="straight", points=[[10, 10 + 5 * k], [110, 12 + 5 * k]], nib="9")
+    printing, said = window.main_window.desk.dialogs.printing, []
+    window.session.said.connect(lambda words, fault: said.append(words))
+    for stop in (lambda: window.main_window.desk.give_up(), lambda: window.main_window.desk.message.take_offer()):
+        said.clear()
+        assert printing.begin(INK, pdf_printer(tmp_path / "stopped.pdf"))
+        stop()
+        window.wait_until(lambda: any("printed" in words.casefold() for words in said))
+        assert said == ["Stopped: nothing was printed."]
+    assert not (tmp_path / "stopped.pdf").exists()

@@ -413,7 +413,7 @@ class Desk(QWidget):
         """What was begun and not done is left; else nothing is chosen any more."""
         session, sheet = self.session, self.sheet
         self.keys.let_all_go()
-        if session.document.laying.stop() or self.explainer.leave():
+        if session.document.laying.stop() or self.explainer.leave() or self.dialogs.printing.stop():
             return
         if sheet.key_points.give_up():
             self.message.tell("The points were dropped: no line was pulled.", False)

@@ -42,7 +42,7 @@ class PrintOut(QObject):
         super().__init__(parent)
         self._parent, self._session = parent, session
         self._printer: QPrinter | None = None
-        self._what = INK
+        self._what, self._number = INK, 0
 
     def ask(self, what: str) -> None:
         """Asks which printer, then prints. what: INK or PENCILS."""
@@ -67,8 +67,14 @@ class PrintOut(QObject):
             return False
         self._what, self._printer = what, printer
         asked = PrintPictures(self._session.job.path, what == INK, what == PENCILS)
-        self._session.document.errands.ask(asked, self._told)
+        self._number = self._session.document.errands.ask(asked, self._told)
+        words = f"Print {what} is being made ready; you can go on inking."
+        self._session.offered.emit(words, "stop", self.stop)
         return True
+
+    def stop(self) -> bool:
+        """Nothing is printed after all; whether something was to be."""
+        return self._printer is not None and self._session.document.errands.stop(self._number)
 
     def _told(self, reply: Reply) -> None:
         if isinstance(reply, Progressed):
@@ -77,7 +83,10 @@ class PrintOut(QObject):
         self.progressed.emit(None)
         printer, self._printer = self._printer, None
         if isinstance(reply, Failed):
-            self._session.said.emit(f"Nothing was printed: {reply.words}.", True)
+            if reply.stopped:
+                self._session.said.emit("Stopped: nothing was printed.", False)
+            else:
+                self._session.said.emit(f"Nothing was printed: {reply.words}.", True)
         elif printer is not None:
             self._print(printer, reply.value)
 

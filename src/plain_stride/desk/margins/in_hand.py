@@ -1,6 +1,7 @@
 """What is in hand, in one place that never moves: part, role, nib, steadying, follow, tool. A word opens its list."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 from PySide6.QtCore import QEvent, Qt, Signal
@@ -11,6 +12,7 @@ from plain_stride.desk.controls.controls import Word
 from plain_stride.desk.keys.action import Action, Entry, fill
 from plain_stride.desk.look.theme import BODY, THEME
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.state import State
 from plain_stride.desk.session.verbs import follow, step_nib, step_part, step_role, step_school
 from plain_stride.desk.sheet.symmetry_in_hand import symmetry_word
 from plain_stride.form.roles import ROLES
@@ -121,7 +123,7 @@ class InHand(QWidget):
             column.addLayout(rows[-1])
         rows[0].addWidget(explain)
         session.updates.add(self.refresh)
-        session.state.changed.connect(lambda before, now: self.refresh())
+        session.state.changed.connect(self._state_changed)
         self.refresh()
 
     def words(self) -> list[str]:
@@ -135,6 +137,11 @@ class InHand(QWidget):
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.FontChange:
+            self.refresh()
+
+    def _state_changed(self, before: State, now: State) -> None:
+        """What every lift and every zoom sets is shown a moment later, with all other facts."""
+        if replace(before, last_line=now.last_line, chosen=now.chosen, glass=now.glass) != now:
             self.refresh()
 
     def refresh(self) -> None:

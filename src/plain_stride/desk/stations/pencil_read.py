@@ -130,7 +130,8 @@ class ReadPage(Page):
         rows = [f"{n}  {_words(place)}" for n, place in enumerate(undecided, 1)]
         self._places.show_rows(rows, self._overlay.chosen)
         self._fine_heading.setVisible(bool(fine))
-        words = f"**{counted(len(fine), 'place')}** would close up on {target_of(self.session.job).name}, with the lightest nib."
+        many = counted(len(fine), "place")
+        words = f"**{many}** would close up on {target_of(self.session.job).name}, with the lightest nib."
         self._fine.say(words if fine else "")
         self._fine_places.show_rows([_words(place) for place in fine])
 

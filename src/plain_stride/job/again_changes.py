@@ -73,14 +73,10 @@ def _pull_of(row: LineRecord) -> str:
 
 
 def _with_pull(m: ChangeContext, row: LineRecord, key: str) -> dict[str, Any]:
-    """The row's columns with another pull: swells and shaves go along with the share of its time, trims are lifted."""
+    """The row's columns with another pull: swells, shaves and bends go along with the share of its time, trims and
+    growth are lifted."""
     before, after = (m.job.pull(k).samples[-1, 3] for k in (_pull_of(row), key))
     scale = float(after / before) if before > 0.0 else 1.0
-    edits = tuple(
-        replace(edit, start=_scaled(edit.start, scale), end=_scaled(edit.end, scale)) for edit in row.edits
-    )  # fmt: skip
-    return {"pull": key, "span": None, "edits": edits, "fixed": None}
-
-
-def _scaled(source_t: float | None, scale: float) -> float | None:
-    return None if source_t is None else source_t * scale
+    edits = tuple(edit.placed_by(lambda v: v * scale) for edit in row.edits)
+    bends = tuple(replace(one, at=one.at * scale) for one in row.bends)
+    return {"pull": key, "span": None, "edits": edits, "bends": bends, "growth": None, "fixed": None}

@@ -175,7 +175,7 @@ def _check_members(job: Job, shapes: Shapes, draft: Draft) -> None:
                 raise JobError(f"line '{key}' is made from another and cannot go along ({fault}): release it") from None
 
 
-_TO_PYTHON = {"from": "start", "to": "end"}
+_TO_PYTHON = {"from": "from_"}
 
 
 def _python_names(arguments: dict[str, Any]) -> dict[str, Any]:

@@ -314,10 +314,10 @@ def _boxes_meet(a: Shape, b: Shape) -> bool:
 
 @change
 def swell(
-    m: ChangeContext, line: str, factor: float, start: float | None = None, end: float | None = None, side: str = "both"
+    m: ChangeContext, line: str, factor: float, from_: float | None = None, to: float | None = None, side: str = "both"
 ) -> None:
     """Makes the stretch from..to (mm along the line; left out: to its ends) heavier (factor > 1) or lighter."""
-    m.draft.put(line, swollen(m.line(line), m.shapes[line], factor, start, end, side))
+    m.draft.put(line, swollen(m.line(line), m.shapes[line], factor, from_, to, side))
 
 
 def swollen(

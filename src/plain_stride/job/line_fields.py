@@ -9,10 +9,13 @@ from plain_stride.form.roles import GIVEN_BY, RoleStretch, check_role
 from plain_stride.hand.nib import END_KINDS
 from plain_stride.job.record_fields import FARTHEST_SOURCE, maybe_number, numbers, pair, wanted
 from plain_stride.lines.affine import Affine, moved
+from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Growth
 from plain_stride.lines.centre import Following
-from plain_stride.lines.edits import SIDES, End, Span, Swell, WidthEdit
+from plain_stride.lines.edits import SIDES, End, SetWidth, Span, Swell, WidthEdit
+from plain_stride.measure import FARTHEST_MM, WIDEST_MM
 
 MOST_EDITS = 20_000
+MOST_BENDS = 500
 
 
 def read_roles(value: Any) -> tuple[RoleStretch, ...]:
@@ -34,7 +37,13 @@ def _swell(start: Any, end: Any, factor: Any, side: Any) -> Swell:
     return Swell(maybe_number(start), maybe_number(end), float(factor), side)
 
 
-_EDIT_TAGS: dict[str, Callable[..., WidthEdit]] = {"swell": _swell}
+def _set_width(at: Any, mm: Any, reach: Any, side: Any) -> SetWidth:
+    place, wide, far = numbers((at, mm, reach))
+    wanted(side in SIDES and 0.0 < wide <= 2.0 * WIDEST_MM and 0.0 < far <= FARTHEST_MM, "a width")
+    return SetWidth(place, wide, far, side)
+
+
+_EDIT_TAGS: dict[str, Callable[..., WidthEdit]] = {"swell": _swell, "width": _set_width}
 
 
 def read_edits(value: Any) -> tuple[WidthEdit, ...]:
@@ -47,7 +56,41 @@ def read_edits(value: Any) -> tuple[WidthEdit, ...]:
 
 def plain_edits(edits: tuple[WidthEdit, ...]) -> list[list[Any]]:
     """The same as JSON holds it."""
-    return [["swell", e.start, e.end, e.factor, e.side] for e in edits]
+    return [
+        ["width", e.at, e.mm, e.reach, e.side]
+        if isinstance(e, SetWidth)
+        else ["swell", e.start, e.end, e.factor, e.side]
+        for e in edits
+    ]
+
+
+def read_bends(value: Any) -> tuple[Bend, ...]:
+    """Bends by their JSON, [at, dx, dy, reach] each. Raises RecordError."""
+    wanted(len(value) <= MOST_BENDS, "it has too many bends")
+    out = []
+    for row in value:
+        at, dx, dy, reach = numbers(row, 4)
+        fits = max(abs(dx), abs(dy)) <= FARTHEST_MM and LEAST_REACH_MM <= reach <= MOST_REACH_MM
+        wanted(fits, "a bend")
+        out.append(Bend(at, (dx, dy), reach))
+    return tuple(out)
+
+
+def plain_bends(bends: tuple[Bend, ...]) -> list[list[float]]:
+    """The same as JSON holds it."""
+    return [[bend.at, *bend.by, bend.reach] for bend in bends]
+
+
+def read_growth(value: Any) -> Growth:
+    """How far a line goes on beyond its ends: [start, end] mm. Raises RecordError."""
+    start, end = numbers(value, 2)
+    wanted(0.0 <= start <= MOST_GROWN_MM and 0.0 <= end <= MOST_GROWN_MM, "how far it is carried on")
+    return Growth(start, end)
+
+
+def plain_growth(growth: Growth) -> list[float]:
+    """The same as JSON holds it."""
+    return [growth.start, growth.end]
 
 
 def read_matrix(value: Any) -> Affine:

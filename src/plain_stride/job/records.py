@@ -18,15 +18,19 @@ from plain_stride.board.targets import PrintTarget, target_from_row
 from plain_stride.form.roles import RoleStretch
 from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.job.line_fields import (
+    plain_bends,
     plain_edits,
     plain_ends,
     plain_follow,
+    plain_growth,
     plain_matrix,
     plain_roles,
     plain_span,
+    read_bends,
     read_edits,
     read_ends,
     read_follow,
+    read_growth,
     read_matrix,
     read_roles,
     read_span,
@@ -47,6 +51,7 @@ from plain_stride.job.record_fields import (
     wanted,
 )
 from plain_stride.lines.affine import Affine
+from plain_stride.lines.bending import Bend, Growth
 from plain_stride.lines.centre import Following
 from plain_stride.lines.edits import End, Span, WidthEdit
 from plain_stride.lines.symmetry import MOST_AXES, Symmetry
@@ -168,6 +173,8 @@ class LineRecord(Record):
     nib: Nib = json_field(shared_nib, encode=Nib.as_row)
     span: Span | None = json_field(read_span, None, nullable=True, encode=plain_span)
     roles: tuple[RoleStretch, ...] = json_field(read_roles, encode=plain_roles)
+    bends: tuple[Bend, ...] = json_field(read_bends, (), since=7, encode=plain_bends)
+    growth: Growth | None = json_field(read_growth, None, since=7, nullable=True, encode=plain_growth)
     edits: tuple[WidthEdit, ...] = json_field(read_edits, (), encode=plain_edits)
     ends: tuple[End, End] = json_field(read_ends, encode=plain_ends)
     matrix: Affine | None = json_field(read_matrix, None, since=3, nullable=True, encode=plain_matrix)

@@ -6,7 +6,7 @@ import numpy as np
 
 from plain_stride.job.records import LineRecord
 from plain_stride.job.shapes import Shapes
-from plain_stride.lines.edits import Span, Swell
+from plain_stride.lines.edits import Span
 from plain_stride.lines.given import Form
 from plain_stride.lines.profile import Widths
 
@@ -17,15 +17,14 @@ def released(shapes: Shapes, line: str) -> tuple[LineRecord, Form]:
     row, member = shapes.job.rows.lines[line], shapes.member(line)
     centre, widths = member.centre, member.widths
 
-    def length_at(source_t: float | None) -> float | None:
-        return None if source_t is None else float(np.interp(source_t, centre.source_t, centre.s))
+    def length_at(source_t: float) -> float:
+        return float(np.interp(source_t, centre.source_t, centre.s))
 
     s = np.interp(widths.s, centre.source_t, centre.s)
     inside = np.concatenate([[True], np.diff(s) > 1e-9])
     form = Form(centre.curve, member.closed, Widths(s[inside], widths.left[inside], widths.right[inside]))
-    edits = tuple(Swell(length_at(e.start), length_at(e.end), e.factor, e.side) for e in row.edits)
+    edits = tuple(edit.placed_by(length_at) for edit in row.edits)
     span = None
     if row.span is not None:
-        start, end = length_at(row.span.start), length_at(row.span.end)
-        span = Span(start or 0.0, end or 0.0)
+        span = Span(length_at(row.span.start), length_at(row.span.end))
     return replace(row, form="", family=None, member=0, span=span, edits=edits), form

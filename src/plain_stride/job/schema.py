@@ -76,7 +76,11 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "ALTER TABLE blacks_6 RENAME TO blacks",
         "CREATE TABLE families (id TEXT PRIMARY KEY, kind TEXT, source TEXT, gap REAL, count INTEGER, centre TEXT)",
     ),
-    6: ("ALTER TABLE families ADD COLUMN angle REAL DEFAULT 0.0",),
+    6: (
+        "ALTER TABLE families ADD COLUMN angle REAL DEFAULT 0.0",
+        "ALTER TABLE lines ADD COLUMN bends TEXT DEFAULT '[]'",
+        "ALTER TABLE lines ADD COLUMN growth TEXT",
+    ),
 }
 """What brings a file of a schema to the next one."""
 

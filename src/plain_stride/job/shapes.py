@@ -250,6 +250,8 @@ class Shapes:
             given=given.widths if given is not None else None,
             matrix=row.matrix,
             scale_widths=row.scale_widths,
+            bends=row.bends,
+            growth=row.growth,
             span=row.span,
             edits=row.edits,
             plan=even_profile(plan.width(row.role, self.job.rows.parts[row.part].tier)),

@@ -1,8 +1,11 @@
 """What an inker decided about a line's ends, stretch and widths: records, kept by the line's source parameter."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 SIDES = ("both", "left", "right")
+Place = Callable[[float], float]
+"""What a source parameter is on another line."""
 
 
 @dataclass(frozen=True)
@@ -31,10 +34,33 @@ class Swell:
     factor: float
     side: str = "both"
 
+    def placed_by(self, new: Place) -> "Swell":
+        """The same on a line whose source parameters are others now."""
+        start, end = (None if v is None else new(v) for v in (self.start, self.end))
+        return Swell(start, end, self.factor, self.side)
+
     def mirrored(self) -> "Swell":
         """The same on a line whose left and right have changed places."""
         return Swell(self.start, self.end, self.factor, {"left": "right", "right": "left"}.get(self.side, self.side))
 
 
-WidthEdit = Swell
+@dataclass(frozen=True)
+class SetWidth:
+    """The width wanted at a source parameter, mm; over `reach` mm to either side it goes back to what it was."""
+
+    at: float
+    mm: float
+    reach: float
+    side: str = "both"
+
+    def placed_by(self, new: Place) -> "SetWidth":
+        """The same on a line whose source parameters are others now."""
+        return SetWidth(new(self.at), self.mm, self.reach, self.side)
+
+    def mirrored(self) -> "SetWidth":
+        """The same on a line whose left and right have changed places."""
+        return SetWidth(self.at, self.mm, self.reach, {"left": "right", "right": "left"}.get(self.side, self.side))
+
+
+WidthEdit = Swell | SetWidth
 """What edits of widths there are, in the order in which they are made. Each kind has a tag in `job.records`."""

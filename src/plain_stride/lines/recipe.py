@@ -1,6 +1,7 @@
 """The one recipe of a line, and the stages by which it becomes a shape.
 
-    centreline -> where it lies -> span -> hand widths -> mixed with the plan -> width edits -> slope -> ends
+    centreline -> bends and growth -> where it lies -> span -> hand widths -> mixed with the plan -> width edits
+    -> slope -> ends
 
 A `Recipe` holds what the inker decided. Each stage is a function of its own inputs; `worked` goes through them, and
 takes over from an earlier recipe of the same line every stage whose inputs are the same. Nothing else is hidden.
@@ -8,15 +9,17 @@ takes over from an earlier recipe of the same line every stage whose inputs are 
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
 from plain_stride.hand.nib import Nib
 from plain_stride.lines.affine import Affine
+from plain_stride.lines.bending import Bend, Course, Growth, bent, grown
 from plain_stride.lines.centre import Centreline
 from plain_stride.lines.curve import Arc, between
 from plain_stride.lines.edges import edge_of
-from plain_stride.lines.edits import End, Span, Swell, WidthEdit
+from plain_stride.lines.edits import End, SetWidth, Span, Swell, WidthEdit
 from plain_stride.lines.errors import LinesError
 from plain_stride.lines.loose_ends import loosened, reach_of
 from plain_stride.lines.profile import Widths, grid_for, joined, limited, point_knots, pointed, swell, with_knots
@@ -52,7 +55,8 @@ class Recipe:
     """centre: the whole centreline; matrix: where it lies, None where it was laid; given: widths that came with the
     line instead of a pressure, along all of it; scale_widths: whether the hand's widths grow with the line.
 
-    plan: None where no plan acts; share: how much of it (0..1).
+    bends, growth: how it was bent and carried on, before it was moved. plan: None where no plan acts; share: how much
+    of it (0..1).
     """
 
     centre: Centreline
@@ -62,6 +66,8 @@ class Recipe:
     given: Widths | None = None
     matrix: Affine | None = None
     scale_widths: bool = False
+    bends: tuple[Bend, ...] = ()
+    growth: Growth | None = None
     span: Span | None = None
     edits: tuple[WidthEdit, ...] = ()
     plan: PlanProfile | None = None
@@ -88,7 +94,7 @@ Key = Callable[[Recipe], tuple[object, ...]]
 
 
 def _path_key(r: Recipe) -> tuple[object, ...]:
-    return r.centre, r.matrix, r.closed, r.span
+    return r.centre, r.bends, r.growth, r.matrix, r.closed, r.span
 
 
 def _hand_key(r: Recipe) -> tuple[object, ...]:
@@ -149,23 +155,23 @@ def fixed_centreline(path: FixedPath, before: Centreline) -> Centreline:
 
 def path_of(recipe: Recipe) -> Path:
     """The centreline where it lies, and what the trims leave of it. Raises CurveError where nothing is left."""
-    centre = recipe.centre
-    curve = centre.curve if recipe.matrix is None else recipe.matrix.of(centre.curve)
+    course = course_of(recipe)
+    curve = course.curve if recipe.matrix is None else recipe.matrix.of(course.curve)
     arc = Arc(curve)
     # A map may stretch a line in one direction only: places along it go with the share of its length, piece by piece.
-    s = centre.s if recipe.matrix is None or not len(centre.s) else _stretched(centre, arc)
+    s = course.s if recipe.matrix is None or not len(course.s) else _stretched(course, arc)
     if recipe.span is None:
-        return _path(curve, recipe.closed, s, centre.source_t, arc)
+        return _path(curve, recipe.closed, s, course.source_t, arc)
     a, b = recipe.span.start, recipe.span.end
     if recipe.closed:
-        return _opened(curve, s, centre.source_t, arc, a, b)
-    s0, s1 = (float(np.interp(v, centre.source_t, s)) for v in (a, b))
+        return _opened(curve, s, course.source_t, arc, a, b)
+    s0, s1 = (float(np.interp(v, course.source_t, s)) for v in (a, b))
     if s1 - s0 < LEAST_LEFT_MM:
         raise LineError("nothing would be left of that line: delete it instead")
-    inside = (centre.source_t > a) & (centre.source_t < b)
+    inside = (course.source_t > a) & (course.source_t < b)
     part = between(arc, s0, s1)
     left = Arc(part)
-    source_t = np.concatenate([[a], centre.source_t[inside], [b]])
+    source_t = np.concatenate([[a], course.source_t[inside], [b]])
     return _path(part, False, np.concatenate([[0.0], s[inside] - s0, [left.length]]), source_t, left)
 
 
@@ -174,10 +180,18 @@ def _path(curve: np.ndarray, closed: bool, s: np.ndarray, source_t: np.ndarray, 
     return Path(curve, closed, np.minimum(np.maximum(np.maximum.accumulate(s), 0.0), arc.length), source_t, arc)
 
 
-def _stretched(centre: Centreline, arc: Arc) -> np.ndarray:
+def course_of(recipe: Recipe) -> Course:
+    """The centreline with its bends and carried on past its ends, before it is moved."""
+    centre = recipe.centre
+    course = Course(centre.curve, centre.s, centre.source_t)
+    course = bent(course, recipe.bends) if recipe.bends else course
+    return grown(course, recipe.growth) if recipe.growth is not None and not recipe.closed else course
+
+
+def _stretched(course: Course, arc: Arc) -> np.ndarray:
     """Arc lengths on a mapped curve of places on the curve before."""
-    before, after = Arc(centre.curve).at_piece_ends(), arc.at_piece_ends()
-    return np.interp(centre.s, before, after)
+    before, after = Arc(course.curve).at_piece_ends(), arc.at_piece_ends()
+    return np.interp(course.s, before, after)
 
 
 def _opened(curve: np.ndarray, s: np.ndarray, source_t: np.ndarray, arc: Arc, a: float, b: float) -> Path:
@@ -204,7 +218,7 @@ def hand_widths(recipe: Recipe, path: Path) -> Widths:
     """Widths from the hand: pressure through the nib, or the widths that came with the line."""
     nib, length = recipe.nib, path.arc.length
     if recipe.given is not None:
-        widths = _given(recipe.given, path)
+        widths = _given(recipe.given, path, recipe.closed)
     else:
         rising = path.s + np.arange(len(path.s)) * 1e-10
         grid = grid_for(length)
@@ -217,16 +231,16 @@ def hand_widths(recipe: Recipe, path: Path) -> Widths:
     return limited(widths) if recipe.given is None and nib.limited else widths
 
 
-def _given(given: Widths, path: Path) -> Widths:
+def _given(given: Widths, path: Path, closed: bool) -> Widths:
     """Widths that came with the line, on what its trims have left; past the seam of a closed line they go round."""
     total, (s, source_t) = float(given.s[-1]), (path.s, path.source_t)
     knots = given.s
-    if source_t[-1] > total + _ROUNDING:
+    if closed and source_t[-1] > total + _ROUNDING:
         knots = np.where(knots < source_t[0], knots + total, knots)
     here = np.interp(knots[(knots > source_t[0]) & (knots < source_t[-1])], source_t, s)
     grid = joined(grid_for(path.arc.length), here)
     at = np.interp(grid, s, source_t)
-    return Widths(grid, *given.at(np.where(at > total + _ROUNDING, at - total, at)))
+    return Widths(grid, *given.at(np.where(at > total + _ROUNDING, at - total, at) if closed else at))
 
 
 def mixed_with_plan(hand: Widths, recipe: Recipe, path: Path) -> Widths:
@@ -266,7 +280,23 @@ def _swelled(widths: Widths, edit: Swell, path: Path) -> Widths:
     return swell(fine, ends[0], ends[1], edit.factor, edit.side, (inside[0], inside[1]))
 
 
-_EDITS = {Swell: _swelled}
+def _set_width(widths: Widths, edit: SetWidth, path: Path) -> Widths:
+    """The width at a place, and a soft way back to what it was on both sides."""
+    s = float(np.interp(edit.at, path.source_t, path.s))
+    fine = with_knots(widths, s + edit.reach * np.linspace(-1.0, 1.0, 41))
+    left, right = (float(v[0]) for v in fine.at(np.array([s])))
+    share = (1.0 - np.clip(np.abs(fine.s - s) / edit.reach, 0.0, 1.0) ** 2) ** 2
+    if edit.side == "both":
+        gain = (edit.mm / max(left + right, THINNEST_PLAN_MM)) ** share
+        return fine.scaled(gain)
+    own, other = (left, right) if edit.side == "left" else (right, left)
+    gain = (max(edit.mm - other, THINNEST_PLAN_MM) / max(own, THINNEST_PLAN_MM)) ** share
+    if edit.side == "left":
+        return Widths(fine.s, fine.left * gain, fine.right)
+    return Widths(fine.s, fine.left, fine.right * gain)
+
+
+_EDITS: dict[type, Callable[[Widths, Any, Path], Widths]] = {Swell: _swelled, SetWidth: _set_width}
 
 
 def ended(body: Widths, recipe: Recipe) -> Widths:

@@ -1,0 +1,234 @@
+"""Named changes that mend lines: bent, carried on, tapered, set to a width, scaled; gaps closed and stubs trimmed."""
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from plain_stride.job.change_context import ChangeContext, change, line_list, number, place_of
+from plain_stride.job.errors import JobError
+from plain_stride.job.line_changes import AT_MM, MOST_EDITS
+from plain_stride.job.line_fields import MOST_BENDS
+from plain_stride.job.records import LineRecord
+from plain_stride.job.shapes import Shapes
+from plain_stride.job.tidying import carried_on, mends_of, next_beyond, with_more
+from plain_stride.lines.affine import Affine, AffineError
+from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend
+from plain_stride.lines.cross import crossings, nearest
+from plain_stride.lines.edits import SIDES, End, SetWidth, Span
+from plain_stride.lines.recipe import path_of
+from plain_stride.lines.shape import Shape
+
+SET_REACH_MM, MOST_WIDTH_MM = 4.0, 50.0
+SAME_SHARE, NO_BEND_MM = 0.05, 1e-3
+"""Bends that took hold within so much of their reach are one; a bend by less is none."""
+ENDS = ("start", "end")
+
+
+def _on_line(shape: Shape, place: np.ndarray, line: str) -> float:
+    """Arc length of the place on a line that is nearest. Raises JobError where the line is farther than AT_MM."""
+    points, s = shape.flat
+    away, index = nearest(points, place)
+    if away > AT_MM:
+        raise JobError(f"that place lies {away:.1f} mm from line '{line}': point at the line")
+    return float(np.interp(index, np.arange(len(s)), s))
+
+
+@change
+def bend(m: ChangeContext, line: str, at: list[float], by: list[float], reach: float) -> None:
+    """Bends a line: its place nearest to [x, y] mm is drawn by [dx, dy] mm, and it gives softly over `reach` mm to both
+    sides; its ends stay, but one that was taken hold of. Raises JobError."""
+    row, shape = m.line(line), m.shapes[line]
+    if row.family is not None:
+        raise JobError(f"line '{line}' is made from another one: release it to bend it")
+    if len(row.bends) >= MOST_BENDS:
+        raise JobError(f"a line keeps at most {MOST_BENDS} bends: take them off, or pull it anew")
+    place, drawn = place_of(at), place_of(by)
+    far = number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
+    source_t = shape.source_t_at(_on_line(shape, place, line))
+    if row.matrix is not None:
+        # Kept in the line's own place, so that it goes along wherever the line is moved.
+        back = row.matrix.inverse()
+        drawn, far = back.of(drawn) - back.of(np.zeros(2)), far / row.matrix.scale
+    new = Bend(source_t, (float(drawn[0]), float(drawn[1])), far)
+    m.draft.change("lines", line, bends=_with_bend(shape, row.bends, new))
+    _ = m.shapes[line]
+
+
+def _with_bend(shape: Shape, bends: tuple[Bend, ...], new: Bend) -> tuple[Bend, ...]:
+    """A line's bends with one more. Where the last one took hold of the same place they are one, so that drawn out and
+    back the line is what it was."""
+    if bends:
+        last = bends[-1]
+        apart = abs(float(np.diff(np.interp([last.at, new.at], shape.source_t, shape.s))[0]))
+        if abs(last.reach - new.reach) < SAME_SHARE * new.reach and apart < SAME_SHARE * new.reach:
+            by = (last.by[0] + new.by[0], last.by[1] + new.by[1])
+            return (*bends[:-1], replace(last, by=by)) if max(map(abs, by)) > NO_BEND_MM else bends[:-1]
+    return (*bends, new)
+
+
+@change
+def as_pulled(m: ChangeContext, lines: list[str]) -> None:
+    """Takes bends, growth, and shapes that lines were made off them: they lie as they were pulled, or as they came."""
+    for key in line_list(lines):
+        m.line(key)
+        m.draft.change("lines", key, bends=(), growth=None, fixed=None)
+        _ = m.shapes[key]
+
+
+@change
+def extend(m: ChangeContext, line: str, end: str, to: Any = "next") -> None:
+    """Carries a line on past its start or its end, along its own curvature: by mm, or to the next line. What a trim
+    took there comes back first. Raises JobError."""
+    m.line(line)
+    shape = m.shapes[line]
+    if end not in ENDS:
+        raise JobError(f"an end is start or end, not '{end}'")
+    if shape.closed:
+        raise JobError(f"line '{line}' is a ring: it has no end to carry on")
+    if to == "next":
+        found = next_beyond(m.shapes, line, end == "end", MOST_GROWN_MM)
+        if found is None:
+            raise JobError(f"nothing lies in the way of line '{line}' there: say how many mm instead")
+        mm = found
+    else:
+        mm = number(to, "how far", 0.01, MOST_GROWN_MM)
+    m.draft.put(line, longer(m.shapes, line, end == "end", mm))
+    _ = m.shapes[line]
+
+
+def longer(shapes: Shapes, line: str, at_end: bool, mm: float) -> LineRecord:
+    """The row of a line that goes on by so many mm: along what a trim took of it, then beyond. Raises JobError."""
+    row, recipe = shapes.job.rows.lines[line], shapes.worked(line).recipe
+    whole, now = carried_on(recipe, at_end, mm)
+    growth = row.growth
+    more = whole.arc.length - path_of(replace(recipe, span=None)).arc.length
+    if more > 1e-9:
+        scale = row.matrix.scale if row.matrix is not None else 1.0
+        growth = with_more(growth, at_end, more / scale)
+        if max(growth.start, growth.end) > MOST_GROWN_MM:
+            raise JobError(f"a line is carried on by {MOST_GROWN_MM:g} mm at most")
+    span = row.span
+    if span is not None:
+        at = now + mm if at_end else whole.arc.length - now - mm
+        reached = float(np.interp(at, whole.s, whole.source_t))
+        span = Span(span.start, reached) if at_end else Span(reached, span.end)
+    return replace(row, growth=growth, span=span)
+
+
+@change
+def taper(m: ChangeContext, lines: list[str], end: str = "both", length: Any = None) -> None:
+    """Gives lines pointed ends of a length in mm, the nib's own where it is left out, or to the next crossing from that
+    end ('crossing'). end: start, end or both. Raises JobError."""
+    if end not in (*ENDS, "both"):
+        raise JobError(f"an end is start, end or both, not '{end}'")
+    for key in line_list(lines):
+        row, shape = m.line(key), m.shapes[key]
+        kinds = list(row.ends)
+        for k, name in enumerate(ENDS):
+            if end in (name, "both"):
+                mm = _to_crossing(m, key, shape, k == 1) if length == "crossing" else length
+                kinds[k] = End("pointed", None if mm is None else number(mm, "a length", 0.0, 1e4))
+        m.draft.change("lines", key, ends=(kinds[0], kinds[1]))
+        _ = m.shapes[key]
+
+
+def _to_crossing(m: ChangeContext, line: str, shape: Shape, at_end: bool) -> float:
+    points, s = shape.flat
+    cuts = [np.interp(crossings(points, m.shapes[other].flat[0])[0], np.arange(len(s)), s)
+            for other in m.shapes.visible() if other != line]  # fmt: skip
+    where = np.concatenate(cuts) if cuts else np.zeros(0)
+    away = shape.length - where if at_end else where
+    away = away[away > AT_MM / 50.0]
+    if not len(away):
+        raise JobError(f"nothing crosses line '{line}': say how long its point is")
+    return float(away.min())
+
+
+@change
+def width(
+    m: ChangeContext, line: str, at: list[float], mm: float, side: str = "both", reach: float = SET_REACH_MM
+) -> None:
+    """Sets the width of a line at its place nearest to [x, y], mm; over `reach` mm it goes back softly to what it was.
+    side: which edge gives. Raises JobError."""
+    row, shape = m.line(line), m.shapes[line]
+    if side not in SIDES:
+        raise JobError(f"a side is both, left or right, not '{side}'")
+    if len(row.edits) >= MOST_EDITS:
+        raise JobError(f"a line keeps at most {MOST_EDITS} swells and widths, and this one has so many: pull it anew")
+    wanted = number(mm, "a width", 0.01, MOST_WIDTH_MM)
+    far = number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
+    source_t = shape.source_t_at(_on_line(shape, place_of(at), line))
+    m.draft.change("lines", line, edits=(*row.edits, SetWidth(source_t, wanted, far, side)))
+    _ = m.shapes[line]
+
+
+@change
+def affine(m: ChangeContext, lines: list[str], matrix: list[float], widths: str = "keep") -> None:
+    """Maps lines and blacks: x' = a x + c y + e, y' = b x + d y + f, mm. widths keep, or scale: the hand's widths, set
+    widths and end lengths by the root of the area's factor. Raises JobError."""
+    if not isinstance(matrix, list) or len(matrix) != 6:
+        raise JobError("a map is six numbers [a, b, c, d, e, f]")
+    if widths not in ("keep", "scale"):
+        raise JobError(f"widths keep or scale, not '{widths}'")
+    try:
+        by = Affine(*(number(v, "a number of a map", -1e6, 1e6) for v in matrix))
+    except AffineError as fault:
+        raise JobError(f"that map makes no drawing: {fault}") from None
+    for key in line_list(lines):
+        row = m.ink(key)
+        try:
+            whole = (row.matrix or Affine()).then(by)
+        except AffineError as fault:
+            raise JobError(f"'{key}' cannot be mapped so: {fault}") from None
+        new: dict[str, Any] = {"matrix": whole}
+        if isinstance(row, LineRecord):
+            new |= _mapped_widths(row, by, widths == "scale")
+        m.draft.change(row.table, key, **new)
+        _ = m.shapes.ink(key)
+
+
+def _mapped_widths(row: LineRecord, by: Affine, scale: bool) -> dict[str, Any]:
+    """What a map does to a line's own widths, besides its place."""
+    edits = tuple(edit.mirrored() for edit in row.edits) if by.mirrors else row.edits
+    if not scale:
+        return {"edits": edits}
+    times = by.scale
+    edits = tuple(replace(e, mm=e.mm * times, reach=e.reach * times) if isinstance(e, SetWidth) else e for e in edits)
+    first, last = (replace(e, mm=None if e.mm is None else e.mm * times) for e in row.ends)
+    return {"edits": edits, "ends": (first, last), "scale_widths": True}
+
+
+@change
+def tidy(
+    m: ChangeContext, lines: list[str] | None = None, part: str | None = None, gap: float = 1.0, overshoot: float = 1.0
+) -> list[str]:
+    """Closes gaps of at most so many mm between the ends of lines and what they would meet, and trims stubs that reach
+    at most so far beyond it, both measured between edges of ink. Of these lines, or of all of a part; gives those that
+    were mended. Raises JobError."""
+    if (lines is None) == (part is None):
+        raise JobError("tidy takes lines, or a part")
+    if part is not None:
+        known = m.job.part_named(part)
+        if known is None:
+            raise JobError(f"there is no part '{part}'")
+        keys = [key for key in m.job.line_ids() if m.job.rows.lines[key].part == known.id]
+    else:
+        keys = line_list(lines)
+    closest, longest = number(gap, "a gap", 0.0, 20.0), number(overshoot, "an overshoot", 0.0, 20.0)
+    mended = []
+    for key, at_end, mm in mends_of(m.shapes, [key for key in keys if not m.shapes[key].closed], closest, longest):
+        row, shape = m.line(key), m.shapes[key]
+        new = longer(m.shapes, key, at_end, mm) if mm > 0.0 else _shorter(row, shape, at_end, -mm)
+        kinds = list(new.ends)
+        kinds[at_end] = End("flat" if kinds[at_end].kind == "flat" else "round")
+        m.draft.put(key, replace(new, ends=(kinds[0], kinds[1])))
+        _ = m.shapes[key]
+        mended.append(key)
+    return list(dict.fromkeys(mended))
+
+
+def _shorter(row: LineRecord, shape: Shape, at_end: bool, mm: float) -> LineRecord:
+    """The row of a line that loses so many mm at an end."""
+    a, b = (0.0, shape.length - mm) if at_end else (mm, shape.length)
+    return replace(row, span=Span(shape.source_t_at(a), shape.source_t_at(b)))

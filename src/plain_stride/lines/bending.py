@@ -1,0 +1,163 @@
+"""A line bent where it is wrong, and carried on past its ends. What lies outside a bend stays as it was, piece by
+piece; what lies inside is fitted anew. Both are kept in the line's own place, before it was moved anywhere.
+"""
+
+import itertools
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.lines.curve import Arc, between, direction
+from plain_stride.lines.fit import fit_smooth, path_directions
+
+WITHIN_MM, STEP_MM, LEAST_STEPS = 0.002, 0.15, 24
+"""How near a bent stretch is fitted, and apart of the places by which it is."""
+FREE_END_MM, LEAST_REACH_MM, MOST_REACH_MM = 1.0, 0.2, 500.0
+"""A bend that takes hold so near an end takes the end along; elsewhere ends stay."""
+KINK_RAD = 0.05
+CURVED_MM, TIGHTEST_MM, MOST_GROWN_MM, TURN_RAD = 4.0, 3.0, 200.0, 0.7
+"""An end is carried on in the mean curvature of its last stretch, never more tightly than that, by so many mm at most,
+in pieces that turn by no more."""
+
+
+@dataclass(frozen=True)
+class Bend:
+    """at: the source parameter where the line was taken hold of; by: dx, dy mm it was drawn there; reach: mm along the
+    line to either side over which it gives."""
+
+    at: float
+    by: tuple[float, float]
+    reach: float
+
+
+@dataclass(frozen=True)
+class Growth:
+    """mm by which a line goes on beyond its start and its end."""
+
+    start: float = 0.0
+    end: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class Course:
+    """A centreline before it is moved: curve (m, 4, 2) mm; s, source_t (k,): arc lengths and source parameters."""
+
+    curve: np.ndarray
+    s: np.ndarray
+    source_t: np.ndarray
+
+
+def bent(course: Course, bends: tuple[Bend, ...]) -> Course:
+    """The course with its bends, in the order in which they were made."""
+    for bend in bends:
+        course = _bent(course, bend)
+    return course
+
+
+def grown(course: Course, growth: Growth) -> Course:
+    """The course carried on past its ends, along its own curvature; source parameters go on evenly."""
+    arc = Arc(course.curve)
+    rate = float(course.source_t[-1] - course.source_t[0]) / max(arc.length, 1e-9)
+    curves, s, source_t = [course.curve], course.s, course.source_t
+    if growth.end > 0.0:
+        curves.append(_carried_on(arc, growth.end))
+        s = np.append(s, arc.length + growth.end)
+        source_t = np.append(source_t, source_t[-1] + rate * growth.end)
+    if growth.start > 0.0:
+        back = _carried_on(Arc(course.curve[::-1, ::-1]), growth.start)
+        curves.insert(0, back[::-1, ::-1])
+        s = np.append(0.0, s + growth.start)
+        source_t = np.append(source_t[0] - rate * growth.start, source_t)
+    return Course(np.concatenate(curves), s, source_t)
+
+
+def _carried_on(arc: Arc, mm: float) -> np.ndarray:
+    """The arc (m, 4, 2), so many mm long, in which a curve goes on from its end."""
+    reach = min(CURVED_MM, arc.length / 2.0)
+    at = arc.point(np.array([arc.length]))[0]
+    tangent, earlier = (_tangent(arc, s) for s in (arc.length, arc.length - reach))
+    turn = float(np.arctan2(earlier[0] * tangent[1] - earlier[1] * tangent[0], earlier @ tangent))
+    curvature = float(np.clip(turn / max(reach, 1e-9), -1.0 / TIGHTEST_MM, 1.0 / TIGHTEST_MM))
+    n = max(1, int(np.ceil(abs(curvature) * mm / TURN_RAD)))
+    pieces, angle, place = [], float(np.arctan2(tangent[1], tangent[0])), at
+    for _ in range(n):
+        piece, angle, place = _arc_piece(place, angle, curvature, mm / n)
+        pieces.append(piece)
+    return np.array(pieces)
+
+
+def _arc_piece(at: np.ndarray, angle: float, curvature: float, mm: float) -> tuple[np.ndarray, float, np.ndarray]:
+    """(a cubic (4, 2) of a circle's arc, the angle it ends with, its end). By 4/3 tan of a quarter of its turn."""
+    turn = curvature * mm
+    way, on = (np.array([np.cos(a), np.sin(a)]) for a in (angle, angle + turn))
+    if abs(turn) < 1e-9:
+        end, handle = at + way * mm, mm / 3.0
+    else:
+        side = np.array([-np.sin(angle), np.cos(angle)]) / curvature
+        end = at + side + np.array([np.sin(angle + turn), -np.cos(angle + turn)]) / curvature
+        handle = 4.0 / 3.0 * np.tan(turn / 4.0) / curvature
+    return np.array([at, at + way * handle, end - on * handle, end]), angle + turn, end
+
+
+def _tangent(arc: Arc, s: float) -> np.ndarray:
+    k, u = arc.locate(np.array([s]))
+    return np.asarray(direction(arc.curve, k, u)[0])
+
+
+def _bent(course: Course, bend: Bend) -> Course:
+    arc = Arc(course.curve)
+    middle = float(np.interp(bend.at, course.source_t, course.s))
+    ahead, behind = (_reach(bend.reach, room) for room in (arc.length - middle, middle))
+    a, b = max(middle - behind, 0.0), min(middle + ahead, arc.length)
+    dense = _places(arc, a, b)
+    at = np.clip(np.where(dense < middle, (middle - dense) / behind, (dense - middle) / ahead), 0.0, 1.0)
+    share = (1.0 - at * at) ** 3
+    moved = arc.point(dense) + share[:, None] * np.array(bend.by)
+    curve = _fitted(arc, dense, moved)
+    pieces = [between(arc, 0.0, a)] if a > 1e-6 else []
+    pieces += [curve] + ([between(arc, b, arc.length)] if b < arc.length - 1e-6 else [])
+    chords = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(moved, axis=0).T))])
+    chords *= Arc(curve).length / max(float(chords[-1]), 1e-9)
+    inside = np.interp(course.s, dense, a + chords)
+    s = np.where(course.s < a, course.s, np.where(course.s > b, course.s - b + a + chords[-1], inside))
+    return Course(np.concatenate(pieces), s, course.source_t)
+
+
+def _reach(reach: float, room: float) -> float:
+    """How far a bend reaches to one side: not over an end, which stays, but where it took hold close to it."""
+    return reach if room < FREE_END_MM else max(min(reach, room), 1e-6)
+
+
+def _places(arc: Arc, a: float, b: float) -> np.ndarray:
+    """Arc lengths (n,) by which a stretch is looked at, its kinks among them."""
+    n = max(LEAST_STEPS, int(np.ceil((b - a) / STEP_MM)))
+    joints = arc.at_piece_ends()
+    return np.unique(np.concatenate([np.linspace(a, b, n + 1), joints[(joints > a) & (joints < b)]]))
+
+
+def _fitted(arc: Arc, dense: np.ndarray, moved: np.ndarray) -> np.ndarray:
+    """Moved places (n, 2) as cubics, with the kinks that the curve had there, and its own directions at the ends."""
+    kinks = [s for s in _kinks(arc) if dense[0] + 1e-6 < s < dense[-1] - 1e-6]
+    cuts = [0, *(int(np.argmin(np.abs(dense - s))) for s in kinks), len(dense) - 1]
+    out = []
+    for a, b in itertools.pairwise(dict.fromkeys(cuts)):
+        path = moved[a : b + 1]
+        s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
+        ways = path_directions(path, s)
+        for end, row in ((0, 0), (len(dense) - 1, -1)):
+            if (a if row == 0 else b) == end and np.allclose(path[row], arc.point(dense[[end]])[0], atol=1e-9):
+                ways[row] = _tangent(arc, float(dense[end]) + (1e-7 if row == 0 else -1e-7))
+        out.append(fit_smooth(path, WITHIN_MM, ways)[0])
+    return np.concatenate(out)
+
+
+def _kinks(arc: Arc) -> list[float]:
+    """Arc lengths at which a curve changes its direction at once."""
+    m = len(arc.curve)
+    if m < 2:
+        return []
+    k = np.arange(m - 1)
+    a = direction(arc.curve, k, np.ones(m - 1))
+    b = direction(arc.curve, k + 1, np.zeros(m - 1))
+    turn = np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1)))
+    return [float(s) for s in arc.at_piece_ends()[1:-1][turn > KINK_RAD]]

@@ -219,7 +219,7 @@ def test_letters_typed_into_a_field_are_no_keys(window):
 def test_stations_go_by_keys(window):
     assert window.main_window.desk._current().name == "Pull"
     QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_PageDown)
-    assert window.main_window.desk.station() == "Weigh"
+    assert window.main_window.desk.station() == "Mend"
     QTest.keyClick(window.main_window.windowHandle(), Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
     window.wait_until(lambda: window.main_window.desk._current().name == "Board")
 

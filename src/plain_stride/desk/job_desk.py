@@ -56,13 +56,14 @@ from plain_stride.desk.shown_margins import Margins
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.stations.board import BoardNotes
 from plain_stride.desk.stations.hand_over import HandOverNotes
+from plain_stride.desk.stations.mend import MendNotes
 from plain_stride.desk.stations.pencils import PencilsNotes
 from plain_stride.desk.stations.pull import PullNotes
 from plain_stride.desk.stations.weigh import WeighNotes
 from plain_stride.desk.workers.owned import owned
 from plain_stride.job.commit import Commit
 
-STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, WeighNotes, HandOverNotes)
+STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, MendNotes, WeighNotes, HandOverNotes)
 N = TypeVar("N", bound=Notes)
 
 
@@ -331,7 +332,8 @@ class Desk(QWidget):
 
     def _tools(self) -> list[Entry]:
         """What a drag could do."""
-        return tool_entries(self.sheet.gestures, self._rails, self._notes(PullNotes).shapes.tools(), self._use_tool)
+        tools = {**self._notes(PullNotes).shapes.tools(), **self._notes(MendNotes).tools()}
+        return tool_entries(self.sheet.gestures, self._rails, tools, self._use_tool)
 
     def _use_tool(self, tool: SheetTool | None) -> None:
         if tool is None:

@@ -39,20 +39,24 @@ def bend(m: ChangeContext, line: str, at: list[float], by: list[float], reach: f
     """Bends a line: its place nearest to [x, y] mm is drawn by [dx, dy] mm, and it gives softly over `reach` mm to both
     sides; its ends stay, but one that was taken hold of. Raises JobError."""
     row, shape = m.line(line), m.shapes[line]
+    m.draft.put(line, bent(line, row, shape, place_of(at), place_of(by), reach))
+    _ = m.shapes[line]
+
+
+def bent(line: str, row: LineRecord, shape: Shape, at: np.ndarray, by: np.ndarray, reach: Any) -> LineRecord:
+    """The row of a line, of which `shape` is the shape, with a bend; (2,) mm on the sheet. Raises JobError."""
     if row.family is not None:
         raise JobError(f"line '{line}' is made from another one: release it to bend it")
     if len(row.bends) >= MOST_BENDS:
         raise JobError(f"a line keeps at most {MOST_BENDS} bends: take them off, or pull it anew")
-    place, drawn = place_of(at), place_of(by)
-    far = number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
-    source_t = shape.source_t_at(_on_line(shape, place, line))
+    drawn, far = by, number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
+    source_t = shape.source_t_at(_on_line(shape, at, line))
     if row.matrix is not None:
         # Kept in the line's own place, so that it goes along wherever the line is moved.
         back = row.matrix.inverse()
         drawn, far = back.of(drawn) - back.of(np.zeros(2)), far / row.matrix.scale
     new = Bend(source_t, (float(drawn[0]), float(drawn[1])), far)
-    m.draft.change("lines", line, bends=_with_bend(shape, row.bends, new))
-    _ = m.shapes[line]
+    return replace(row, bends=_with_bend(shape, row.bends, new))
 
 
 def _with_bend(shape: Shape, bends: tuple[Bend, ...], new: Bend) -> tuple[Bend, ...]:

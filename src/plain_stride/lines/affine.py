@@ -71,6 +71,12 @@ def moved(x: float, y: float) -> Affine:
     return Affine(e=x, f=y)
 
 
+def scaled(centre: np.ndarray, factor: float) -> Affine:
+    """Made so many times as large about a place (2,) in mm. Raises AffineError where nothing would be left."""
+    x, y = (float(v) for v in centre)
+    return Affine(a=factor, d=factor, e=x - factor * x, f=y - factor * y)
+
+
 def turned(centre: np.ndarray, degrees: float) -> Affine:
     """Turned clockwise about a place (2,). centre (2,) in mm, the turn in degrees clockwise."""
     c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))

@@ -8,6 +8,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from plain_stride.desk.look.theme import sheet_color
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.tools.drawing import PointTool, StraightTool
 from plain_stride.desk.sheet.tools.shapes import RoundTool
@@ -59,8 +60,8 @@ class _PlacesTool(PointTool):
         self.done = len(self._places) >= self._most
         self._hand_on(self._places)
 
-    def taken(self) -> None:
-        super().taken()
+    def taken(self, context: SheetContext) -> None:
+        super().taken(context)
         self._places = []
 
 

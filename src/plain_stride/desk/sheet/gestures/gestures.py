@@ -133,7 +133,7 @@ class Gestures(QObject):
     def take_tool(self, tool: SheetTool) -> None:
         """The next drags are this tool's, until it is done or put away."""
         self.put_tool_away()
-        tool.taken()
+        tool.taken(self.context)
         self.tool = self._tool_before = tool
         self.context.say(tool.words)
         self.tool_changed.emit()

@@ -5,6 +5,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from plain_stride.desk.look.theme import sheet_color
+from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.gestures.gesture import Gesture
 from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
@@ -30,8 +31,8 @@ class SheetTool(Gesture):
         """What it is called, in lower case: the word that its sentence begins with."""
         return self.words.partition(":**")[0].strip("*").lower()
 
-    def taken(self) -> None:
-        """It is taken in hand, perhaps not for the first time."""
+    def taken(self, context: SheetContext) -> None:
+        """It is taken in hand, perhaps not for the first time. context: of the sheet that it works on."""
         self.done = False
 
     def finish(self) -> bool:

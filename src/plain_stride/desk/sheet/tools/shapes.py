@@ -5,6 +5,7 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtGui import QPainter
 
+from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.gestures.tool import LEAST_PX, SheetTool, TwoEndsTool, box_corners, paint_outline
 from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
@@ -31,8 +32,8 @@ class ChainTool(TwoEndsTool):
         self._last: np.ndarray | None = None
         self._corners: list[np.ndarray] = []
 
-    def taken(self) -> None:
-        super().taken()
+    def taken(self, context: SheetContext) -> None:
+        super().taken(context)
         self._corners, self._last = [], None
 
     def begun(self, at: np.ndarray, view: BoardView) -> np.ndarray:

@@ -1,0 +1,151 @@
+"""Mend: lines bent by dragging, carried on, tapered, set to a width, scaled and turned by what is typed, tidied."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from plain_stride.desk.controls.controls import Field, Word
+from plain_stride.job.job_files import opened
+from plain_stride.job.shapes import Shapes
+
+KEY = Qt.Key
+
+
+@pytest.fixture
+def mend(window):
+    window.main_window.desk.show_station("Mend")
+    return window.main_window.desk.stations["Mend"]
+
+
+def press(notes, text):
+    next(word for word in notes.findChildren(Word) if word.text() == text).click()
+
+
+def write(notes, name, text):
+    field = next(field for field in notes.findChildren(Field) if field.entry.accessibleName() == name)
+    field.entry.setText(text)
+
+
+def points_of(window, key):
+    return window.session.shapes[key].flat[0].copy()
+
+
+def drag(window, a, b, by_pen):
+    """A drag with the pen or the left button."""
+    if by_pen:
+        window.pull(a, b)
+    else:
+        window.mouse_pull(a, b)
+
+
+@pytest.mark.parametrize("by_pen", [True, False])
+def test_a_line_is_drawn_where_the_pen_draws_it_and_stays_beyond_its_reach(window, mend, by_pen):
+    key = window.pull((10, 40), (90, 40))
+    before = points_of(window, key)
+    write(mend, "A bend gives over", "10 mm")
+    press(mend, "bend by dragging…")
+    drag(window, (50, 40), (50, 43), by_pen)
+    after, px = points_of(window, key), 1.0 / window.sheet.view.scale
+    assert abs(float(np.interp(50.0, after[:, 0], after[:, 1])) - 43.0) < 2 * px
+    for x in (20.0, 38.0, 62.0, 80.0):
+        assert np.interp(x, after[:, 0], after[:, 1]) == pytest.approx(
+            np.interp(x, before[:, 0], before[:, 1]), abs=0.01
+        )
+    assert len(window.lines()) == 1 and window.lines()[key].bends
+    window.tap(KEY.Key_Z)
+    assert np.abs(points_of(window, key) - before).max() < 1e-9
+
+
+def test_what_lies_in_a_locked_part_or_is_made_from_another_line_is_not_bent(window, mend):
+    key = window.pull((10, 40), (90, 40))
+    window.session.make("beside", line=key, gap=8.0, count=1)
+    member = next(k for k in window.lines() if k != key)
+    y = float(points_of(window, member)[:, 1].mean())
+    press(mend, "bend by dragging…")
+    drag(window, (50, y), (50, y + 4), False)
+    assert "release" in window.main_window.desk.message.accessibleName()
+    window.session.make("part", name=window.session.now.part, locked=True)
+    drag(window, (50, 40), (50, 44), False)
+    assert "locked" in window.main_window.desk.message.accessibleName()
+    assert not any(row.bends for row in window.lines().values())
+
+
+def test_a_reach_that_cannot_be_read_is_said_and_nothing_is_bent(window, mend):
+    key = window.pull((10, 40), (90, 40))
+    press(mend, "bend by dragging…")
+    write(mend, "A bend gives over", "far")
+    drag(window, (50, 40), (50, 44), False)
+    assert "far" in mend._fault.text() and not window.lines()[key].bends
+
+
+def test_the_line_in_hand_is_carried_on_to_the_next_and_by_mm_and_is_as_it_was_pulled_again(window, mend):
+    window.pull((90, 20), (90, 60))
+    key = window.pull((10, 40), (70, 40))
+    length = window.session.shapes[key].length
+    press(mend, "carry on")
+    middle = float(points_of(window, key)[-1, 0])
+    assert middle == pytest.approx(90.0, abs=0.6)
+    write(mend, "Carried on", "3 mm")
+    press(mend, "carry on")
+    assert points_of(window, key)[-1, 0] - middle == pytest.approx(3.0, abs=0.05)
+    press(mend, "as it was pulled")
+    assert window.session.shapes[key].length == pytest.approx(length, abs=1e-9)
+
+
+def test_chosen_lines_get_points_of_a_length_and_a_width_where_one_points(window, mend):
+    keys = [window.pull((10, y), (90, y)) for y in (30, 50)]
+    window.session.choose(keys)
+    press(mend, "both")
+    write(mend, "A point of", "12 mm")
+    press(mend, "taper")
+    assert all(end.kind == "pointed" and end.mm == 12.0 for key in keys for end in window.lines()[key].ends)
+    write(mend, "Width", "0.9 mm")
+    press(mend, "set it where I point…")
+    QTest.mouseClick(window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
+                     window.px((50, 50)).toPoint())  # fmt: skip
+    window.settle()
+    shape = window.session.shapes[keys[1]]
+    at = float(np.interp(50.0, shape.flat[0][:, 0], shape.flat[1]))
+    left, right = shape.body.at(np.array([at]))
+    assert left[0] + right[0] == pytest.approx(0.9, abs=0.01)
+    assert not window.lines()[keys[0]].edits
+
+
+def test_typed_sizes_and_turns_map_what_is_chosen_about_its_middle(window, mend):
+    key = window.pull((30, 40), (70, 40))
+    middle = (window.session.shapes[key].flat[0].min(axis=0) + window.session.shapes[key].flat[0].max(axis=0)) / 2
+    long = window.session.shapes[key].length
+    write(mend, "Size", "150 %")
+    write(mend, "Turned", "90°")
+    press(mend, "scale and turn them")
+    points = points_of(window, key)
+    assert window.session.shapes[key].length == pytest.approx(1.5 * long, abs=0.01)
+    assert points[-1, 1] - points[0, 1] > 55 and abs(points[-1, 0] - points[0, 0]) < 1
+    assert np.abs((points.min(axis=0) + points.max(axis=0)) / 2 - middle).max() < 0.5
+    write(mend, "Size", "0 %")
+    press(mend, "scale and turn them")
+    assert mend._fault.text() and window.session.shapes[key].length == pytest.approx(1.5 * long, abs=0.01)
+
+
+def test_gaps_and_stubs_of_the_part_are_tidied_and_it_is_told_how_many(window, mend):
+    post = window.pull((60, 20), (60, 60))
+    short, over = window.pull((20, 30), (59.2, 30)), window.pull((20, 50), (60.9, 50))
+    press(mend, "the part in hand")
+    wide = float(window.session.shapes[post].body.full.max()) / 2
+    for key in (short, over):
+        end = points_of(window, key)[-1, 0] - np.interp(
+            points_of(window, key)[-1, 1], points_of(window, post)[:, 1], points_of(window, post)[:, 0]
+        )
+        assert abs(end) <= wide
+    assert "2 lines" in window.main_window.desk.message.accessibleName()
+
+
+def test_what_was_bent_is_there_when_the_job_is_opened_again(window, mend):
+    key = window.pull((10, 40), (90, 40))
+    press(mend, "bend by dragging…")
+    drag(window, (50, 40), (50, 44), False)
+    kept, path = points_of(window, key), window.session.job.path
+    window.main_window.close()
+    with opened(path) as (job, _):
+        assert np.abs(Shapes(job)[key].flat[0] - kept).max() < 1e-9

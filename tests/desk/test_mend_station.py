@@ -2,9 +2,12 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
+from plain_stride.desk.actions.line_menu import line_entries
 from plain_stride.desk.controls.controls import Field, Word
 from plain_stride.job.job_files import opened
 from plain_stride.job.shapes import Shapes
@@ -69,6 +72,49 @@ def test_what_lies_in_a_locked_part_or_is_made_from_another_line_is_not_bent(win
     drag(window, (50, 40), (50, 44), False)
     assert "locked" in window.main_window.desk.message.accessibleName()
     assert not any(row.bends for row in window.lines().values())
+
+
+def test_the_wheel_widens_the_reach_while_it_drags(window, mend):
+    key = window.pull((10, 40), (90, 40))
+    press(mend, "bend by dragging…")
+    left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    scale = window.sheet.view.scale
+    QTest.mousePress(window.sheet, left, none, window.px((50, 40)).toPoint())
+    QTest.mouseMove(window.sheet, window.px((50, 43)).toPoint())
+    at = window.px((50, 43))
+    for _ in range(3):
+        turn = QWheelEvent(at, window.sheet.mapToGlobal(at), QPoint(), QPoint(0, 120), left, none,
+                           Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+        QApplication.sendEvent(window.sheet, turn)
+    QTest.mouseRelease(window.sheet, left, none, window.px((50, 43)).toPoint())
+    window.settle()
+    (bend,) = window.lines()[key].bends
+    assert bend.reach == pytest.approx(8.0 * 1.2**3, abs=0.02) and window.sheet.view.scale == scale
+    field = next(f for f in mend.findChildren(Field) if f.entry.accessibleName() == "A bend gives over")
+    assert field.entry.text() == f"{bend.reach:g} mm"
+
+
+def test_a_bend_given_up_in_the_middle_leaves_the_line_and_its_picture(window, mend):
+    key = window.pull((10, 40), (90, 40))
+    before, dark = points_of(window, key), window.ink_at((50, 40))
+    press(mend, "bend by dragging…")
+    left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    QTest.mousePress(window.sheet, left, none, window.px((50, 40)).toPoint())
+    QTest.mouseMove(window.sheet, window.px((50, 46)).toPoint())
+    assert window.ink_at((50, 40)) < dark / 2
+    window.tap(KEY.Key_Escape)
+    QTest.mouseRelease(window.sheet, left, none, window.px((50, 46)).toPoint())
+    window.settle()
+    assert np.array_equal(points_of(window, key), before) and len(window.lines()) == 1
+    assert abs(window.ink_at((50, 40)) - dark) <= 2
+
+
+def test_what_is_chosen_is_bent_before_what_lies_nearer(window, mend):
+    chosen, other = window.pull((10, 40), (90, 40)), window.pull((10, 42), (90, 42))
+    window.session.choose([chosen])
+    press(mend, "bend by dragging…")
+    drag(window, (50, 41.6), (50, 36), False)
+    assert window.lines()[chosen].bends and not window.lines()[other].bends
 
 
 def test_a_reach_that_cannot_be_read_is_said_and_nothing_is_bent(window, mend):
@@ -139,6 +185,26 @@ def test_gaps_and_stubs_of_the_part_are_tidied_and_it_is_told_how_many(window, m
         )
         assert abs(end) <= wide
     assert "2 lines" in window.main_window.desk.message.accessibleName()
+
+
+def test_the_menu_of_chosen_lines_mends_them_at_every_station(window):
+    window.pull((90, 20), (90, 60))
+    keys = [window.pull((10, y), (70, y)) for y in (30, 50)]
+    before = {key: window.session.shapes[key].length for key in keys}
+    window.session.choose(keys)
+
+    def menu(words):
+        next(e for e in line_entries(window.session, lambda: None) if e is not None and e.words == words).run()
+
+    menu("carry the end on to the next line")
+    assert all(window.session.shapes[key].length - before[key] == pytest.approx(20.0, abs=0.8) for key in keys)
+    menu("points at both ends")
+    assert all(end.kind == "pointed" for key in keys for end in window.lines()[key].ends)
+    menu("as it was pulled")
+    assert all(window.session.shapes[key].length == pytest.approx(before[key], abs=1e-9) for key in keys)
+    menu("carry the start on to the next line")
+    assert "say how many mm" in window.main_window.desk.message.accessibleName()
+    assert all(row.growth is None for row in window.lines().values())
 
 
 def test_what_was_bent_is_there_when_the_job_is_opened_again(window, mend):

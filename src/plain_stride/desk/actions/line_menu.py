@@ -20,6 +20,11 @@ def line_entries(session: Session, trim: Callable[[], object]) -> list[Entry]:
         Action(words="trim the stretch here", run=trim),
         _swell(session, "heavier by a quarter step", HEAVIER),
         _swell(session, "lighter by a quarter step", 1.0 / HEAVIER),
+        _of_all(session, "points at both ends", "taper"),
+        _on(session, "carry the end on to the next line", "end"),
+        _on(session, "carry the start on to the next line", "start"),
+        _of_all(session, "tidy the ends", "tidy"),
+        _of_all(session, "as it was pulled", "as-pulled"),
         Submenu("role", lambda: _choices(session, "role", ROLES)),
         Submenu("ends", lambda: _choices(session, "ends", ENDS)),
         Submenu("into part", lambda: _choices(session, "part", parts)),
@@ -32,6 +37,15 @@ def line_entries(session: Session, trim: Callable[[], object]) -> list[Entry]:
 
 def _swell(session: Session, words: str, factor: float) -> Action:
     wanted = [("swell", {"line": line, "factor": factor}) for line in session.chosen_lines()]
+    return Action(words=words, run=partial(session.make_several, wanted, words))
+
+
+def _of_all(session: Session, words: str, change: str) -> Action:
+    return Action(words=words, run=lambda: session.make(change, lines=session.chosen_lines()))
+
+
+def _on(session: Session, words: str, end: str) -> Action:
+    wanted = [("extend", {"line": line, "end": end}) for line in session.chosen_lines()]
     return Action(words=words, run=partial(session.make_several, wanted, words))
 
 

@@ -1,6 +1,6 @@
 """What gestures work on: the session, the board as it lies, its picture, and what lies under a place."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -46,14 +46,14 @@ class SheetContext:
             self.say(reason, True)
         return bool(reason)
 
-    def line_under(self, at: QPointF | None = None) -> Touch | None:
-        """The line under a pixel, under the pen by default."""
+    def line_under(self, at: QPointF | None = None, first: Collection[str] = ()) -> Touch | None:
+        """The line under a pixel, under the pen by default. first: lines that go before all others."""
         at = at if at is not None else self.viewport.pointer
-        return None if at is None else self.hits.line_at(self.view.to_board(at), self.view.scale)
+        return None if at is None else self.hits.line_at(self.view.to_board(at), self.view.scale, first)
 
-    def open_line_under(self, at: QPointF | None = None) -> Touch | None:
+    def open_line_under(self, at: QPointF | None = None, first: Collection[str] = ()) -> Touch | None:
         """The line under a pixel that may be changed; of a locked part's it is said that it is locked."""
-        touch = self.line_under(at)
+        touch = self.line_under(at, first)
         locked = self.session.locked_part(touch.line) if touch is not None else ""
         if locked:
             self.say(f"Part '{locked}' is locked: unlock it to change its lines.", True)

@@ -139,6 +139,9 @@ class EventReader(QObject):
     def wheel(self, event: QWheelEvent) -> None:
         turns = (event.angleDelta().y() or event.angleDelta().x()) / 120.0
         viewport, at = self._context.viewport, QPointF(event.position())
+        if self._gestures.wheel_in_tool(turns):
+            event.accept()
+            return
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             viewport.set_view(viewport.view.turned(TURN_STEP * turns, at))
         else:

@@ -1,5 +1,6 @@
 """Which ink lies under a place, or inside a loop: looked up by boxes, so that it costs the same on a full sheet."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -32,9 +33,9 @@ class HitTest:
         self._old: set[str] | None = None
         session.changed.connect(self._job_changed)
 
-    def line_at(self, place: tuple[float, float], scale: float) -> Touch | None:
+    def line_at(self, place: tuple[float, float], scale: float, first: Collection[str] = ()) -> Touch | None:
         """The line nearest to a place in mm within REACH_PX, the nearer part where several are; None without any.
-        scale: pixels a mm."""
+        scale: pixels a mm; first: lines that go before all others."""
         reach, (x, y) = REACH_PX / scale, place
         best: Touch | None = None
         shown, rows = self._session.shown_parts(), self._session.job.rows.lines
@@ -42,11 +43,7 @@ class HitTest:
             if key not in rows or rows[key].part not in shown:
                 continue
             touch = self._touch(key, np.array(place))
-            if (
-                touch.away <= reach
-                and (best is None or touch.away < best.away - 1e-6)
-                and not self._covered(key, place)
-            ):
+            if touch.away <= reach and (best is None or _nearer(touch, best, first)) and not self._covered(key, place):
                 best = touch
         return best
 
@@ -102,6 +99,10 @@ class HitTest:
             self._old = None
         elif self._old is not None:
             self._old.update(self._session.job.touched(rows))
+
+
+def _nearer(touch: Touch, best: Touch, first: Collection[str]) -> bool:
+    return (touch.line not in first, touch.away + 1e-6) < (best.line not in first, best.away)
 
 
 def _places(ink: Shape | Black) -> np.ndarray:

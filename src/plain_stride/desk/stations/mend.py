@@ -71,7 +71,7 @@ class MendNotes(Notes):
     def tools(self) -> dict[str, Callable[[], SheetTool]]:
         """What makes each tool that mends by dragging or pointing, by what it is called."""
         return {
-            "bend": lambda: BendTool(lambda: self._read(self._reach)),
+            "bend": lambda: BendTool(lambda: self._read(self._reach), self._show_reach),
             "width": lambda: PointTool("**Width:** point at lines; they get it there. Esc ends it.", self._set_width),
         }
 
@@ -112,6 +112,9 @@ class MendNotes(Notes):
         except StrideError as fault:
             self._fault.say(str(fault))
             return None
+
+    def _show_reach(self, mm: float) -> None:
+        self._reach.show_text(f"{mm:g} mm")
 
     def _ends(self) -> tuple[str, ...]:
         end = self._end.current()

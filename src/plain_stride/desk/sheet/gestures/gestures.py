@@ -143,9 +143,14 @@ class Gestures(QObject):
         """The pen pulls lines again; False where it did already."""
         tool, self.tool = self.tool, None
         if tool is not None:
+            tool.left()
             self.tool_changed.emit()
             self.context.repaint(None)
         return tool is not None
+
+    def wheel_in_tool(self, turns: float) -> bool:
+        """Whether a drag of the tool in hand takes the wheel for itself."""
+        return self.tool is not None and self.tool.busy and self.tool.wheel(turns)
 
     def finish_tool(self) -> bool:
         """Lays what the tool in hand was pressed for so far; whether there was anything."""

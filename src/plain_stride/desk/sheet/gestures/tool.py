@@ -35,6 +35,14 @@ class SheetTool(Gesture):
         """It is taken in hand, perhaps not for the first time. context: of the sheet that it works on."""
         self.done = False
 
+    def left(self) -> None:
+        """It is put away, perhaps in the middle of a drag."""
+        self.busy = False
+
+    def wheel(self, turns: float) -> bool:
+        """The wheel is turned in the middle of a drag; whether that means something to it."""
+        return False
+
     def finish(self) -> bool:
         """Lays what was begun by several presses; whether there was anything."""
         return False

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication
 
 from plain_stride.desk.actions.line_menu import line_entries
 from plain_stride.desk.controls.controls import Field, Word
+from plain_stride.desk.session.verbs import choose_alike, choose_others
 from plain_stride.job.job_files import opened
 from plain_stride.job.shapes import Shapes
 
@@ -174,6 +175,46 @@ def test_typed_sizes_and_turns_map_what_is_chosen_about_its_middle(window, mend)
     assert mend._fault.text() and window.session.shapes[key].length == pytest.approx(1.5 * long, abs=0.01)
 
 
+def box_of(window, keys):
+    points = np.vstack([window.session.shapes[key].flat[0] for key in keys])
+    return points.min(axis=0), points.max(axis=0)
+
+
+def test_a_drag_inside_moves_a_corner_scales_and_outside_turns_what_is_chosen(window, mend):
+    keys = [window.pull((30, 30), (50, 30)), window.pull((30, 44), (50, 44))]
+    window.session.choose(keys)
+    press(mend, "by dragging…")
+    low, high = box_of(window, keys)
+    drag(window, (40, 37), (50, 42), False)
+    assert np.allclose(box_of(window, keys), (low + (10, 5), high + (10, 5)), atol=0.15)
+    low, high = box_of(window, keys)
+    boxes = np.array([window.session.shapes[key].box for key in keys])
+    corner, fixed = boxes[:, 2:].max(axis=0), boxes[:, :2].min(axis=0)
+    drag(window, corner, fixed + 1.5 * (corner - fixed), True)
+    assert np.allclose(box_of(window, keys)[1] - box_of(window, keys)[0], 1.5 * (high - low), atol=0.6)
+    middle = np.mean(box_of(window, keys), axis=0)
+    drag(window, middle + (30, 0), middle + (0, 30), False)
+    wide, tall = np.subtract(*box_of(window, keys)[::-1])
+    assert wide == pytest.approx(1.5 * (high - low)[1], abs=1) and tall == pytest.approx(1.5 * (high - low)[0], abs=1)
+    assert len(window.lines()) == 2
+    for _ in range(3):
+        window.tap(KEY.Key_Z)
+    assert all(row.matrix is None for row in window.lines().values())
+
+
+def test_a_locked_line_is_not_placed_and_nothing_chosen_is_said(window, mend):
+    press(mend, "by dragging…")
+    drag(window, (40, 37), (50, 42), False)
+    assert "Choose lines first" in window.main_window.desk.message.accessibleName()
+    window.tap(KEY.Key_Escape)
+    key = window.pull((30, 30), (50, 30))
+    window.session.choose([key])
+    window.session.make("part", name=window.session.now.part, locked=True)
+    press(mend, "by dragging…")
+    drag(window, (40, 30), (50, 42), False)
+    assert "locked" in window.main_window.desk.message.accessibleName() and window.lines()[key].matrix is None
+
+
 def test_gaps_and_stubs_of_the_part_are_tidied_and_it_is_told_how_many(window, mend):
     post = window.pull((60, 20), (60, 60))
     short, over = window.pull((20, 30), (59.2, 30)), window.pull((20, 50), (60.9, 50))
@@ -185,6 +226,26 @@ def test_gaps_and_stubs_of_the_part_are_tidied_and_it_is_told_how_many(window, m
         )
         assert abs(end) <= wide
     assert "2 lines" in window.main_window.desk.message.accessibleName()
+
+
+def test_what_is_like_the_chosen_and_what_is_not_chosen_is_chosen_but_for_locked_parts(window):
+    session = window.session
+    a, b = (window.pull((10, y), (70, y)) for y in (20, 30))
+    session.take(role="detail")
+    c = window.pull((10, 40), (70, 40))
+    session.make("part", name="Moon", tier="far")
+    session.take(part="Moon", role="outer")
+    d = window.pull((10, 50), (70, 50))
+    session.make("set", lines=[b], role=session.job.rows.lines[a].role)
+    session.choose([a])
+    choose_alike(session)
+    assert session.chosen == [a, b] and "2 lines" in window.main_window.desk.message.accessibleName()
+    choose_others(session)
+    assert set(session.chosen) == {c, d}
+    session.make("part", name="Moon", locked=True)
+    session.choose([a, b])
+    choose_others(session)
+    assert session.chosen == [c]
 
 
 def test_the_menu_of_chosen_lines_mends_them_at_every_station(window):

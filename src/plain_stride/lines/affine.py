@@ -84,6 +84,11 @@ def turned(centre: np.ndarray, degrees: float) -> Affine:
     return Affine(c, s, -s, c, x - c * x + s * y, y - s * x - c * y)
 
 
+def degrees_between(a: np.ndarray, b: np.ndarray) -> float:
+    """Clockwise on the sheet, from one way (2,) to another; -180 to 180."""
+    return math.degrees(math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b)))
+
+
 def mirrored(a: np.ndarray, b: np.ndarray) -> Affine:
     """Mirrored about the straight through two places (2,). Raises AffineError where they are one."""
     x, y = (float(v) for v in np.subtract(b, a))

@@ -10,7 +10,9 @@ from plain_stride.desk.keys.action import Action, Entry
 from plain_stride.desk.session.clipboard import copy_chosen, cut_chosen, duplicate_chosen, paste
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import (
+    choose_alike,
     choose_all,
+    choose_others,
     delete_chosen,
     fellow_nib,
     step_nib,
@@ -35,6 +37,8 @@ def clipboard_actions(session: Session) -> list[Action]:
         Action(words="Take away", shortcuts=("Del",), run=lambda: delete_chosen(session), enabled=chosen),
         Action(words="Paste", shortcuts=("Ctrl+V",), run=lambda: paste_here(session)),
         Action(words="Choose all", shortcuts=("Ctrl+A",), run=lambda: choose_all(session)),
+        Action(words="Choose all like these", run=lambda: choose_alike(session), enabled=chosen),
+        Action(words="Choose all others", run=lambda: choose_others(session), enabled=chosen),
         Action(words="Choose nothing", shortcuts=("Ctrl+Shift+A",), run=lambda: session.choose([]), enabled=chosen),
     ]
 

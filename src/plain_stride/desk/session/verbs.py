@@ -4,6 +4,7 @@ from plain_stride.desk.session.session import Session
 from plain_stride.form.roles import ROLES
 from plain_stride.hand.follow import SUGGESTED
 from plain_stride.hand.nib import SCHOOLS, next_of_group
+from plain_stride.texts import counted
 
 HEAVIER = 2.0**0.125
 """A quarter of a step of the ladder, which goes by sqrt 2."""
@@ -55,6 +56,31 @@ def choose_all(session: Session) -> None:
     """All ink that is seen and not dimmed."""
     shown, rows = session.shown_parts(), session.job.inked_rows()
     session.choose([key for key in session.job.ink_ids() if rows[key].part in shown])
+
+
+def choose_alike(session: Session) -> None:
+    """Lines of the role, the nib and the part of one that is chosen, besides those."""
+    rows, chosen = session.job.rows.lines, session.chosen_lines()
+    if not chosen:
+        session.said.emit("Choose a line first: then all that are like it.", True)
+        return
+    wanted = {(rows[key].role, rows[key].nib, rows[key].part) for key in chosen}
+    alike = [key for key in _open_ink(session) if key in rows
+             and (rows[key].role, rows[key].nib, rows[key].part) in wanted]  # fmt: skip
+    session.choose([*chosen, *(key for key in alike if key not in chosen)])
+    session.said.emit(f"**{counted(len(alike), 'line')}** of that role, nib and part.", False)
+
+
+def choose_others(session: Session) -> None:
+    """All ink that is not chosen, instead of what is."""
+    session.choose([key for key in _open_ink(session) if key not in set(session.chosen)])
+
+
+def _open_ink(session: Session) -> list[str]:
+    """All ink that is seen, not dimmed and not locked."""
+    shown, rows = session.shown_parts(), session.job.inked_rows()
+    locked = {part.id for part in session.job.parts() if part.locked}
+    return [key for key in session.job.ink_ids() if rows[key].part in shown - locked]
 
 
 def part_before(session: Session) -> None:

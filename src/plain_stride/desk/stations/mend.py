@@ -11,6 +11,7 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.tools.bend import BendTool
 from plain_stride.desk.sheet.tools.drawing import PointTool
+from plain_stride.desk.sheet.tools.mapping import MapTool
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
 from plain_stride.lines.affine import scaled, turned
@@ -37,7 +38,7 @@ class MendNotes(Notes):
         self._point, self._taper = _field("A point of", NIB), Word("taper")
         self._size, self._turn = _field("Size", ALL), _field("Turned", NO_TURN)
         self._keeps = Choice((KEEP, SCALE), KEEP, "Widths of what is scaled")
-        self._map = Word("scale and turn them")
+        self._map, self._drag = Word("scale and turn them"), Word("by dragging…")
         self._gap, self._stub = _field("Gap", NEAR), _field("Stub", NEAR)
         self._tidy, self._tidy_part = Word("tidy these"), Word("the part in hand")
         self._build()
@@ -55,7 +56,7 @@ class MendNotes(Notes):
         self.add(Heading("Their size and turn"))
         self.add_pair(self._size, self._turn)
         self.add_verbs(Sentence("widths"), self._keeps)
-        self.add_verbs(self._map)
+        self.add_verbs(self._map, self._drag)
         self.add(Heading("Gaps closed, stubs trimmed"))
         self.add_pair(self._gap, self._stub)
         self.add_verbs(self._tidy, self._tidy_part)
@@ -65,7 +66,7 @@ class MendNotes(Notes):
                            (self._map, self._scale_and_turn), (self._tidy, self._tidy_these),
                            (self._tidy_part, self._tidy_the_part)):  # fmt: skip
             word.clicked.connect(lambda _=False, work=work: self._tried(work))
-        for word, make in zip((self._bend, self._set_here), self.tools().values(), strict=True):
+        for word, make in zip((self._bend, self._set_here, self._drag), self.tools().values(), strict=True):
             word.clicked.connect(lambda _=False, make=make: self.tool_wanted.emit(make()))
 
     def tools(self) -> dict[str, Callable[[], SheetTool]]:
@@ -73,6 +74,7 @@ class MendNotes(Notes):
         return {
             "bend": lambda: BendTool(lambda: self._read(self._reach), self._show_reach),
             "width": lambda: PointTool("**Width:** point at lines; they get it there. Esc ends it.", self._set_width),
+            "place": lambda: MapTool(self.session, self._keeps.current),
         }
 
     def fact(self) -> str:
@@ -90,7 +92,7 @@ class MendNotes(Notes):
         long = sum(shape.length for shape in shapes)
         widths = [float(w) for shape in shapes for w in (shape.body.full.min(), shape.body.full.max())]
         who = f"**{counted(len(lines), 'line')}**" if self.session.chosen_lines() else "The line in hand"
-        self._told.say(f"{who}: {long:.1f} mm, {min(widths):.2f} to {max(widths):.2f} mm wide.")
+        self._told.say(f"{who}: {long:.1f} mm, {min(widths):.2f}–{max(widths):.2f} mm wide.")
 
     def _lines(self) -> list[str]:
         shown = self.session.shown_line()

@@ -1,6 +1,5 @@
 """Pencils placed by dragging: inside moves, a corner scales, outside turns; and their four corners squared up."""
 
-import math
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -12,6 +11,7 @@ from plain_stride.desk.sheet.gestures.tool import SheetTool, grip, paint_outline
 from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.job.pencil_sheets import picture_to_sheet, sheet_to_picture
+from plain_stride.lines.affine import degrees_between
 from plain_stride.pencils.placing import UNIT, Placing
 
 LEAST_MM = 5.0
@@ -57,8 +57,7 @@ class PlaceTool(SheetTool):
             self._now = replace(before, x=before.x + float(dx), y=before.y + float(dy))
         elif self._way == "turn":
             a, b = self._start - before.middle, event.mm - before.middle
-            by = math.degrees(math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b)))
-            self._now = replace(before, turn=before.turn + by)
+            self._now = replace(before, turn=before.turn + degrees_between(a, b))
         else:
             self._now = _scaled(before, self._corner, event.mm)
 

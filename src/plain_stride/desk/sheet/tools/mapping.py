@@ -1,0 +1,97 @@
+"""Ink moved, scaled and turned by dragging: inside its box moves it, a corner scales it, outside turns it."""
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtGui import QPainter, QPainterPath, QTransform
+
+from plain_stride.desk.look.theme import sheet_color
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.gestures.tool import LEAST_PX, SheetTool, box_corners, grip, paint_outline
+from plain_stride.desk.sheet.pointer_event import PointerEvent
+from plain_stride.desk.sheet.view import BoardView
+from plain_stride.lines.affine import Affine, degrees_between, moved, scaled, turned
+from plain_stride.render.paths import path_of
+
+LEAST_FACTOR = 0.02
+Change = Callable[[np.ndarray], Affine]
+
+
+class MapTool(SheetTool):
+    """What is chosen, else the line in hand; it is shown where it would lie, and lies there when the pen lifts."""
+
+    words = "**Place:** drag inside to move what is chosen, a corner to scale it, outside to turn it. Esc ends it."
+
+    def __init__(self, session: Session, widths: Callable[[], str]) -> None:
+        """widths: whether they keep or scale."""
+        super().__init__()
+        self._session, self._widths = session, widths
+        self._change: Change | None = None
+        self._keys: list[str] = []
+        self._corners, self._by = np.zeros((0, 2)), Affine()
+        self._ink = QPainterPath()
+        self._from = np.zeros(2)
+
+    def _box(self) -> np.ndarray:
+        """Corners (4, 2) of what would be taken hold of; (0, 2) for nothing."""
+        boxes = np.array([self._session.shapes.ink(key).box for key in self._wanted()]).reshape(-1, 4)
+        return box_corners(*boxes[:, :2].min(axis=0), *boxes[:, 2:].max(axis=0)) if len(boxes) else np.zeros((0, 2))
+
+    def _wanted(self) -> list[str]:
+        shown = self._session.shown_line()
+        return self._session.chosen or ([shown] if shown else [])
+
+    def down(self, event: PointerEvent) -> None:
+        super().down(event)
+        self._keys, self._corners, self._from, self._by = self._wanted(), self._box(), event.mm, Affine()
+        self._change = None
+        locked = next((name for key in self._keys if (name := self._session.locked_part(key))), "")
+        if locked or not self._keys:
+            words = f"Part '{locked}' is locked: unlock it to change its lines." if locked else "Choose lines first."
+            self._session.said.emit(words, True)
+            return
+        self._ink = QPainterPath()
+        for key in self._keys:
+            self._ink.addPath(path_of(self._session.shapes.ink(key).rings))
+        self._change = self._change_from(event)
+
+    def _change_from(self, event: PointerEvent) -> Change:
+        """What a drag that begins there does, by where it is."""
+        start, box = event.mm, self._corners
+        middle, corner = box.mean(axis=0), grip(box, event.mm, event.view)
+        if corner is not None:
+            fixed = box[(corner + 2) % 4]
+            way = start - fixed
+            square = max(float(way @ way), 1e-9)
+            return lambda at: scaled(fixed, max(LEAST_FACTOR, float((at - fixed) @ way) / square))
+        if bool((start >= box.min(axis=0)).all() and (start <= box.max(axis=0)).all()):
+            return lambda at: moved(*(float(v) for v in at - start))
+        return lambda at: turned(middle, degrees_between(start - middle, at - middle))
+
+    def move(self, event: PointerEvent) -> None:
+        if self._change is not None:
+            self._by = self._change(event.mm)
+
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
+        change, self._change = self._change, None
+        if change is not None and np.hypot(*(event.mm - self._from)) * event.view.scale >= LEAST_PX:
+            matrix = [round(v, 9) for v in self._by.row]
+            self._session.make("affine", lines=self._keys, matrix=matrix, widths=self._widths())
+
+    def left(self) -> None:
+        super().left()
+        self._change = None
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        if self._change is None:
+            box = self._box()
+            if len(box):
+                paint_outline(painter, view, box, handles=True)
+            return
+        paint_outline(painter, view, self._by.of(self._corners), handles=True)
+        painter.save()
+        painter.setTransform(view.transform, True)
+        painter.setTransform(QTransform(*self._by.row), True)
+        painter.fillPath(self._ink, sheet_color("chosen"))
+        painter.restore()

@@ -229,6 +229,17 @@ def test_sound_ends_and_free_ends_are_not_touched(open_job):
     assert dict(open_job.job.rows.lines) == rows
 
 
+def test_an_end_that_a_cover_hides_is_left_as_it_is(open_job):
+    a, b = job_of(open_job, ((10, 50), (49.2, 50)), ((50, 30), (50, 70)))
+    open_job.do("part", name="Before", tier="near")
+    open_job.do("draw", shape="ellipse", points=[[50, 50], [58, 58]], nib="7", part="Before", role="outer")
+    open_job.do("part", name=open_job.job.rows.parts[open_job.job.rows.lines[a].part].name, tier="far")
+    open_job.do("cover", name="Before", on=True)
+    assert open_job.do("tidy", lines=[a, b], gap=1.5, overshoot=1.5) == []
+    open_job.do("cover", name="Before", on=False)
+    assert open_job.do("tidy", lines=[a, b], gap=1.5, overshoot=1.5) == [a]
+
+
 def test_a_set_with_known_faults(open_job):
     """Gaps and stubs made by rule at 60 tees of any angle: asked are 97 % mended and 1 % of sound ends touched."""
     rng, faulty, sounds = np.random.default_rng(4), [], []

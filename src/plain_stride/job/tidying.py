@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from plain_stride.job.covers import Covers
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.bending import MOST_GROWN_MM, Growth
 from plain_stride.lines.cross import crossings, nearest
@@ -54,7 +55,8 @@ def next_beyond(shapes: Shapes, line: str, at_end: bool, most: float) -> float |
 
 
 def mends_of(shapes: Shapes, lines: list[str], gap: float, overshoot: float) -> list[Mend]:
-    """What closes gaps and takes stubs off at the ends of these lines, of at most so many mm."""
+    """What closes gaps and takes stubs off at the ends of these lines, of at most so many mm; ends that a cover hides
+    are left as they are."""
     everything = _Everything(shapes, gap)
     found = [mend for line in lines for at_end in (False, True)
              if (mend := everything.mend(line, at_end, gap, overshoot)) is not None]  # fmt: skip
@@ -77,12 +79,14 @@ class _Everything:
     def __init__(self, shapes: Shapes, gap: float) -> None:
         self._shapes, self._keys = shapes, shapes.visible()
         self._boxes = np.array([shapes[key].box for key in self._keys]).reshape(-1, 4)
-        self._reach = gap + MORE_MM
+        self._reach, self._covers = gap + MORE_MM, Covers(shapes.job, shapes)
         self._others: dict[str, _Other] = {}
 
     def mend(self, line: str, at_end: bool, gap: float, overshoot: float) -> Mend | None:
         """What mends an end; None where it is sound, or nothing is near."""
         shape = self._shapes[line]
+        if self._covered(line, shape, at_end):
+            return None
         half, cap = _half_at_end(shape, at_end), _cap(shape, at_end)
         near = self._near(shape, line, at_end, max(gap, overshoot) + MORE_MM + half)
         stub = self._stub(shape, near, at_end, cap, overshoot)
@@ -92,6 +96,11 @@ class _Everything:
             return None
         on = self._gap(line, near, at_end, cap, gap)
         return (line, at_end, on) if on is not None else None
+
+    def _covered(self, line: str, shape: Shape, at_end: bool) -> bool:
+        part = self._shapes.job.rows.lines[line].part
+        at = shape.arc.point(np.array([shape.length if at_end else 0.0]))
+        return any(cover.holds(at)[0] for cover in self._covers.hiding(part, shape))
 
     def _near(self, shape: Shape, line: str, at_end: bool, reach: float) -> list[str]:
         x, y = shape.arc.point(np.array([shape.length if at_end else 0.0]))[0]

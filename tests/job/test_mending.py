@@ -215,6 +215,11 @@ def test_a_stub_beyond_the_ink_is_trimmed_and_a_longer_one_left(open_job, over):
     assert sound(open_job, a, [b])
 
 
+def test_the_round_of_an_end_that_reaches_out_a_little_is_no_stub(open_job):
+    a, b = job_of(open_job, ((10, 50), (50.25 + 0.1 - 0.25, 50)), ((50, 30), (50, 70)))
+    assert open_job.do("tidy", lines=[a, b], gap=0.5, overshoot=1.0) == []
+
+
 def test_two_ends_that_miss_each_other_meet_in_their_corner(open_job):
     a, b = job_of(open_job, ((10, 50), (48.8, 50)), ((50, 51.2), (50, 80)))
     assert set(open_job.do("tidy", lines=[a, b], gap=1.5, overshoot=0.5)) == {a, b}

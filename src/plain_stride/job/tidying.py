@@ -12,8 +12,9 @@ from plain_stride.lines.cross import crossings, nearest
 from plain_stride.lines.recipe import Recipe, path_of
 from plain_stride.lines.shape import Path, Shape
 
-STEP_MM, LEAST_MM, MORE_MM = 0.05, 0.03, 1.0
-"""Apart of the places along which a line is carried on; what is no gap and no stub; how much farther than a gap, and
+STEP_MM, LEAST_MM, LEAST_STUB_MM, MORE_MM = 0.05, 0.03, 0.15, 1.0
+"""Apart of the places along which a line is carried on; what is no gap; what is no stub, as round ends at a corner
+reach out a little (our choice: half of the least that our faults have); how much farther than a gap, and
 the widths of both inks, a line may have to go to the middle of what it meets."""
 Mend = tuple[str, bool, float]
 """(line, whether it is its end, mm by which it is to go on, or to lose where below nought)."""
@@ -123,7 +124,7 @@ class _Everything:
                     best = (away, over)
         if best is None or best[1] > most + 1e-9:
             return None if best is None or best[0] > most + MORE_MM else 0.0
-        return best[0] if best[1] > LEAST_MM else 0.0
+        return best[0] if best[1] > LEAST_STUB_MM else 0.0
 
     def _touches(self, shape: Shape, near: list[str], at_end: bool, cap: float) -> bool:
         """Whether the end lies in, or on, the ink of another line."""

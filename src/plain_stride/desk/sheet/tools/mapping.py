@@ -29,7 +29,7 @@ class MapTool(SheetTool):
         self._change: Change | None = None
         self._keys: list[str] = []
         self._corners, self._by = np.zeros((0, 2)), Affine()
-        self._ink = QPainterPath()
+        self._ink: list[QPainterPath] = []
         self._from = np.zeros(2)
 
     def _box(self) -> np.ndarray:
@@ -50,9 +50,7 @@ class MapTool(SheetTool):
             words = f"Part '{locked}' is locked: unlock it to change its lines." if locked else "Choose lines first."
             self._session.said.emit(words, True)
             return
-        self._ink = QPainterPath()
-        for key in self._keys:
-            self._ink.addPath(path_of(self._session.shapes.ink(key).rings))
+        self._ink = [path_of(self._session.shapes.ink(key).rings) for key in self._keys]
         self._change = self._change_from(event)
 
     def _change_from(self, event: PointerEvent) -> Change:
@@ -93,5 +91,6 @@ class MapTool(SheetTool):
         painter.save()
         painter.setTransform(view.transform, True)
         painter.setTransform(QTransform(*self._by.row), True)
-        painter.fillPath(self._ink, sheet_color("chosen"))
+        for ink in self._ink:
+            painter.fillPath(ink, sheet_color("chosen"))
         painter.restore()

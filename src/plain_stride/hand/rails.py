@@ -1,6 +1,7 @@
 """Rails: edges laid on the sheet along which pulls are led, as along a ruler: the hand gives pressure and pace, the
 rail the way. All places in mm of the finished sheet."""
 
+from abc import ABC, abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -23,8 +24,7 @@ class RailError(HandError):
     """A rail that leads nowhere."""
 
 
-@dataclass(frozen=True)
-class Rail:
+class Rail(ABC):
     """What every rail can: tell the line along which a pull is led."""
 
     @property
@@ -32,9 +32,9 @@ class Rail:
         """Where its lines run together."""
         return ()
 
+    @abstractmethod
     def line_for(self, path: np.ndarray) -> np.ndarray | None:
         """The line (m, 2) along which a pull is led whose places so far are path (n, 2); None until that is known."""
-        raise NotImplementedError
 
 
 @dataclass(frozen=True)

@@ -65,6 +65,7 @@ def _with_bend(shape: Shape, bends: tuple[Bend, ...], new: Bend) -> tuple[Bend, 
     if bends:
         last = bends[-1]
         apart = abs(float(np.diff(np.interp([last.at, new.at], shape.source_t, shape.s))[0]))
+        apart = min(apart, shape.length - apart) if shape.closed else apart
         if abs(last.reach - new.reach) < SAME_SHARE * new.reach and apart < SAME_SHARE * new.reach:
             by = (last.by[0] + new.by[0], last.by[1] + new.by[1])
             return (*bends[:-1], replace(last, by=by)) if max(map(abs, by)) > NO_BEND_MM else bends[:-1]
@@ -85,11 +86,12 @@ def extend(m: ChangeContext, line: str, end: str, to: Any = "next") -> None:
     """Carries a line on past its start or its end, along its own curvature: by mm, or to the next line. What a trim
     took there comes back first. Raises JobError."""
     m.line(line)
-    shape = m.shapes[line]
     if end not in ENDS:
         raise JobError(f"an end is start or end, not '{end}'")
-    if shape.closed:
-        raise JobError(f"line '{line}' is a ring: it has no end to carry on")
+    if m.shapes.worked(line).recipe.closed:
+        trimmed = not m.shapes[line].closed
+        raise JobError(f"line '{line}' was a ring before it was trimmed: undo the trim, or pull what is missing"
+                       if trimmed else f"line '{line}' is a ring: it has no end to carry on")  # fmt: skip
     if to == "next":
         found = next_beyond(m.shapes, line, end == "end", MOST_GROWN_MM)
         if found is None:
@@ -103,10 +105,10 @@ def extend(m: ChangeContext, line: str, end: str, to: Any = "next") -> None:
 
 def longer(shapes: Shapes, line: str, at_end: bool, mm: float) -> LineRecord:
     """The row of a line that goes on by so many mm: along what a trim took of it, then beyond. Raises JobError."""
-    row, recipe = shapes.job.rows.lines[line], shapes.worked(line).recipe
-    whole, now = carried_on(recipe, at_end, mm)
+    row, worked = shapes.job.rows.lines[line], shapes.worked(line)
+    whole, now = carried_on(worked, at_end, mm)
     growth = row.growth
-    more = whole.arc.length - path_of(replace(recipe, span=None)).arc.length
+    more = whole.arc.length - path_of(replace(worked.recipe, span=None)).arc.length
     if more > 1e-9:
         scale = row.matrix.scale if row.matrix is not None else 1.0
         growth = with_more(growth, at_end, more / scale)

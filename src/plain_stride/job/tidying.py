@@ -9,7 +9,7 @@ from plain_stride.job.covers import Covers
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.bending import MOST_GROWN_MM, Growth
 from plain_stride.lines.cross import crossings, nearest
-from plain_stride.lines.recipe import Recipe, path_of
+from plain_stride.lines.recipe import Worked, path_of
 from plain_stride.lines.shape import Path, Shape
 
 STEP_MM, LEAST_MM, LEAST_STUB_MM, MORE_MM = 0.05, 0.03, 0.15, 1.0
@@ -20,17 +20,18 @@ Mend = tuple[str, bool, float]
 """(line, whether it is its end, mm by which it is to go on, or to lose where below nought)."""
 
 
-def beyond(recipe: Recipe, at_end: bool, mm: float) -> np.ndarray:
+def beyond(line: Worked, at_end: bool, mm: float) -> np.ndarray:
     """Places (n, 2) mm, at most STEP_MM apart, along which a line would go on from its end or its start."""
-    whole, at = carried_on(recipe, at_end, mm)
+    whole, at = carried_on(line, at_end, mm)
     s = np.linspace(at, at + mm, max(4, int(np.ceil(mm / STEP_MM)) + 1))
     return whole.arc.point(s if at_end else whole.arc.length - s)
 
 
-def carried_on(recipe: Recipe, at_end: bool, mm: float) -> tuple[Path, float]:
+def carried_on(line: Worked, at_end: bool, mm: float) -> tuple[Path, float]:
     """(the untrimmed path of a line that goes on by so many mm, the arc length from its start, or from its end for its
     start, where the line ends now)."""
-    own = path_of(replace(recipe, span=None))
+    recipe = line.recipe
+    own = line.path if recipe.span is None else path_of(replace(recipe, span=None))
     now = own.arc.length
     if recipe.span is not None:
         s = float(np.interp(recipe.span.end if at_end else recipe.span.start, own.source_t, own.s))
@@ -48,7 +49,7 @@ def with_more(growth: Growth | None, at_end: bool, mm: float) -> Growth:
 
 def next_beyond(shapes: Shapes, line: str, at_end: bool, most: float) -> float | None:
     """mm by which a line goes on to the middle of the next one in its way; None where none lies there."""
-    path = beyond(shapes.worked(line).recipe, at_end, most)
+    path = beyond(shapes.worked(line), at_end, most)
     found = [_first(path, _points(shapes[other])) for other in shapes.visible() if other != line]
     found += [_first(path[4:], _points(shapes[line]), 4)]
     away = [at for at in found if at is not None]
@@ -65,9 +66,18 @@ def mends_of(shapes: Shapes, lines: list[str], gap: float, overshoot: float) -> 
 
 
 @dataclass(frozen=True)
+class _Near:
+    """A line near an end: mm from the end to its middle, and where that is among its points."""
+
+    line: str
+    away: float
+    index: float
+
+
+@dataclass(frozen=True)
 class _Other:
-    """A line that an end might meet: its middle, carried on a little at both ends, and where its own begins and ends
-    there."""
+    """A line that an end might meet: its middle, carried on a little where its ends are near, and where its own begins
+    and ends there."""
 
     points: np.ndarray
     first: int
@@ -81,7 +91,7 @@ class _Everything:
         self._shapes, self._keys = shapes, shapes.visible()
         self._boxes = np.array([shapes[key].box for key in self._keys]).reshape(-1, 4)
         self._reach, self._covers = gap + MORE_MM, Covers(shapes.job, shapes)
-        self._others: dict[str, _Other] = {}
+        self._on: dict[tuple[str, int], np.ndarray] = {}
 
     def mend(self, line: str, at_end: bool, gap: float, overshoot: float) -> Mend | None:
         """What mends an end; None where it is sound, or nothing is near."""
@@ -93,57 +103,61 @@ class _Everything:
         stub = self._stub(shape, near, at_end, cap, overshoot)
         if stub is not None:
             return (line, at_end, -stub) if stub > 0.0 else None
-        if self._touches(shape, near, at_end, cap):
+        if any(o.away - cap - _half(self._shapes[o.line], o.index) <= LEAST_MM for o in near):
             return None
         on = self._gap(line, near, at_end, cap, gap)
         return (line, at_end, on) if on is not None else None
 
     def _covered(self, line: str, shape: Shape, at_end: bool) -> bool:
         part = self._shapes.job.rows.lines[line].part
-        at = shape.arc.point(np.array([shape.length if at_end else 0.0]))
-        return any(cover.holds(at)[0] for cover in self._covers.hiding(part, shape))
+        return any(cover.holds(_end(shape, at_end)[None])[0] for cover in self._covers.hiding(part, shape))
 
-    def _near(self, shape: Shape, line: str, at_end: bool, reach: float) -> list[str]:
-        x, y = shape.arc.point(np.array([shape.length if at_end else 0.0]))[0]
-        b = self._boxes
+    def _near(self, shape: Shape, line: str, at_end: bool, reach: float) -> list[_Near]:
+        """Lines whose boxes lie within reach of an end."""
+        at = _end(shape, at_end)
+        (x, y), b = at, self._boxes
         hit = (b[:, 0] <= x + reach) & (b[:, 2] >= x - reach) & (b[:, 1] <= y + reach) & (b[:, 3] >= y - reach)
-        return [self._keys[k] for k in np.flatnonzero(hit) if self._keys[k] != line]
+        keys = [self._keys[k] for k in np.flatnonzero(hit) if self._keys[k] != line]
+        return [_Near(key, *nearest(_points(self._shapes[key]), at)) for key in keys]
 
-    def _stub(self, shape: Shape, near: list[str], at_end: bool, cap: float, most: float) -> float | None:
+    def _widest(self, near: list[_Near]) -> float:
+        """Half the widest width of some lines."""
+        return max((float(self._shapes[o.line].body.full.max()) / 2.0 for o in near), default=0.0)
+
+    def _stub(self, shape: Shape, near: list[_Near], at_end: bool, cap: float, most: float) -> float | None:
         """mm to be taken off; 0 for an end that lies in the ink of what it meets; None where it crosses nothing."""
-        points, s = shape.flat
+        # Nothing farther from the end than that is a stub, or makes it sound.
+        reach = min(most + MORE_MM + self._widest(near), shape.length / 2.0)
+        points, aways = _last_stretch(shape, at_end, reach)
         best: tuple[float, float] | None = None
         for other in near:
-            there = _points(self._shapes[other])
-            i, j = crossings(points, there)
+            if other.away > reach:
+                continue
+            i, j = crossings(points, _points(self._shapes[other.line]))
             for own, on in zip(i, j, strict=True):
-                at = float(np.interp(own, np.arange(len(s)), s))
-                away = shape.length - at if at_end else at
-                over = away + cap - _half(self._shapes[other], float(on))
+                away = float(np.interp(own, np.arange(len(aways)), aways))
+                over = away + cap - _half(self._shapes[other.line], float(on))
                 if away < shape.length / 2.0 and (best is None or away < best[0]):
                     best = (away, over)
         if best is None or best[1] > most + 1e-9:
             return None if best is None or best[0] > most + MORE_MM else 0.0
         return best[0] if best[1] > LEAST_STUB_MM else 0.0
 
-    def _touches(self, shape: Shape, near: list[str], at_end: bool, cap: float) -> bool:
-        """Whether the end lies in, or on, the ink of another line."""
-        at = shape.arc.point(np.array([shape.length if at_end else 0.0]))[0]
-        for other in near:
-            away, index = nearest(_points(self._shapes[other]), at)
-            if away - cap - _half(self._shapes[other], index) <= LEAST_MM:
-                return True
-        return False
-
-    def _gap(self, line: str, near: list[str], at_end: bool, cap: float, most: float) -> float | None:
+    def _gap(self, line: str, near: list[_Near], at_end: bool, cap: float, most: float) -> float | None:
         """mm to go on to the middle of what is met across a gap; None where nothing is met, or too far away."""
-        widest = max((float(self._shapes[o].body.full.max()) / 2.0 for o in near), default=0.0)
-        reach = min(most + cap + widest + MORE_MM, MOST_GROWN_MM)
-        path = beyond(self._shapes.worked(line).recipe, at_end, reach)
+        reach = min(most + cap + self._widest(near) + MORE_MM, MOST_GROWN_MM)
+        at = _end(self._shapes[line], at_end)
+        others = [(o.line, ends) for o in near
+                  if (ends := self._ends_within(o.line, at, reach + self._reach)) != (False, False)
+                  or o.away <= reach]  # fmt: skip
+        if not others or self._shapes.worked(line).recipe.closed:
+            # A ring that was opened has no way of its own to go on by.
+            return None
+        path = beyond(self._shapes.worked(line), at_end, reach)
         step = reach / (len(path) - 1)
         best: float | None = None
-        for key in near:
-            other = self._other(key)
+        for key, ends in others:
+            other = self._other(key, ends)
             i, j = crossings(path, other.points)
             for own, on in zip(i, j, strict=True):
                 away = float(own) * step
@@ -153,6 +167,14 @@ class _Everything:
                     best = away
         return best
 
+    def _ends_within(self, line: str, at: np.ndarray, reach: float) -> tuple[bool, bool]:
+        """Whether a line's start and end lie so near a place that, carried on, they might be met there."""
+        shape = self._shapes[line]
+        if self._shapes.worked(line).recipe.closed:
+            return False, False
+        start, end = (bool(np.hypot(*(_end(shape, which) - at)) <= reach) for which in (False, True))
+        return start, end
+
     def _past_end(self, other: _Other, on: float) -> float:
         """mm by which a place lies beyond another line's own ends."""
         k = int(np.clip(round(on), other.first, other.last))
@@ -161,18 +183,30 @@ class _Everything:
         low, high = sorted((k, round(on)))
         return float(np.hypot(*np.diff(other.points[low : high + 1], axis=0).T).sum())
 
-    def _other(self, key: str) -> _Other:
-        if key not in self._others:
-            shape = self._shapes[key]
-            own = _points(shape)
-            if shape.closed:
-                self._others[key] = _Other(own, 0, len(own) - 1)
-            else:
-                recipe = self._shapes.worked(key).recipe
-                before, after = (beyond(recipe, end, self._reach)[1:] for end in (False, True))
-                points = np.vstack([before[::-1], own, after])
-                self._others[key] = _Other(points, len(before), len(before) + len(own) - 1)
-        return self._others[key]
+    def _other(self, key: str, ends: tuple[bool, bool]) -> _Other:
+        """A line, carried on at some of its ends."""
+        own = _points(self._shapes[key])
+        before, after = (self._beyond(key, end) if wanted else own[:0] for end, wanted in enumerate(ends))
+        return _Other(np.vstack([before[::-1], own, after]), len(before), len(before) + len(own) - 1)
+
+    def _beyond(self, key: str, at_end: int) -> np.ndarray:
+        known = self._on.get((key, at_end))
+        if known is None:
+            known = self._on[key, at_end] = beyond(self._shapes.worked(key), bool(at_end), self._reach)[1:]
+        return known
+
+
+def _end(shape: Shape, at_end: bool) -> np.ndarray:
+    """(2,) mm: a line's end, or its start."""
+    return shape.flat[0][-1 if at_end else 0]
+
+
+def _last_stretch(shape: Shape, at_end: bool, reach: float) -> tuple[np.ndarray, np.ndarray]:
+    """(points (n, 2), mm from the end (n,)) of a line as far as so many mm from its end, or from its start."""
+    points, s = shape.flat
+    away = shape.length - s if at_end else s
+    last = int(np.count_nonzero(away <= reach)) + 1
+    return (points[-last:], away[-last:]) if at_end else (points[:last], away[:last])
 
 
 def _points(shape: Shape) -> np.ndarray:

@@ -309,8 +309,30 @@ def test_a_ring_has_no_end_and_a_copy_is_not_bent(open_job):
     with pytest.raises(JobError, match="release"):
         x, y = open_job.shapes[copy].flat[0][0]
         open_job.do("bend", line=copy, at=[float(x), float(y)], by=[0, 1], reach=5)
-    open_job.do("bend", line=ring, at=[70, 50], by=[3, 0], reach=8)
-    assert open_job.shapes[ring].closed
+
+
+@pytest.mark.parametrize("share", [0.0, 0.05, 0.3, 0.97])
+def test_a_ring_gives_across_its_seam_and_stays_whole(open_job, share):
+    ring = open_job.do("draw", shape="ellipse", points=[[50, 50], [70, 60]], nib="7")
+    shape = open_job.shapes[ring]
+    before, at = middle(open_job, ring), shape.arc.point(np.array([share * shape.length]))[0]
+    out = (at - (50, 50)) / np.hypot(*(at - (50, 50)))
+    open_job.do("bend", line=ring, at=at.tolist(), by=(3.0 * out).tolist(), reach=8.0)
+    curve, closed = open_job.shapes[ring].arc.curve, open_job.shapes[ring].closed
+    assert closed and curve[-1, 3] == pytest.approx(curve[0, 0], abs=1e-9)
+    assert curve[1:, 0] == pytest.approx(curve[:-1, 3], abs=1e-9)
+    bent = middle(open_job, ring)
+    assert bent.distance(shapely.Point(at + 3.0 * out)) < 0.01
+    # Beyond its reach it is what it was, and no corner was made anywhere.
+    far = [p for p in bent.coords if np.hypot(*np.subtract(p, at)) > 12.0]
+    assert len(far) > 20 and max(before.distance(shapely.Point(p)) for p in far) < 0.01
+    inward, outward = curve[:, 3] - curve[:, 2], np.roll(curve[:, 1] - curve[:, 0], -1, axis=0)
+    turn = inward[:, 0] * outward[:, 1] - inward[:, 1] * outward[:, 0]
+    assert np.abs(turn / (np.hypot(*inward.T) * np.hypot(*outward.T))).max() < 0.035
+    s = open_job.shapes[ring].s
+    assert (np.diff(s) >= -1e-9).all() and s[0] == 0.0 and s[-1] == pytest.approx(open_job.shapes[ring].length)
+    open_job.do("bend", line=ring, at=(at + 3.0 * out).tolist(), by=(-3.0 * out).tolist(), reach=8.0)
+    assert middle(open_job, ring).hausdorff_distance(before) < 0.005
 
 
 def test_bends_and_growth_are_in_the_file(open_job):

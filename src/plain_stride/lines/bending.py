@@ -47,10 +47,10 @@ class Course:
     source_t: np.ndarray
 
 
-def bent(course: Course, bends: tuple[Bend, ...]) -> Course:
-    """The course with its bends, in the order in which they were made."""
+def bent(course: Course, bends: tuple[Bend, ...], closed: bool = False) -> Course:
+    """The course with its bends, in the order in which they were made. A closed one gives across its seam."""
     for bend in bends:
-        course = _bent(course, bend)
+        course = _ring_bent(course, bend) if closed else _bent(course, bend)
     return course
 
 
@@ -108,19 +108,64 @@ def _bent(course: Course, bend: Bend) -> Course:
     arc = Arc(course.curve)
     middle = float(np.interp(bend.at, course.source_t, course.s))
     ahead, behind = (_reach(bend.reach, room) for room in (arc.length - middle, middle))
+    course = _finer(course, middle, behind, ahead)
+    curve, s = _give(arc, course.s, middle, (behind, ahead), bend.by)
+    return Course(curve, s, course.source_t)
+
+
+def _ring_bent(course: Course, bend: Bend) -> Course:
+    arc = Arc(course.curve)
+    middle, reach = float(np.interp(bend.at, course.source_t, course.s)), min(bend.reach, arc.length / 2.0)
+    course = _finer(course, middle, reach, reach)
+    if reach <= middle <= arc.length - reach:
+        curve, s = _give(arc, course.s, middle, (reach, reach), bend.by)
+        return Course(curve, s, course.source_t)
+    # It gives on both sides of the seam: the ring is opened across from there, and closed again where it was.
+    cut = (middle + arc.length / 2.0) % arc.length
+    opened = Arc(_turned(arc, cut))
+    seam = arc.length - cut
+    places = np.append((course.s - cut) % arc.length, seam)
+    curve, moved = _give(opened, places, arc.length / 2.0, (reach, reach), bend.by)
+    whole = Arc(curve)
+    s = (moved[:-1] - moved[-1]) % whole.length
+    s[[0, -1]] = 0.0, whole.length
+    return Course(_turned(whole, float(moved[-1])), s, course.source_t)
+
+
+def _finer(course: Course, middle: float, behind: float, ahead: float) -> Course:
+    """The course known at more places where it gives: between the few of a drawn one, parameters would drift."""
+    length = float(course.s[-1])
+    steps = np.linspace(-behind, ahead, int(np.ceil((behind + ahead) / STEP_MM)) + 1) + middle
+    # On a ring the stretch may go on past the seam; elsewhere what falls there only adds places.
+    places = np.sort(steps % max(length, 1e-9))
+    places = places[(places > 0.0) & (places < length)]
+    at = np.searchsorted(course.s, places)
+    source_t = np.interp(places, course.s, course.source_t)
+    return Course(course.curve, np.insert(course.s, at, places), np.insert(course.source_t, at, source_t))
+
+
+def _turned(arc: Arc, at: float) -> np.ndarray:
+    """A closed curve that begins elsewhere."""
+    return np.concatenate([between(arc, at, arc.length), between(arc, 0.0, at)])
+
+
+def _give(arc: Arc, s: np.ndarray, middle: float, reaches: tuple[float, float],
+          by: tuple[float, float]) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
+    """(a curve drawn by dx, dy mm at arc length `middle`, giving over reaches (behind, ahead), where its places s (k,)
+    are then)."""
+    behind, ahead = reaches
     a, b = max(middle - behind, 0.0), min(middle + ahead, arc.length)
     dense = _places(arc, a, b)
     at = np.clip(np.where(dense < middle, (middle - dense) / behind, (dense - middle) / ahead), 0.0, 1.0)
     share = (1.0 - at * at) ** 3
-    moved = arc.point(dense) + share[:, None] * np.array(bend.by)
+    moved = arc.point(dense) + share[:, None] * np.array(by)
     curve = _fitted(arc, dense, moved)
     pieces = [between(arc, 0.0, a)] if a > 1e-6 else []
     pieces += [curve] + ([between(arc, b, arc.length)] if b < arc.length - 1e-6 else [])
     chords = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(moved, axis=0).T))])
     chords *= Arc(curve).length / max(float(chords[-1]), 1e-9)
-    inside = np.interp(course.s, dense, a + chords)
-    s = np.where(course.s < a, course.s, np.where(course.s > b, course.s - b + a + chords[-1], inside))
-    return Course(np.concatenate(pieces), s, course.source_t)
+    inside = np.interp(s, dense, a + chords)
+    return np.concatenate(pieces), np.where(s < a, s, np.where(s > b, s - b + a + chords[-1], inside))
 
 
 def _reach(reach: float, room: float) -> float:

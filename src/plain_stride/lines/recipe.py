@@ -184,7 +184,7 @@ def course_of(recipe: Recipe) -> Course:
     """The centreline with its bends and carried on past its ends, before it is moved."""
     centre = recipe.centre
     course = Course(centre.curve, centre.s, centre.source_t)
-    course = bent(course, recipe.bends) if recipe.bends else course
+    course = bent(course, recipe.bends, recipe.closed) if recipe.bends else course
     return grown(course, recipe.growth) if recipe.growth is not None and not recipe.closed else course
 
 

@@ -75,6 +75,14 @@ def test_what_lies_in_a_locked_part_or_is_made_from_another_line_is_not_bent(win
     assert not any(row.bends for row in window.lines().values())
 
 
+def test_on_an_empty_board_nothing_can_be_pressed_that_only_fails(window, mend):
+    words = {word.text(): word.isEnabled() for word in mend.findChildren(Word)}
+    assert not any(words[name] for name in ("as it was pulled", "carry on", "taper", "tidy these", "the part in hand"))
+    window.pull((10, 40), (90, 40))
+    window.settle()
+    assert all(word.isEnabled() for word in mend.findChildren(Word))
+
+
 def test_the_wheel_widens_the_reach_while_it_drags(window, mend):
     key = window.pull((10, 40), (90, 40))
     press(mend, "bend by dragging…")

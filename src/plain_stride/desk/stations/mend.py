@@ -15,6 +15,7 @@ from plain_stride.desk.sheet.tools.mapping import MapTool
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
 from plain_stride.lines.affine import scaled, turned
+from plain_stride.lines.cross import nearest
 from plain_stride.texts import counted
 
 REACH, WIDTH, ALL, NO_TURN, NEAR = "8 mm", "0.5 mm", "100 %", "0°", "1 mm"
@@ -85,6 +86,7 @@ class MendNotes(Notes):
         lines = self._lines()
         for word in self._acting:
             word.setEnabled(bool(lines))
+        self._tidy_part.setEnabled(self.session.part is not None)
         if not lines:
             self._told.say("Pull a line, or choose lines with the right button: they are mended here.")
             return
@@ -144,7 +146,7 @@ class MendNotes(Notes):
             self.session.said.emit("Choose a line first: then point at where it gets that width.", True)
 
     def _away(self, line: str, at: np.ndarray) -> float:
-        return float(np.hypot(*(self.session.shapes[line].flat[0] - at).T).min())
+        return nearest(self.session.shapes[line].flat[0], at)[0]
 
     def _scale_and_turn(self) -> None:
         keys = self.session.chosen or self._lines()

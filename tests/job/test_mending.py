@@ -311,6 +311,19 @@ def test_a_ring_has_no_end_and_a_copy_is_not_bent(open_job):
         open_job.do("bend", line=copy, at=[float(x), float(y)], by=[0, 1], reach=5)
 
 
+def test_a_ring_that_was_trimmed_open_is_not_carried_on(open_job):
+    ring = open_job.do("draw", shape="ellipse", points=[[50, 50], [70, 60]], nib="7")
+    straight(open_job, (40, 20), (40, 80))
+    open_job.do("trim", line=ring, at=[30, 50])
+    length = open_job.shapes[ring].length
+    assert not open_job.shapes[ring].closed
+    for end in ("start", "end"):
+        with pytest.raises(JobError, match="undo the trim"):
+            open_job.do("extend", line=ring, end=end, to=3)
+    open_job.do("tidy", lines=[ring], gap=2.0, overshoot=0.0)
+    assert open_job.shapes[ring].length == pytest.approx(length, abs=1e-9)
+
+
 @pytest.mark.parametrize("share", [0.0, 0.05, 0.3, 0.97])
 def test_a_ring_gives_across_its_seam_and_stays_whole(open_job, share):
     ring = open_job.do("draw", shape="ellipse", points=[[50, 50], [70, 60]], nib="7")

@@ -212,16 +212,16 @@ def trim(m: ChangeContext, line: str, at: list[float]) -> list[str]:
     a, b = stretch
     ends, cut = row.ends, _blunt(row.ends)
     if shape.closed:
-        return [_spanned(m, line, row, shape, b, a + shape.length, cut)]
+        return [spanned(m, line, row, shape, b, a + shape.length, cut)]
     left = []
     if a >= LEAST_LEFT_MM:
-        left.append(_spanned(m, line, row, shape, 0.0, a, (ends[0], cut[1])))
+        left.append(spanned(m, line, row, shape, 0.0, a, (ends[0], cut[1])))
     if shape.length - b >= LEAST_LEFT_MM:
         new_ends = (cut[0], ends[1])
         if left:
-            left.append(_twin(m, row, shape, b, shape.length, new_ends))
+            left.append(twin_of(m, row, shape, b, shape.length, new_ends))
         else:
-            left.append(_spanned(m, line, row, shape, b, shape.length, new_ends))
+            left.append(spanned(m, line, row, shape, b, shape.length, new_ends))
     if not left:
         m.remove(line)
     return left
@@ -245,17 +245,17 @@ def cut(m: ChangeContext, line: str, at: list[float]) -> list[str]:
     where = float(np.interp(index, np.arange(len(s)), s))
     blunt = _blunt(row.ends)
     if shape.closed:
-        return [_spanned(m, line, row, shape, where, where + shape.length, blunt)]
+        return [spanned(m, line, row, shape, where, where + shape.length, blunt)]
     if min(where, shape.length - where) < LEAST_HALF_MM:
         raise JobError("that is at the line's end: nothing would be cut off")
-    first = _spanned(m, line, row, shape, 0.0, where, (row.ends[0], blunt[1]))
-    return [first, _twin(m, row, shape, where, shape.length, (blunt[0], row.ends[1]))]
+    first = spanned(m, line, row, shape, 0.0, where, (row.ends[0], blunt[1]))
+    return [first, twin_of(m, row, shape, where, shape.length, (blunt[0], row.ends[1]))]
 
 
-def _twin(m: ChangeContext, row: LineRecord, shape: Shape, a: float, b: float, ends: tuple[End, End]) -> str:
+def twin_of(m: ChangeContext, row: LineRecord, shape: Shape, a: float, b: float, ends: tuple[End, End]) -> str:
     """Another line, just above, of a stretch of the same one."""
     key = m.free_id(None, "l")
-    return _spanned(m, key, replace(row, place=_just_above(m, row)), shape, a, b, ends)
+    return spanned(m, key, replace(row, place=_just_above(m, row)), shape, a, b, ends)
 
 
 def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float, float] | None:
@@ -285,7 +285,7 @@ def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float
     return (float(before[-1]) if len(before) else 0.0), (float(after[0]) if len(after) else shape.length)
 
 
-def _spanned(
+def spanned(
     m: ChangeContext, key: str, row: LineRecord, shape: Shape, a: float, b: float, ends: tuple[End, End]
 ) -> str:
     if shape.closed:

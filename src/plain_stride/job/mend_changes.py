@@ -25,7 +25,7 @@ SAME_SHARE, NO_BEND_MM = 0.05, 1e-3
 ENDS = ("start", "end")
 
 
-def _on_line(shape: Shape, place: np.ndarray, line: str) -> float:
+def on_line(shape: Shape, place: np.ndarray, line: str) -> float:
     """Arc length of the place on a line that is nearest. Raises JobError where the line is farther than AT_MM."""
     points, s = shape.flat
     away, index = nearest(points, place)
@@ -50,7 +50,7 @@ def bent(line: str, row: LineRecord, shape: Shape, at: np.ndarray, by: np.ndarra
     if len(row.bends) >= MOST_BENDS:
         raise JobError(f"a line keeps at most {MOST_BENDS} bends: take them off, or pull it anew")
     drawn, far = by, number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
-    source_t = shape.source_t_at(_on_line(shape, at, line))
+    source_t = shape.source_t_at(on_line(shape, at, line))
     if row.matrix is not None:
         # Kept in the line's own place, so that it goes along wherever the line is moved.
         back = row.matrix.inverse()
@@ -164,7 +164,7 @@ def width(
         raise JobError(f"a line keeps at most {MOST_EDITS} swells and widths, and this one has so many: pull it anew")
     wanted = number(mm, "a width", 0.01, MOST_WIDTH_MM)
     far = number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
-    source_t = shape.source_t_at(_on_line(shape, place_of(at), line))
+    source_t = shape.source_t_at(on_line(shape, place_of(at), line))
     m.draft.change("lines", line, edits=(*row.edits, SetWidth(source_t, wanted, far, side)))
     _ = m.shapes[line]
 

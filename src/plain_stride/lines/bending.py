@@ -155,11 +155,11 @@ def _give(arc: Arc, s: np.ndarray, middle: float, reaches: tuple[float, float],
     are then)."""
     behind, ahead = reaches
     a, b = max(middle - behind, 0.0), min(middle + ahead, arc.length)
-    dense = _places(arc, a, b)
+    dense = places_along(arc, a, b)
     at = np.clip(np.where(dense < middle, (middle - dense) / behind, (dense - middle) / ahead), 0.0, 1.0)
     share = (1.0 - at * at) ** 3
     moved = arc.point(dense) + share[:, None] * np.array(by)
-    curve = _fitted(arc, dense, moved)
+    curve = refitted(arc, dense, moved)
     pieces = [between(arc, 0.0, a)] if a > 1e-6 else []
     pieces += [curve] + ([between(arc, b, arc.length)] if b < arc.length - 1e-6 else [])
     chords = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(moved, axis=0).T))])
@@ -173,16 +173,17 @@ def _reach(reach: float, room: float) -> float:
     return reach if room < FREE_END_MM else max(min(reach, room), 1e-6)
 
 
-def _places(arc: Arc, a: float, b: float) -> np.ndarray:
+def places_along(arc: Arc, a: float, b: float) -> np.ndarray:
     """Arc lengths (n,) by which a stretch is looked at, its kinks among them."""
     n = max(LEAST_STEPS, int(np.ceil((b - a) / STEP_MM)))
     joints = arc.at_piece_ends()
     return np.unique(np.concatenate([np.linspace(a, b, n + 1), joints[(joints > a) & (joints < b)]]))
 
 
-def _fitted(arc: Arc, dense: np.ndarray, moved: np.ndarray) -> np.ndarray:
-    """Moved places (n, 2) as cubics, with the kinks that the curve had there, and its own directions at the ends."""
-    kinks = [s for s in _kinks(arc) if dense[0] + 1e-6 < s < dense[-1] - 1e-6]
+def refitted(arc: Arc, dense: np.ndarray, moved: np.ndarray, within: float = WITHIN_MM) -> np.ndarray:
+    """Moved places (n, 2) of arc lengths `dense` (n,) as cubics within so many mm, with the kinks that the curve had
+    there, and its own directions at the ends where these have not moved."""
+    kinks = [s for s in kinks_of(arc) if dense[0] + 1e-6 < s < dense[-1] - 1e-6]
     cuts = [0, *(int(np.argmin(np.abs(dense - s))) for s in kinks), len(dense) - 1]
     out = []
     for a, b in itertools.pairwise(dict.fromkeys(cuts)):
@@ -192,11 +193,11 @@ def _fitted(arc: Arc, dense: np.ndarray, moved: np.ndarray) -> np.ndarray:
         for end, row in ((0, 0), (len(dense) - 1, -1)):
             if (a if row == 0 else b) == end and np.allclose(path[row], arc.point(dense[[end]])[0], atol=1e-9):
                 ways[row] = _tangent(arc, float(dense[end]) + (1e-7 if row == 0 else -1e-7))
-        out.append(fit_smooth(path, WITHIN_MM, ways)[0])
+        out.append(fit_smooth(path, within, ways)[0])
     return np.concatenate(out)
 
 
-def _kinks(arc: Arc) -> list[float]:
+def kinks_of(arc: Arc) -> list[float]:
     """Arc lengths at which a curve changes its direction at once."""
     m = len(arc.curve)
     if m < 2:

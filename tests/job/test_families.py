@@ -230,6 +230,24 @@ def test_a_file_of_the_sixth_schema_is_brought_up_to_date(tmp_path):
         assert {row.angle for row in job.rows.families.values()} == {0.0, 90.0}
 
 
+def test_a_file_of_the_seventh_schema_is_brought_up_to_date(tmp_path):
+    path = tmp_path / "schema-7.stride"
+    path.write_bytes(gzip.decompress((OLD / "schema-7.stride.gz").read_bytes()))
+    with opened(path) as (job, store):
+        seen = {key: Shapes(job, store)[key].flat[0] for key in job.rows.lines}
+        assert len(seen) == 3
+    with opened(path, write=True) as (job, store):
+        shapes = Shapes(job, store)
+        assert all(np.array_equal(shapes[key].flat[0], points) for key, points in seen.items())
+        a, b = list(seen)[:2]
+        at = seen[b][-1].tolist()
+        store.commit(make(job, shapes, "bend", {"line": a, "at": seen[a][-1].tolist(),
+                                                "by": (seen[b][-1] - seen[a][-1]).tolist(), "reach": 20}).commit)  # fmt: skip
+        store.commit(make(job, shapes, "hold", {"lines": [a, b], "at": at}).commit)
+    with opened(path) as (job, store):
+        assert len(job.rows.holds) == 1
+
+
 def lies(points, others):
     """How far two lines (n, 2) lie apart at most, either way round, by an independent library."""
     import shapely

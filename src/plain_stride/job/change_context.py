@@ -14,6 +14,7 @@ from plain_stride.hand.nib import Nib, nib_from_row
 from plain_stride.job.commit import Commit
 from plain_stride.job.draft import Draft
 from plain_stride.job.errors import JobError
+from plain_stride.job.holding import follow, found_again
 from plain_stride.job.job import Job
 from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.records import BlackRecord, LineRecord, PartRecord
@@ -160,8 +161,26 @@ def make_all(
             results.append(CHANGES[name](making, **_python_names(arguments)))
             if progress is not None and not progress(len(results) / len(wanted)):
                 raise JobError("stopped: the job is as it was")
+        _keep_held(making)
         _check_members(job, shapes, draft)
     return Made(results, draft.commit)
+
+
+def _keep_held(m: ChangeContext) -> None:
+    """Lets what is held to changed lines go along with them. Raises JobError where it cannot."""
+    job, seen = m.job, 0
+    while job.rows.holds and seen < len(m.draft.rows):
+        fresh, seen = m.draft.rows[seen:], len(m.draft.rows)
+        first = {change.id: change.before for change in reversed(fresh) if isinstance(change.before, LineRecord)}
+        changed = [key for key in job.touched(fresh) if key in job.rows.lines or key in first]
+        for key, hold in found_again(m.shapes, job.rows.holds, changed, first).items():
+            if hold is None:
+                m.draft.remove("holds", key)
+            else:
+                m.draft.put(key, hold)
+        moved = follow(m.shapes, job.rows.holds, [key for key in changed if key in job.rows.lines], {})
+        for key, row in [*moved.rows.items(), *moved.holds.items()]:
+            m.draft.put(key, row)
 
 
 def _check_members(job: Job, shapes: Shapes, draft: Draft) -> None:

@@ -8,6 +8,7 @@ from plain_stride.job import (
     again_changes,
     board_changes,
     frame_changes,
+    hold_changes,
     join_changes,
     line_changes,
     mend_changes,
@@ -31,6 +32,6 @@ from plain_stride.job.pencil_changes import TINTS
 
 __all__ = [
     "CHANGES", "DEFAULT_PART", "DEFAULT_ROLE", "DEFAULT_TIER", "TINTS", "Made", "again_changes", "argument_names",
-    "board_changes", "frame_changes", "join_changes", "line_changes", "make", "make_all", "mend_changes",
-    "part_changes", "pencil_changes", "point_changes", "shape_changes", "trimmed_stretch",
+    "board_changes", "frame_changes", "hold_changes", "join_changes", "line_changes", "make", "make_all",
+    "mend_changes", "part_changes", "pencil_changes", "point_changes", "shape_changes", "trimmed_stretch",
 ]  # fmt: skip

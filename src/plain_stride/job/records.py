@@ -38,6 +38,7 @@ from plain_stride.job.line_fields import (
 )
 from plain_stride.job.record_fields import (
     FARTHEST_PLACE_MM,
+    FARTHEST_SOURCE,
     Record,
     RecordError,
     column_field,
@@ -63,6 +64,7 @@ from plain_stride.weight.plan import Plan, check_tier
 INKS = ("black", "white")
 SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference")
 FAMILY_KINDS = PARALLELS, TURNED, MIRRORED = ("parallels", "turned", "mirrored")
+LINE_ENDS = START, END = ("start", "end")
 AREA_KINDS = NO_NEED, FILL = ("no-need", "fill")
 MOST_OUTLINE, MOST_MEMBERS, MOST_ANGLE = 5000, 10_000, 3600.0
 
@@ -252,6 +254,28 @@ class FamilyRecord(Record):
         wanted(abs(self.gap) <= FARTHEST_PLACE_MM, "its gap")
 
 
+@dataclass(frozen=True, kw_only=True)
+class HoldRecord(Record):
+    """Two lines that are held together. The end `line_end` of `line` (start or end) meets an end of `other`, or, where
+    other_end is '', its middle at the source parameter other_at; at: the source parameter of that end of `line`, by
+    which it is found again when lines are cut. sink: how deep an end goes into the width of what it meets, 0 to its
+    near edge, 1 to its far one."""
+
+    table: ClassVar[str] = "holds"
+    line: str = text_field()
+    line_end: str = text_field()
+    other: str = text_field()
+    other_end: str = text_field("")
+    at: float = real_field()
+    other_at: float = real_field()
+    sink: float = real_field(0.5)
+
+    def __post_init__(self) -> None:
+        wanted(self.line_end in LINE_ENDS and self.other_end in ("", *LINE_ENDS), "which ends it holds")
+        wanted(self.line != self.other and 0.0 <= self.sink <= 1.0, "what it holds")
+        wanted(max(abs(self.at), abs(self.other_at)) <= FARTHEST_SOURCE, "where it holds")
+
+
 def _steps(value: Any) -> dict[str, float]:
     numbers(value.values(), None, 50.0)
     return {str(key): float(step) for key, step in value.items()}
@@ -393,7 +417,7 @@ class AreaRecord(Record):
 RECORDS: dict[str, type[Record]] = {
     kind.table: kind
     for kind in (BoardRecord, FrameRecord, TargetRecord, PartRecord, LineRecord, BlackRecord, FamilyRecord,
-                 PlanRecord, NibRecord, PencilRecord, PassRecord, AreaRecord)
+                 HoldRecord, PlanRecord, NibRecord, PencilRecord, PassRecord, AreaRecord)
 }  # fmt: skip
 """Kinds of rows that change, by their table."""
 
@@ -409,6 +433,7 @@ class Tables:
     lines: dict[str, LineRecord] = field(default_factory=dict)
     blacks: dict[str, BlackRecord] = field(default_factory=dict)
     families: dict[str, FamilyRecord] = field(default_factory=dict)
+    holds: dict[str, HoldRecord] = field(default_factory=dict)
     plan: dict[str, PlanRecord] = field(default_factory=dict)
     nibs: dict[str, NibRecord] = field(default_factory=dict)
     pencils: dict[str, PencilRecord] = field(default_factory=dict)

@@ -16,6 +16,7 @@ from plain_stride.job.job import Job
 from plain_stride.job.records import LineRecord
 from plain_stride.job.rows import JobRows, Part
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.told_meetings import ToldMeeting, by_line, told_meetings
 from plain_stride.lines.shape import Shape
 from plain_stride.lines.straying import farthest_sample
 from plain_stride.weight.plan import TIERS
@@ -88,6 +89,7 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
     """All lines, back to front."""
     parts = {part.id: part for part in job.parts()}
     covers = Covers(job, shapes)
+    meetings = by_line(told_meetings(job, shapes))
     out = []
     for key in job.line_ids():
         row = job.rows.lines[key]
@@ -105,12 +107,19 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
                 "left": np.round(left, 6).tolist(),
                 "right": np.round(right, 6).tolist(),
                 "ends": list(shapes[key].ends),
+                "meetings": [_meeting(one) for one in meetings.get(key, ())],
                 "draft": row.draft,
                 "hidden": [[round(a, 3), round(b, 3)] for a, b in covers.hidden(part.id, shapes[key])],
                 "report": line_report(job, shapes, key) | {"farthest": _farthest(job, row, shapes[key])},
             }
         )
     return {"units": "mm", "lines": out, "blacks": blacks(job, shapes)}
+
+
+def _meeting(told: ToldMeeting) -> dict[str, Any]:
+    x, y = told.meeting.at
+    return {"kind": told.meeting.kind, "lines": list(told.meeting.lines), "at": [round(x, 4), round(y, 4)],
+            "held": told.held}  # fmt: skip
 
 
 def _farthest(job: Job, row: LineRecord, shape: Shape) -> float | None:

@@ -6,7 +6,7 @@
 from plain_stride.job.record_fields import Column
 from plain_stride.job.records import RECORDS
 
-SCHEMA_VERSION = 7
+SCHEMA_VERSION = 8
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
@@ -80,6 +80,10 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "ALTER TABLE families ADD COLUMN angle REAL DEFAULT 0.0",
         "ALTER TABLE lines ADD COLUMN bends TEXT DEFAULT '[]'",
         "ALTER TABLE lines ADD COLUMN growth TEXT",
+    ),
+    7: (
+        "CREATE TABLE holds (id TEXT PRIMARY KEY, line TEXT, line_end TEXT, other TEXT, other_end TEXT, at REAL,"
+        " other_at REAL, sink REAL)",
     ),
 }
 """What brings a file of a schema to the next one."""

@@ -230,7 +230,7 @@ class Compositor(QObject):
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
         tables = {change.table for change in rows}
-        if tables <= {"lines", "blacks", "families"}:
+        if tables <= {"lines", "blacks", "families", "holds"}:
             self._lines_changed(rows)
         elif tables & {"board"}:
             self._viewport.fit_again()

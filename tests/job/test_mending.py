@@ -360,3 +360,62 @@ def test_bends_and_growth_are_in_the_file(open_job):
     open_job.store.close()
     with opened(open_job.path) as (job, store):
         assert Shapes(job, store)[key].flat[0] == pytest.approx(points)
+
+
+# Pushes
+
+
+def soft(points, at, by, reach):
+    """The closed form of what a push does to places."""
+    away = np.minimum(np.hypot(*(points - at).T) / reach, 1.0)
+    return points + ((1 - away**2) ** 3)[:, None] * np.array(by)
+
+
+def test_lines_that_meet_give_together_and_meet_still(open_job):
+    bar, stem = straight(open_job, (10, 30), (90, 30)), straight(open_job, (50, 30), (50, 70))
+    far = straight(open_job, (10, 80), (90, 80))
+    was = {key: open_job.shapes[key].arc.point(np.linspace(0, open_job.shapes[key].length, 400))
+           for key in (bar, stem)}  # fmt: skip
+    open_job.do("bend", line=bar, at=[45, 30], by=[2, 6], reach=15, others=[stem, far])
+    for key, points in was.items():
+        wanted = shapely.LineString(soft(points, [45, 30], [2, 6], 15))
+        assert shapely.hausdorff_distance(middle(open_job, key), wanted, densify=0.01) < 0.02
+    assert middle(open_job, bar).distance(shapely.Point(open_job.shapes[stem].flat[0][0])) < 0.02
+    assert not open_job.job.rows.lines[far].bends
+    open_job.do("as-pulled", lines=[bar])
+    assert middle(open_job, bar).equals_exact(shapely.LineString([(10, 30), (90, 30)]), 0.003) or (
+        shapely.hausdorff_distance(middle(open_job, bar), shapely.LineString([(10, 30), (90, 30)])) < 0.01
+    )
+
+
+def test_what_lies_beyond_a_push_stays_and_a_ring_gives_across_its_seam(open_job):
+    key = open_job.do("draw", shape="ellipse", points=[[50, 45], [70, 60]])
+    shape = open_job.shapes[key]
+    seam = shape.flat[0][0]
+    points = shape.arc.point(np.linspace(0, shape.length, 2000))
+    open_job.do("push", lines=[key], path=[seam.tolist(), (seam + [5, 1]).tolist()], reach=8)
+    after = open_job.shapes[key]
+    assert after.closed
+    wanted = shapely.LinearRing(soft(points, seam, [5, 1], 8))
+    ring = shapely.LinearRing(after.flat[0])
+    assert shapely.hausdorff_distance(ring, wanted, densify=0.005) < 0.02
+    assert after.source_t[0] == shape.source_t[0]
+    assert after.source_t[-1] == shape.source_t[-1]
+    d = np.diff(np.vstack([after.flat[0], after.flat[0][1:2]]), axis=0)
+    turn = np.abs(np.diff(np.unwrap(np.arctan2(d[:, 1], d[:, 0]))))
+    assert turn[-1] < 0.1
+
+
+def test_a_round_pushes_lines_along_its_way(open_job):
+    key = straight(open_job, (10, 40), (110, 40))
+    path = [[60, 32 + k] for k in range(13)]
+    open_job.do("push", lines=[key], path=path, reach=10)
+    points = open_job.shapes[key].flat[0]
+    assert 42 < points[:, 1].max() < 53
+    assert np.abs(points[np.abs(points[:, 0] - 60) > 11][:, 1] - 40).max() < 0.01
+    again = open_job.again()
+    assert np.array_equal(again.shapes[key].flat[0], points)
+    with pytest.raises(JobError, match="within reach"):
+        open_job.do("push", lines=[key], path=[[60, 80], [60, 81]], reach=3)
+    with pytest.raises(JobError, match="a path is 2 to"):
+        open_job.do("push", lines=[key], path=[[60, 80]], reach=3)

@@ -1,4 +1,4 @@
-"""Pulls that go on from another: the tail of a line pulled again, or its next section, as one pull."""
+"""Pulls that go on from another as one pull: the tail of a line pulled again, its next section, a stretch of it."""
 
 from dataclasses import dataclass
 
@@ -12,15 +12,17 @@ how near the line itself one that replaces the tail."""
 BLEND_MM, TICK_S = 3.0, 0.005
 """Over so much of the new pull its offset from the old one fades, on the sheet; the time between the last sample of
 the one and the first of the other."""
-TAKE, TAIL, SECTION, NONE = "take", "tail", "section", ""
+TAKE, TAIL, SECTION, STRETCH, NONE = "take", "tail", "section", "stretch", ""
 
 
 @dataclass(frozen=True)
 class Again:
-    """what: take, tail, section, or nothing; at: the time in the old pull from which the new one goes on, s."""
+    """what: take, tail, section, stretch, or nothing; at, to: the times in the old pull from which the new one goes on,
+    and at which a stretch comes back, s."""
 
     what: str
     at: float = 0.0
+    to: float = 0.0
 
 
 def what_again(place: np.ndarray, points: np.ndarray, times: np.ndarray, glass: float) -> Again:
@@ -35,6 +37,70 @@ def what_again(place: np.ndarray, points: np.ndarray, times: np.ndarray, glass: 
     return Again(TAIL, float(times[k])) if far[k] <= ON_MM else Again(NONE)
 
 
+def comes_back(begun: Again, end: np.ndarray, points: np.ndarray, times: np.ndarray, glass: float) -> Again:
+    """What a pull is that began as the tail of a line and ends at a place: its tail still, or, where it has come back
+    to the line, a stretch of it."""
+    far = np.hypot(*(points - end).T) * glass
+    k = int(np.argmin(far))
+    if begun.what != TAIL or far[k] > ON_MM or far[-1] <= END_MM:
+        return begun
+    first, last = sorted((begun.at, float(times[k])))
+    return Again(STRETCH, first, last) if last > first else begun
+
+
+def spliced_pull(old: Pull, new: Pull, at: float, to: float) -> Pull:
+    """One pull: the old one up to a time, the new one, and the old one again from a later time on. Over BLEND_MM at
+    both joints the new one comes out of the old one's own path and pressure, and goes back into it, so that neither place,
+    direction nor width jumps. The clock runs on; a new one that was pulled the other way round is turned."""
+    a, b = (old.samples[old.samples[:, 3] <= at + 1e-9], old.samples[old.samples[:, 3] >= to - 1e-9])
+    if len(a) < 2 or len(b) < 2:
+        return new
+    fresh = _turned_along(new.samples.copy(), a[-1, :2], b[0, :2])
+    along = _chords(fresh)
+    fade = min(BLEND_MM, along[-1] / 2.0)
+    between = old.samples[(old.samples[:, 3] >= a[-1, 3]) & (old.samples[:, 3] <= b[0, 3])]
+    for own, line in ((along, between), (along[-1] - along, between[::-1])):
+        share = np.clip(own / max(fade, 1e-9), 0.0, 1.0)
+        share = share**3 * (10.0 - 15.0 * share + 6.0 * share**2)
+        there = _chords(line)
+        for column in (0, 1, 2):
+            fresh[:, column] = share * fresh[:, column] + (1.0 - share) * np.interp(own, there, line[:, column])
+    fresh[:, 3] = a[-1, 3] + TICK_S + _without_waiting(fresh, along, fade, (_speed(a[-8:]), _speed(b[:8])))
+    b = b.copy()
+    b[:, 3] += fresh[-1, 3] + TICK_S - b[0, 3]
+    return Pull(np.vstack([a, fresh, b]), old.nib, old.view, new.device, new.clock)
+
+
+def _speed(samples: np.ndarray) -> float:
+    """mm/s over some samples."""
+    return float(_chords(samples)[-1]) / max(float(samples[-1, 3] - samples[0, 3]), TICK_S)
+
+
+def _without_waiting(samples: np.ndarray, along: np.ndarray, fade: float, speeds: tuple[float, float]) -> np.ndarray:
+    """Times (n,) from 0 of samples at lengths (n,): near both ends no slower than half of the pace there. A pen that
+    comes down or lifts waits a moment, and where a line goes on that would be taken for a corner."""
+    steps, middle = np.diff(samples[:, 3]), (along[:-1] + along[1:]) / 2.0
+    pace = np.where(middle < along[-1] / 2.0, *speeds) / 2.0
+    near = np.minimum(middle, along[-1] - middle) < fade
+    held = np.minimum(steps, np.diff(_chords(samples)) / np.maximum(pace, 1e-6))
+    return np.concatenate([[0.0], np.cumsum(np.where(near, held, steps))])
+
+
+def _turned_along(samples: np.ndarray, start: np.ndarray, end: np.ndarray) -> np.ndarray:
+    """Samples that go from one place to another, turned round in time where they went the other way."""
+    ends = samples[[0, -1], :2]
+    forward = np.hypot(*(ends[0] - start)) + np.hypot(*(ends[1] - end))
+    if forward <= np.hypot(*(ends[1] - start)) + np.hypot(*(ends[0] - end)):
+        return samples
+    back = samples[::-1].copy()
+    back[:, 3] = samples[-1, 3] - back[:, 3]
+    return back
+
+
+def _chords(samples: np.ndarray) -> np.ndarray:
+    return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(samples[:, :2], axis=0).T))])
+
+
 def joined_pull(old: Pull, new: Pull, at: float) -> Pull:
     """One pull: the old one up to a time, then the new one, its first samples drawn over to where the old one stood and
     pressed as hard, so that neither place, direction nor width jumps. The clock runs on at the pace of both."""
@@ -42,7 +108,7 @@ def joined_pull(old: Pull, new: Pull, at: float) -> Pull:
     if len(a) < 2:
         return new
     b = new.samples.copy()
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(b[:, :2], axis=0).T))])
+    along = _chords(b)
     here = a[-1, :2]
     # What lies behind the place from which it goes on was the hand finding its way in.
     first = _ahead(a, b)

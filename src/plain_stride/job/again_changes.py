@@ -3,12 +3,21 @@
 from dataclasses import replace
 from typing import Any
 
-from plain_stride.hand.joining import SECTION, TAIL, TAKE, joined_pull
-from plain_stride.hand.pull import Pull
+import numpy as np
+
+from plain_stride.hand.joining import SECTION, TAIL, TAKE, joined_pull, spliced_pull
+from plain_stride.hand.pull import Pull, PullError, checked_samples
 from plain_stride.job.change_context import ChangeContext, change, line_list, number
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import checked_follow
+from plain_stride.job.mend_changes import on_line
+from plain_stride.job.point_changes import LEAST_STRETCH_MM, freeze
 from plain_stride.job.records import LineRecord
+from plain_stride.lines import nodes
+from plain_stride.lines.bending import Bend
+from plain_stride.lines.centre import centreline_of
+from plain_stride.lines.edits import Span
+from plain_stride.lines.recipe import course_of
 
 MOST_TAKES = 200
 
@@ -28,6 +37,63 @@ def again(m: ChangeContext, line: str, pull: Pull, what: str = TAKE, at: float =
     key = m.draft.add_pull(new)
     m.draft.change("lines", line, **_with_pull(m, row, key), takes=(*takes, key))
     return line
+
+
+@change
+def redraw(m: ChangeContext, line: str, samples: Any = None, pull: Pull | None = None) -> str:
+    """Draws a stretch of a line anew: a pull (samples [x, y, pressure, s]) that leaves the line and comes back to it
+    replaces what lies between; directions and widths go on at both joints. A line that was pulled and neither bent nor
+    shaped gets it as another take; any other is frozen, and keeps its widths. Raises JobError."""
+    row, shape = m.line(line), m.shapes[line]
+    if (samples is None) == (pull is None):
+        raise JobError("a stretch is drawn by samples [x, y, pressure, s]")
+    try:
+        new = pull if pull is not None else Pull(checked_samples(samples), row.nib)
+    except PullError as fault:
+        raise JobError(str(fault)) from None
+    if shape.closed or row.family is not None:
+        raise JobError(f"line '{line}' is a ring: cut it first" if shape.closed
+                       else f"line '{line}' is made from another one: release it first")  # fmt: skip
+    a, b = sorted(on_line(shape, new.samples[k, :2], line) for k in (0, -1))
+    if b - a < LEAST_STRETCH_MM:
+        raise JobError("that pull comes back to where it left the line: nothing lies between")
+    if row.pull is None or row.fixed is not None or row.bends:
+        freeze(m, line, lambda curve: _redrawn(m, line, curve, new, (a, b)))
+        return line
+    old = m.job.pull(row.pull)
+    at, to = (shape.source_t_at(s) for s in (a, b))
+    if row.matrix is not None:
+        placed = new.samples.copy()
+        placed[:, :2] = row.matrix.inverse().of(placed[:, :2])
+        new = replace(new, samples=placed)
+    key = m.draft.add_pull(spliced_pull(old, new, at, to))
+    m.draft.put(line, _with_stretch(m, row, key, at, to))
+    _ = m.shapes[line]
+    return line
+
+
+def _with_stretch(m: ChangeContext, row: LineRecord, key: str, at: float, to: float) -> LineRecord:
+    """The row with a pull of which a stretch, from one time to another, takes longer or shorter now."""
+    if len(row.tried) >= MOST_TAKES:
+        raise JobError(f"{MOST_TAKES} takes of one line are kept: delete the line, or pull a new one")
+    before, after = (m.job.pull(k).samples[-1, 3] for k in (_pull_of(row), key))
+    longer = float(after - before)
+
+    def place(t: float) -> float:
+        return float(np.interp(t, [at - 1e6, at, to, to + 1e6], [at - 1e6, at, to + longer, to + longer + 1e6]))
+
+    edits = tuple(edit.placed_by(place) for edit in row.edits)
+    span = None if row.span is None else Span(place(row.span.start), place(row.span.end))
+    return replace(row, pull=key, edits=edits, span=span, takes=(*row.tried, key))
+
+
+def _redrawn(m: ChangeContext, line: str, curve: np.ndarray, new: Pull, stretch: tuple[float, float]) -> np.ndarray:
+    """A line's curve in its own place with a stretch (mm along the line as it is seen) that follows a pull."""
+    row, shape = m.job.rows.lines[line], m.shapes[line]
+    course = course_of(m.shapes.worked(line).recipe)
+    a, b = (float(np.interp(shape.source_t_at(s), course.source_t, course.s)) for s in stretch)
+    drawn = centreline_of(new, row.nib.steadying).curve
+    return nodes.redrawn(curve, a, b, drawn if row.matrix is None else row.matrix.inverse().of(drawn))
 
 
 @change
@@ -78,5 +144,5 @@ def _with_pull(m: ChangeContext, row: LineRecord, key: str) -> dict[str, Any]:
     before, after = (m.job.pull(k).samples[-1, 3] for k in (_pull_of(row), key))
     scale = float(after / before) if before > 0.0 else 1.0
     edits = tuple(edit.placed_by(lambda v: v * scale) for edit in row.edits)
-    bends = tuple(replace(one, at=one.at * scale) for one in row.bends)
+    bends = tuple(replace(one, at=one.at * scale) if isinstance(one, Bend) else one for one in row.bends)
     return {"pull": key, "span": None, "edits": edits, "bends": bends, "growth": None, "fixed": None}

@@ -173,7 +173,7 @@ def drawn_end(moving: Moving, line: str, end: str, by: np.ndarray) -> LineRecord
         scale, drawn = row.matrix.scale, back.of(by) - back.of(np.zeros(2))
     at = source_at_end(shape, end)
     for k, bend in enumerate(row.bends):
-        if bend.at == at:
+        if isinstance(bend, Bend) and bend.at == at:
             both = (bend.by[0] + float(drawn[0]), bend.by[1] + float(drawn[1]))
             kept = (replace(bend, by=both),) if max(map(abs, both)) > NO_BEND_MM else ()
             return replace(row, bends=(*row.bends[:k], *kept, *row.bends[k + 1 :]))

@@ -9,13 +9,15 @@ from plain_stride.form.roles import GIVEN_BY, RoleStretch, check_role
 from plain_stride.hand.nib import END_KINDS
 from plain_stride.job.record_fields import FARTHEST_SOURCE, maybe_number, numbers, pair, wanted
 from plain_stride.lines.affine import Affine, moved
-from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Growth
+from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Growth, Push
 from plain_stride.lines.centre import Following
 from plain_stride.lines.edits import SIDES, End, SetWidth, Span, Swell, WidthEdit
 from plain_stride.measure import FARTHEST_MM, WIDEST_MM
 
 MOST_EDITS = 20_000
 MOST_BENDS = 500
+MOST_PUSHES = 400
+"""Points of one push."""
 
 
 def read_roles(value: Any) -> tuple[RoleStretch, ...]:
@@ -64,11 +66,14 @@ def plain_edits(edits: tuple[WidthEdit, ...]) -> list[list[Any]]:
     ]
 
 
-def read_bends(value: Any) -> tuple[Bend, ...]:
-    """Bends by their JSON, [at, dx, dy, reach] each. Raises RecordError."""
+def read_bends(value: Any) -> tuple[Bend | Push, ...]:
+    """Bends by their JSON, [at, dx, dy, reach] each, or ["push", reach, x, y, x, y, ..]. Raises RecordError."""
     wanted(len(value) <= MOST_BENDS, "it has too many bends")
-    out = []
+    out: list[Bend | Push] = []
     for row in value:
+        if row and row[0] == "push":
+            out.append(_read_push(row[1:]))
+            continue
         at, dx, dy, reach = numbers(row, 4)
         fits = max(abs(dx), abs(dy)) <= FARTHEST_MM and LEAST_REACH_MM <= reach <= MOST_REACH_MM
         wanted(fits, "a bend")
@@ -76,9 +81,17 @@ def read_bends(value: Any) -> tuple[Bend, ...]:
     return tuple(out)
 
 
-def plain_bends(bends: tuple[Bend, ...]) -> list[list[float]]:
+def _read_push(row: Any) -> Push:
+    reach, *places = numbers(row)
+    wanted(LEAST_REACH_MM <= reach <= MOST_REACH_MM and 4 <= len(places) <= 2 * MOST_PUSHES, "a push")
+    wanted(len(places) % 2 == 0, "a push")
+    return Push(tuple(zip(places[::2], places[1::2], strict=True)), reach)
+
+
+def plain_bends(bends: tuple[Bend | Push, ...]) -> list[list[Any]]:
     """The same as JSON holds it."""
-    return [[bend.at, *bend.by, bend.reach] for bend in bends]
+    return [["push", bend.reach, *(v for place in bend.path for v in place)] if isinstance(bend, Push)
+            else [bend.at, *bend.by, bend.reach] for bend in bends]  # fmt: skip
 
 
 def read_growth(value: Any) -> Growth:

@@ -8,12 +8,12 @@ import numpy as np
 from plain_stride.job.change_context import ChangeContext, change, line_list, number, place_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import AT_MM, MOST_EDITS
-from plain_stride.job.line_fields import MOST_BENDS
+from plain_stride.job.line_fields import MOST_BENDS, MOST_PUSHES
 from plain_stride.job.records import LineRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.tidying import carried_on, mends_of, next_beyond, with_more
 from plain_stride.lines.affine import Affine, AffineError
-from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend
+from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Push
 from plain_stride.lines.cross import crossings, nearest
 from plain_stride.lines.edits import SIDES, End, SetWidth, Span
 from plain_stride.lines.recipe import path_of
@@ -35,20 +35,64 @@ def on_line(shape: Shape, place: np.ndarray, line: str) -> float:
 
 
 @change
-def bend(m: ChangeContext, line: str, at: list[float], by: list[float], reach: float) -> None:
+def bend(
+    m: ChangeContext, line: str, at: list[float], by: list[float], reach: float, others: list[str] | None = None
+) -> None:
     """Bends a line: its place nearest to [x, y] mm is drawn by [dx, dy] mm, and it gives softly over `reach` mm to both
-    sides; its ends stay, but one that was taken hold of. Raises JobError."""
+    sides; its ends stay, but one that was taken hold of. others: lines that give along with it, wherever they lie
+    within the reach; then all give alike, ends as well, and meet still. Raises JobError."""
     row, shape = m.line(line), m.shapes[line]
+    if others:
+        start = shape.arc.point(np.array([on_line(shape, place_of(at), line)]))[0]
+        path = [start.tolist(), (start + place_of(by)).tolist()]
+        push(m, [line, *(key for key in line_list(others) if key != line)], path, reach)
+        return
     m.draft.put(line, bent(line, row, shape, place_of(at), place_of(by), reach))
     _ = m.shapes[line]
 
 
-def bent(line: str, row: LineRecord, shape: Shape, at: np.ndarray, by: np.ndarray, reach: Any) -> LineRecord:
-    """The row of a line, of which `shape` is the shape, with a bend; (2,) mm on the sheet. Raises JobError."""
+@change
+def push(m: ChangeContext, lines: list[str], path: list[list[float]], reach: float) -> None:
+    """Pushes lines: what lies within `reach` mm of a place goes along with it, the less the farther away, as the place
+    goes from one [x, y] mm of a path to the next. Raises JobError."""
+    if not isinstance(path, list) or not 2 <= len(path) <= MOST_PUSHES:
+        raise JobError(f"a path is 2 to {MOST_PUSHES} [x, y] in mm")
+    places = np.array([place_of(place) for place in path])
+    touched = 0
+    for key in line_list(lines):
+        new = pushed(key, m.line(key), m.shapes[key], places, reach)
+        if new is not None:
+            touched += 1
+            m.draft.put(key, new)
+            _ = m.shapes[key]
+    if not touched:
+        raise JobError("none of those lines lies within reach of what was pushed")
+
+
+def pushed(line: str, row: LineRecord, shape: Shape, path: np.ndarray, reach: Any) -> LineRecord | None:
+    """The row of a line, of which `shape` is the shape, with a push along a path (n, 2) mm on the sheet; None where it
+    lies beyond its reach. Raises JobError."""
+    far = number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
+    low, high = path.min(axis=0) - far, path.max(axis=0) + far
+    x0, y0, x1, y1 = shape.box
+    if x1 < low[0] or x0 > high[0] or y1 < low[1] or y0 > high[1]:
+        return None
+    _check_bendable(line, row)
+    if row.matrix is not None:
+        path, far = row.matrix.inverse().of(path), far / row.matrix.scale
+    return replace(row, bends=(*row.bends, Push(tuple((float(x), float(y)) for x, y in path), far)))
+
+
+def _check_bendable(line: str, row: LineRecord) -> None:
     if row.family is not None:
         raise JobError(f"line '{line}' is made from another one: release it to bend it")
     if len(row.bends) >= MOST_BENDS:
         raise JobError(f"a line keeps at most {MOST_BENDS} bends: take them off, or pull it anew")
+
+
+def bent(line: str, row: LineRecord, shape: Shape, at: np.ndarray, by: np.ndarray, reach: Any) -> LineRecord:
+    """The row of a line, of which `shape` is the shape, with a bend; (2,) mm on the sheet. Raises JobError."""
+    _check_bendable(line, row)
     drawn, far = by, number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
     source_t = shape.source_t_at(on_line(shape, at, line))
     if row.matrix is not None:
@@ -59,11 +103,11 @@ def bent(line: str, row: LineRecord, shape: Shape, at: np.ndarray, by: np.ndarra
     return replace(row, bends=_with_bend(shape, row.bends, new))
 
 
-def _with_bend(shape: Shape, bends: tuple[Bend, ...], new: Bend) -> tuple[Bend, ...]:
+def _with_bend(shape: Shape, bends: tuple[Bend | Push, ...], new: Bend) -> tuple[Bend | Push, ...]:
     """A line's bends with one more. Where the last one took hold of the same place they are one, so that drawn out and
     back the line is what it was."""
-    if bends:
-        last = bends[-1]
+    last = bends[-1] if bends else None
+    if isinstance(last, Bend):
         apart = abs(float(np.diff(np.interp([last.at, new.at], shape.source_t, shape.s))[0]))
         apart = min(apart, shape.length - apart) if shape.closed else apart
         if abs(last.reach - new.reach) < SAME_SHARE * new.reach and apart < SAME_SHARE * new.reach:

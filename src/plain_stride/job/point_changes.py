@@ -32,7 +32,7 @@ def simplify(m: ChangeContext, line: str, tolerance: float) -> dict[str, Any]:
     was = course_of(m.shapes.worked(line).recipe).curve
     scale = row.matrix.scale if row.matrix is not None else 1.0
     new, off = nodes.simplified(was, within / scale)
-    _freeze(m, line, lambda curve: new)
+    freeze(m, line, lambda curve: new)
     return {"before": len(was), "after": len(new), "moved": round(off * scale, 4)}
 
 
@@ -47,7 +47,7 @@ def node(
     if what not in NODE_EDITS:
         raise JobError(f"a point is edited by {', '.join(NODE_EDITS)}, not '{what}'")
     row = _open_line(m, line)
-    _freeze(m, line, node_edit(m.shapes, line, row, what, node, at, by))
+    freeze(m, line, node_edit(m.shapes, line, row, what, node, at, by))
 
 
 def node_edit(
@@ -101,7 +101,7 @@ def _nearest_on(curve: np.ndarray, place: np.ndarray) -> float:
 def straighten(m: ChangeContext, line: str, from_: float | None = None, to: float | None = None) -> None:
     """Makes the stretch from..to (mm along the line; left out: to its ends) straight. Raises JobError."""
     a, b = _stretch(m, line, from_, to)
-    _freeze(m, line, lambda curve: nodes.straightened(curve, a, b))
+    freeze(m, line, lambda curve: nodes.straightened(curve, a, b))
 
 
 @change
@@ -112,7 +112,7 @@ def smooth(m: ChangeContext, line: str, leeway: float, from_: float | None = Non
     row = _open_line(m, line)
     a, b = _stretch(m, line, from_, to)
     scale = row.matrix.scale if row.matrix is not None else 1.0
-    _freeze(m, line, lambda curve: nodes.smoothed(curve, a, b, most / scale))
+    freeze(m, line, lambda curve: nodes.smoothed(curve, a, b, most / scale))
 
 
 def _stretch(m: ChangeContext, line: str, start: float | None, end: float | None) -> tuple[float, float]:
@@ -137,7 +137,8 @@ def _open_line(m: ChangeContext, line: str) -> LineRecord:
     return row
 
 
-def _freeze(m: ChangeContext, line: str, edit: Callable[[np.ndarray], np.ndarray]) -> None:
+def freeze(m: ChangeContext, line: str, edit: Callable[[np.ndarray], np.ndarray]) -> None:
+    """Puts an edited curve, in the line's own place, instead of a line's middle."""
     row = m.job.rows.lines[line]
     path = frozen(m.shapes.worked(line).recipe, edit)
     m.draft.put(line, replace(row, fixed=m.draft.add_path(path), bends=(), growth=None))

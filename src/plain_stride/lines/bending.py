@@ -3,6 +3,7 @@ piece; what lies inside is fitted anew. Both are kept in the line's own place, b
 """
 
 import itertools
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,8 +13,8 @@ from plain_stride.lines.fit import fit_smooth, path_directions
 
 WITHIN_MM, STEP_MM, LEAST_STEPS = 0.002, 0.15, 24
 """How near a bent stretch is fitted, and apart of the places by which it is."""
-FREE_END_MM, LEAST_REACH_MM, MOST_REACH_MM = 1.0, 0.2, 500.0
-"""A bend that takes hold so near an end takes the end along; elsewhere ends stay."""
+FREE_END_MM, LEAST_REACH_MM, MOST_REACH_MM, STILL_MM = 1.0, 0.2, 500.0, 1e-7
+"""A bend that takes hold so near an end takes the end along, elsewhere ends stay; what moves by less has not moved."""
 KINK_RAD = 0.05
 CURVED_MM, TIGHTEST_MM, MOST_GROWN_MM, TURN_RAD = 4.0, 3.0, 200.0, 0.7
 """An end is carried on in the mean curvature of its last stretch, never more tightly than that, by so many mm at most,
@@ -27,6 +28,15 @@ class Bend:
 
     at: float
     by: tuple[float, float]
+    reach: float
+
+
+@dataclass(frozen=True)
+class Push:
+    """Whatever lies within `reach` mm of a place goes along with it, the less the farther away, as the place goes from
+    one point of `path` (x, y) mm to the next. Lines that meet there give together, and meet still."""
+
+    path: tuple[tuple[float, float], ...]
     reach: float
 
 
@@ -47,11 +57,63 @@ class Course:
     source_t: np.ndarray
 
 
-def bent(course: Course, bends: tuple[Bend, ...], closed: bool = False) -> Course:
+def bent(course: Course, bends: tuple[Bend | Push, ...], closed: bool = False) -> Course:
     """The course with its bends, in the order in which they were made. A closed one gives across its seam."""
     for bend in bends:
-        course = _ring_bent(course, bend) if closed else _bent(course, bend)
+        if isinstance(bend, Push):
+            course = _pushed(course, bend, closed)
+        else:
+            course = _ring_bent(course, bend) if closed else _bent(course, bend)
     return course
+
+
+def pushed(points: np.ndarray, push: Push) -> np.ndarray:
+    """Places (n, 2) mm where a push takes them."""
+    out = points.copy()
+    path = np.array(push.path)
+    for at, by in zip(path[:-1], np.diff(path, axis=0), strict=True):
+        away = np.minimum(((out - at) ** 2).sum(axis=1) / push.reach**2, 1.0)
+        out += ((1.0 - away) ** 3)[:, None] * by
+    return out
+
+
+def _pushed(course: Course, push: Push, closed: bool) -> Course:
+    arc = Arc(course.curve)
+    dense = places_along(arc, 0.0, arc.length)
+    before = arc.point(dense)
+    after = pushed(before, push)
+    gives = np.flatnonzero(np.hypot(*(after - before).T) > STILL_MM)
+    if not len(gives):
+        return course
+    ends = gives[0] <= 1 and gives[-1] >= len(dense) - 2
+    if closed and ends and len(gives) < len(dense) - 2:
+        # It gives on both sides of the seam: the ring is opened where it does not.
+        still = np.setdiff1d(np.arange(len(dense)), gives)
+        return _opened_at(course, arc, float(dense[still[len(still) // 2]]), lambda c: _pushed(c, push, False))
+    first, last = max(int(gives[0]) - 1, 0), min(int(gives[-1]) + 1, len(dense) - 1)
+    a, b = float(dense[first]), float(dense[last])
+    inside = places_along(arc, a, b)
+    moved = pushed(arc.point(inside), push)
+    course = _finer(course, a, 0.0, b - a)
+    curve, s = _laid_in(arc, course.s, inside, moved)
+    return Course(curve, s, course.source_t)
+
+
+def _opened_at(course: Course, arc: Arc, cut: float, change: Callable[[Course], Course]) -> Course:
+    """A ring, changed as if it began and ended elsewhere, with its seam where it was."""
+    seam = arc.length - cut
+    order = np.argsort((course.s[:-1] - cut) % arc.length)
+    places = np.append((course.s[:-1] - cut)[order] % arc.length, arc.length)
+    # What each place is stays with it: the places are told by their number, and put back in order after.
+    turned = Course(_turned(arc, cut), np.append(0.0, places), np.arange(len(places) + 1.0))
+    done = change(turned)
+    whole = Arc(done.curve)
+    at_seam = float(np.interp(seam, turned.s, np.interp(turned.source_t, done.source_t, done.s)))
+    moved = np.interp(np.arange(1.0, len(places)), done.source_t, done.s)
+    s = np.empty(len(course.s))
+    s[order] = (moved - at_seam) % whole.length
+    s[0], s[-1] = 0.0, whole.length
+    return Course(_turned(whole, at_seam), np.maximum.accumulate(s), course.source_t)
 
 
 def grown(course: Course, growth: Growth) -> Course:
@@ -158,7 +220,13 @@ def _give(arc: Arc, s: np.ndarray, middle: float, reaches: tuple[float, float],
     dense = places_along(arc, a, b)
     at = np.clip(np.where(dense < middle, (middle - dense) / behind, (dense - middle) / ahead), 0.0, 1.0)
     share = (1.0 - at * at) ** 3
-    moved = arc.point(dense) + share[:, None] * np.array(by)
+    return _laid_in(arc, s, dense, arc.point(dense) + share[:, None] * np.array(by))
+
+
+def _laid_in(arc: Arc, s: np.ndarray, dense: np.ndarray, moved: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(a curve, a stretch of which has moved: its places at arc lengths `dense` (n,) lie at (n, 2) now, where places s
+    (k,) of the old one are then)."""
+    a, b = float(dense[0]), float(dense[-1])
     curve = refitted(arc, dense, moved)
     pieces = [between(arc, 0.0, a)] if a > 1e-6 else []
     pieces += [curve] + ([between(arc, b, arc.length)] if b < arc.length - 1e-6 else [])

@@ -11,12 +11,14 @@ from plain_stride.hand.solve import steady_solve
 from plain_stride.lines.bending import places_along, refitted
 from plain_stride.lines.curve import Arc, between, direction, flatten, nearer, part_of, straight
 from plain_stride.lines.errors import LinesError
+from plain_stride.lines.fit import fit_smooth, path_directions
 
 LEAST_HANDLE_MM, LEAST_NODES, FOUND_MM = 1e-6, 2, 1e-3
 SMOOTH_RAD = 0.02
 """Handles of a smooth node turn by no more than this."""
 ROUNDS, LIGHTEST, HEAVIEST = 24, -2.0, 12.0
 """Steps by which a leeway is met, and the powers of ten between which what meets it is looked for."""
+BLEND_MM, BLEND_STEP_MM = 3.0, 0.1
 SIDES = BEFORE, AFTER = (-1, 1)
 
 
@@ -235,6 +237,26 @@ def smoothed(curve: np.ndarray, a: float, b: float, leeway: float) -> np.ndarray
     moved = path + share * (steady_solve(path, np.full(len(path) - 3, 10.0**low)) - path)
     moved[[0, -1]] = path[[0, -1]]
     return _replaced(arc, a, b, refitted(Arc(between(arc, a, b)), even - a, moved))
+
+
+def redrawn(curve: np.ndarray, a: float, b: float, drawn: np.ndarray) -> np.ndarray:
+    """A curve that follows another one between two arc lengths. Over BLEND_MM at both joints it comes out of what was
+    there, and goes back into it, so that its direction goes on."""
+    arc, new = Arc(curve), Arc(drawn)
+    ends = arc.point(np.array([a, b]))
+    there, back = (np.hypot(*(drawn[0, 0] - end)) + np.hypot(*(drawn[-1, 3] - other))
+                   for end, other in (ends, ends[::-1]))  # fmt: skip
+    new = new if there <= back else Arc(drawn[::-1, ::-1])
+    s = np.linspace(0.0, new.length, max(40, int(new.length / BLEND_STEP_MM)))
+    path, fade = new.point(s), min(BLEND_MM, new.length / 2.0, (b - a) / 2.0)
+    for own, places in ((s, a + s), (new.length - s, b - (new.length - s))):
+        share = np.clip(own / max(fade, 1e-9), 0.0, 1.0)
+        share = (share**3 * (10.0 - 15.0 * share + 6.0 * share**2))[:, None]
+        path = share * path + (1.0 - share) * arc.point(np.clip(places, 0.0, arc.length))
+    chords = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
+    ways = path_directions(path, chords)
+    ways[[0, -1]] = arc.direction(np.array([a, b]))
+    return _replaced(arc, a, b, fit_smooth(path, FOUND_MM, ways)[0])
 
 
 def _replaced(arc: Arc, a: float, b: float, stretch: np.ndarray) -> np.ndarray:

@@ -28,7 +28,7 @@ WORDS = {
     "parts": "parts made", "ends that meet": "ends that meet closed",
     "covers": "covers made", "draft lines": "drafts laid", "take-drafts": "drafts taken",
     "refuse-drafts": "drafts refused", "frame": "frame placed",
-    "symmetric": "lines laid by a symmetry", "bend": "line bent", "extend": "line carried on",
+    "symmetric": "lines laid by a symmetry", "bend": "line bent", "push": "lines pushed", "redraw": "stretch drawn anew", "extend": "line carried on",
     "as-pulled": "as it was pulled", "width": "width set", "taper": "ends tapered", "affine": "lines mapped",
     "hold": "lines held or loosed", "join": "lines joined", "reverse": "lines turned to begin at their end",
     "split": "line broken into pieces",

@@ -84,7 +84,7 @@ def test_a_bad_stretch_is_said(open_job):
         (key, [[10, 40, 0.5, 0], [10, 40, 0.5, 1]], "nothing lies between"),
         (key, [[10, 90, 0.5, 0], [50, 90, 0.5, 1]], "point at the line"),
         (key, [], "at least one sample"),
-        (key, None, "drawn by samples"),
+        (key, None, "rows of numbers"),
         (ring, [[70, 50, 0.5, 0], [30, 50, 0.5, 1]], "is a ring"),
     ):
         with pytest.raises(JobError, match=words):

@@ -50,8 +50,8 @@ def comes_back(begun: Again, end: np.ndarray, points: np.ndarray, times: np.ndar
 
 def spliced_pull(old: Pull, new: Pull, at: float, to: float) -> Pull:
     """One pull: the old one up to a time, the new one, and the old one again from a later time on. Over BLEND_MM at
-    both joints the new one comes out of the old one's own path and pressure, and goes back into it, so that neither place,
-    direction nor width jumps. The clock runs on; a new one that was pulled the other way round is turned."""
+    both joints the new one comes out of the old one's own path and pressure, and goes back into it, so that neither
+    place, direction nor width jumps. The clock runs on; a new one that was pulled the other way round is turned."""
     a, b = (old.samples[old.samples[:, 3] <= at + 1e-9], old.samples[old.samples[:, 3] >= to - 1e-9])
     if len(a) < 2 or len(b) < 2:
         return new

@@ -40,15 +40,13 @@ def again(m: ChangeContext, line: str, pull: Pull, what: str = TAKE, at: float =
 
 
 @change
-def redraw(m: ChangeContext, line: str, samples: Any = None, pull: Pull | None = None) -> str:
-    """Draws a stretch of a line anew: a pull (samples [x, y, pressure, s]) that leaves the line and comes back to it
+def redraw(m: ChangeContext, line: str, samples: Any) -> str:
+    """Draws a stretch of a line anew: a pull, or its samples [x, y, pressure, s], that leaves the line and comes back to it
     replaces what lies between; directions and widths go on at both joints. A line that was pulled and neither bent nor
     shaped gets it as another take; any other is frozen, and keeps its widths. Raises JobError."""
     row, shape = m.line(line), m.shapes[line]
-    if (samples is None) == (pull is None):
-        raise JobError("a stretch is drawn by samples [x, y, pressure, s]")
     try:
-        new = pull if pull is not None else Pull(checked_samples(samples), row.nib)
+        new = samples if isinstance(samples, Pull) else Pull(checked_samples(samples), row.nib)
     except PullError as fault:
         raise JobError(str(fault)) from None
     if shape.closed or row.family is not None:

@@ -419,3 +419,62 @@ def test_a_round_pushes_lines_along_its_way(open_job):
         open_job.do("push", lines=[key], path=[[60, 80], [60, 81]], reach=3)
     with pytest.raises(JobError, match="a path is 2 to"):
         open_job.do("push", lines=[key], path=[[60, 80]], reach=3)
+
+
+# Widths
+
+
+def test_a_line_gets_the_widths_of_another_or_one_width(open_job):
+    a = open_job.pull((10, 20), (110, 20), pressure=0.5)
+    open_job.do("swell", line=a, factor=2.0, **{"from": 30, "to": 70})
+    b = open_job.pull((10, 50), (60, 55), pressure=0.2)
+    open_job.do("plan", share=0)
+    open_job.do("widths-like", lines=[b], like=a)
+    share = np.linspace(0.05, 0.95, 50)
+    one, other = (s.body.at(share * s.length) for s in (open_job.shapes[k] for k in (a, b)))
+    # The swell limit holds a half as long line to gentler steps.
+    assert np.median(np.abs((one[0] + one[1]) - (other[0] + other[1]))) < 0.05
+    mean = np.trapezoid(open_job.shapes[b].body.full, open_job.shapes[b].body.s) / open_job.shapes[b].length
+    open_job.do("even-widths", lines=[b])
+    assert open_job.shapes[b].body.full == pytest.approx(np.full(len(open_job.shapes[b].body.s), mean), abs=1e-3)
+    open_job.do("affine", lines=[b], matrix=[2, 0, 0, 2, 0, 0], widths="scale")
+    assert open_job.shapes[b].body.full.max() == pytest.approx(2 * mean, abs=2e-3)
+    assert open_job.again().shapes[b].body.full.max() == pytest.approx(2 * mean, abs=2e-3)
+
+
+# Crossings
+
+
+def test_what_lies_inside_an_outline_is_rubbed_and_nothing_else(open_job):
+    line, other = straight(open_job, (10, 40), (110, 40)), straight(open_job, (10, 80), (110, 80))
+    ring = open_job.do("draw", shape="ellipse", points=[[60, 40], [80, 55]])
+    area = shapely.Polygon([(30, 30), (70, 30), (70, 60), (30, 60)])
+    before = {key: middle(open_job, key) for key in (line, ring)}
+    left = open_job.do("rub", outline=list(map(list, area.exterior.coords))[:-1])
+    assert line in left and other not in left
+    kept = shapely.union_all([middle(open_job, key) for key in left])
+    wanted = shapely.union_all([one.difference(area) for one in before.values()])
+    ringed = shapely.LinearRing(before[ring].coords).difference(area)
+    assert shapely.hausdorff_distance(kept, shapely.union_all([before[line].difference(area), ringed])) < 0.02
+    assert kept.length == pytest.approx(before[line].difference(area).length + ringed.length, abs=0.05)
+    assert not wanted.is_empty
+    open_job.do("part", name="Lines", locked=True)
+    assert open_job.do("rub", outline=[[0, 0], [120, 0], [120, 90], [0, 90]]) == []
+
+
+def test_lines_are_cut_wherever_they_cross(open_job):
+    line = straight(open_job, (10, 40), (110, 40))
+    for x in (30, 50, 90):
+        straight(open_job, (x, 20), (x, 60))
+    ring = open_job.do("draw", shape="ellipse", points=[[70, 40], [80, 48]])
+    pieces = open_job.do("cut-at-crossings", lines=[line])
+    at = [10, 30, 50, 60, 80, 90, 110]
+    assert [open_job.shapes[key].length for key in pieces] == pytest.approx(np.diff(at).tolist(), abs=0.05)
+    whole = open_job.shapes[ring].length
+    halves = open_job.do("cut-at-crossings", lines=[ring])
+    assert len(halves) == 2
+    assert sum(open_job.shapes[key].length for key in halves) == pytest.approx(whole, abs=0.01)
+    with pytest.raises(JobError, match="an outline is"):
+        open_job.do("rub", outline=[[1, 1]])
+    with pytest.raises(JobError, match="holds nothing"):
+        open_job.do("rub", outline=[[1, 1], [2, 2], [3, 3]])

@@ -41,7 +41,7 @@ def again(m: ChangeContext, line: str, pull: Pull, what: str = TAKE, at: float =
 
 @change
 def redraw(m: ChangeContext, line: str, samples: Any) -> str:
-    """Draws a stretch of a line anew: a pull, or its samples [x, y, pressure, s], that leaves the line and comes back to it
+    """Draws a stretch of a line anew: a pull, or its samples [x, y, pressure, s], that leaves it and comes back to it
     replaces what lies between; directions and widths go on at both joints. A line that was pulled and neither bent nor
     shaped gets it as another take; any other is frozen, and keeps its widths. Raises JobError."""
     row, shape = m.line(line), m.shapes[line]

@@ -7,6 +7,7 @@ history. `docs/changes.md` lists them for people.
 from plain_stride.job import (
     again_changes,
     board_changes,
+    crossing_changes,
     frame_changes,
     hold_changes,
     join_changes,
@@ -14,6 +15,7 @@ from plain_stride.job import (
     mend_changes,
     part_changes,
     pencil_changes,
+    place_changes,
     point_changes,
     shape_changes,
 )
@@ -32,6 +34,7 @@ from plain_stride.job.pencil_changes import TINTS
 
 __all__ = [
     "CHANGES", "DEFAULT_PART", "DEFAULT_ROLE", "DEFAULT_TIER", "TINTS", "Made", "again_changes", "argument_names",
-    "board_changes", "frame_changes", "hold_changes", "join_changes", "line_changes", "make", "make_all",
-    "mend_changes", "part_changes", "pencil_changes", "point_changes", "shape_changes", "trimmed_stretch",
+    "board_changes", "crossing_changes", "frame_changes", "hold_changes", "join_changes", "line_changes",
+    "make", "make_all",    "mend_changes", "part_changes", "pencil_changes", "place_changes", "point_changes",
+    "shape_changes", "trimmed_stretch",
 ]  # fmt: skip

@@ -210,7 +210,7 @@ def trim(m: ChangeContext, line: str, at: list[float]) -> list[str]:
             raise JobError("that ring is not crossed twice: cut it, or delete it to take it away whole")
         raise JobError("nothing crosses that line there: delete it to take it away whole")
     a, b = stretch
-    ends, cut = row.ends, _blunt(row.ends)
+    ends, cut = row.ends, blunt_ends(row.ends)
     if shape.closed:
         return [spanned(m, line, row, shape, b, a + shape.length, cut)]
     left = []
@@ -227,7 +227,7 @@ def trim(m: ChangeContext, line: str, at: list[float]) -> list[str]:
     return left
 
 
-def _blunt(ends: tuple[End, End]) -> tuple[End, End]:
+def blunt_ends(ends: tuple[End, End]) -> tuple[End, End]:
     """Ends of a line that was cut: what came to a point there does so no more."""
     first, last = (End("flat" if end.kind == "flat" else "round") for end in ends)
     return first, last
@@ -243,7 +243,7 @@ def cut(m: ChangeContext, line: str, at: list[float]) -> list[str]:
     if away > AT_MM:
         raise JobError(f"that place lies {away:.1f} mm from line '{line}': point at the line")
     where = float(np.interp(index, np.arange(len(s)), s))
-    blunt = _blunt(row.ends)
+    blunt = blunt_ends(row.ends)
     if shape.closed:
         return [spanned(m, line, row, shape, where, where + shape.length, blunt)]
     if min(where, shape.length - where) < LEAST_HALF_MM:

@@ -11,11 +11,11 @@ from plain_stride.job.record_fields import FARTHEST_SOURCE, maybe_number, number
 from plain_stride.lines.affine import Affine, moved
 from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Growth, Push
 from plain_stride.lines.centre import Following
-from plain_stride.lines.edits import SIDES, End, SetWidth, Span, Swell, WidthEdit
+from plain_stride.lines.edits import SIDES, End, Profile, SetWidth, Span, Swell, WidthEdit
 from plain_stride.measure import FARTHEST_MM, WIDEST_MM
 
 MOST_EDITS = 20_000
-MOST_BENDS = 500
+MOST_BENDS, MOST_PROFILE = 500, 1000
 MOST_PUSHES = 400
 """Points of one push."""
 
@@ -45,7 +45,14 @@ def _set_width(at: Any, mm: Any, reach: Any, side: Any) -> SetWidth:
     return SetWidth(place, wide, far, side)
 
 
-_EDIT_TAGS: dict[str, Callable[..., WidthEdit]] = {"swell": _swell, "width": _set_width}
+def _profile(left: Any, right: Any) -> Profile:
+    halves = numbers(left), numbers(right)
+    fits = 2 <= len(halves[0]) == len(halves[1]) <= MOST_PROFILE
+    wanted(fits and all(0.0 <= v <= WIDEST_MM for half in halves for v in half), "a profile")
+    return Profile(*halves)
+
+
+_EDIT_TAGS: dict[str, Callable[..., WidthEdit]] = {"swell": _swell, "width": _set_width, "profile": _profile}
 
 
 def read_edits(value: Any) -> tuple[WidthEdit, ...]:
@@ -58,12 +65,15 @@ def read_edits(value: Any) -> tuple[WidthEdit, ...]:
 
 def plain_edits(edits: tuple[WidthEdit, ...]) -> list[list[Any]]:
     """The same as JSON holds it."""
-    return [
-        ["width", e.at, e.mm, e.reach, e.side]
-        if isinstance(e, SetWidth)
-        else ["swell", e.start, e.end, e.factor, e.side]
-        for e in edits
-    ]
+    return [_plain_edit(edit) for edit in edits]
+
+
+def _plain_edit(e: WidthEdit) -> list[Any]:
+    if isinstance(e, Profile):
+        return ["profile", list(e.left), list(e.right)]
+    if isinstance(e, SetWidth):
+        return ["width", e.at, e.mm, e.reach, e.side]
+    return ["swell", e.start, e.end, e.factor, e.side]
 
 
 def read_bends(value: Any) -> tuple[Bend | Push, ...]:

@@ -8,18 +8,18 @@ import numpy as np
 from plain_stride.job.change_context import ChangeContext, change, line_list, number, place_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import AT_MM, MOST_EDITS
-from plain_stride.job.line_fields import MOST_BENDS, MOST_PUSHES
+from plain_stride.job.line_fields import MOST_BENDS, MOST_PROFILE, MOST_PUSHES
 from plain_stride.job.records import LineRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.tidying import carried_on, mends_of, next_beyond, with_more
 from plain_stride.lines.affine import Affine, AffineError
 from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Push
 from plain_stride.lines.cross import crossings, nearest
-from plain_stride.lines.edits import SIDES, End, SetWidth, Span
+from plain_stride.lines.edits import SIDES, End, Profile, SetWidth, Span, WidthEdit
 from plain_stride.lines.recipe import path_of
 from plain_stride.lines.shape import Shape
 
-SET_REACH_MM, MOST_WIDTH_MM = 4.0, 50.0
+SET_REACH_MM, MOST_WIDTH_MM, PROFILE_MM = 4.0, 50.0, 0.5
 SAME_SHARE, NO_BEND_MM = 0.05, 1e-3
 """Bends that took hold within so much of their reach are one; a bend by less is none."""
 ENDS = ("start", "end")
@@ -214,6 +214,37 @@ def width(
 
 
 @change
+def widths_like(m: ChangeContext, lines: list[str], like: str) -> None:
+    """Gives lines the widths of another one, by the share of their length; swells of before are lifted. Raises
+    JobError."""
+    if like not in m.job.rows.lines:
+        raise JobError(f"there is no line '{like}'")
+    body, length = m.shapes[like].body, m.shapes[like].length
+    share = np.linspace(0.0, 1.0, int(np.clip(length / PROFILE_MM, 9, MOST_PROFILE)))
+    left, right = body.at(share * length)
+    for key in line_list(lines):
+        m.line(key)
+        if key != like:
+            m.draft.change("lines", key, edits=(_profile(left, right),))
+            _ = m.shapes[key]
+
+
+@change
+def even_widths(m: ChangeContext, lines: list[str]) -> None:
+    """Gives each of these lines one width from end to end: the mean of what it had. Raises JobError."""
+    for key in line_list(lines):
+        m.line(key)
+        body = m.shapes[key].body
+        means = [float(np.trapezoid(half, body.s)) / max(float(body.s[-1]), 1e-9) for half in (body.left, body.right)]
+        m.draft.change("lines", key, edits=(_profile(*(np.full(2, mean) for mean in means)),))
+        _ = m.shapes[key]
+
+
+def _profile(left: np.ndarray, right: np.ndarray) -> Profile:
+    return Profile(tuple(np.round(left, 6).tolist()), tuple(np.round(right, 6).tolist()))
+
+
+@change
 def affine(m: ChangeContext, lines: list[str], matrix: list[float], widths: str = "keep") -> None:
     """Maps lines and blacks: x' = a x + c y + e, y' = b x + d y + f, mm. widths keep, or scale: the hand's widths, set
     widths and end lengths by the root of the area's factor. Raises JobError."""
@@ -244,9 +275,17 @@ def _mapped_widths(row: LineRecord, by: Affine, scale: bool) -> dict[str, Any]:
     if not scale:
         return {"edits": edits}
     times = by.scale
-    edits = tuple(replace(e, mm=e.mm * times, reach=e.reach * times) if isinstance(e, SetWidth) else e for e in edits)
+    edits = tuple(_scaled(edit, times) for edit in edits)
     first, last = (replace(e, mm=None if e.mm is None else e.mm * times) for e in row.ends)
     return {"edits": edits, "ends": (first, last), "scale_widths": True}
+
+
+def _scaled(edit: WidthEdit, times: float) -> WidthEdit:
+    if isinstance(edit, SetWidth):
+        return replace(edit, mm=edit.mm * times, reach=edit.reach * times)
+    if isinstance(edit, Profile):
+        return _profile(np.array(edit.left) * times, np.array(edit.right) * times)
+    return edit
 
 
 @change

@@ -2,7 +2,7 @@
 
 import zlib
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -18,7 +18,7 @@ from plain_stride.lines.edits import End
 from plain_stride.lines.family import Member, mapped_member, parallel_member
 from plain_stride.lines.given import Form
 from plain_stride.lines.recipe import Recipe, Worked, even_profile, fixed_centreline, given_centreline, worked
-from plain_stride.lines.shape import Shape
+from plain_stride.lines.shape import FixedPath, Shape
 from plain_stride.weight.report import ceiling
 
 MOST_SHARED = 30_000
@@ -107,6 +107,12 @@ class Shapes:
     def tried(self, line: str, row: LineRecord) -> Shape:
         """The shape that a line would have with another row, which is not kept."""
         return worked(self._recipe_of(line, row), self.worked(line)).shape
+
+    def tried_path(self, line: str, path: FixedPath) -> Shape:
+        """The shape that a line would have with another middle, which is not kept."""
+        now = self.worked(line)
+        centre = fixed_centreline(path, now.recipe.centre)
+        return worked(replace(now.recipe, centre=centre, closed=path.closed, bends=(), growth=None)).shape
 
     def by_hand(self, line: str) -> Worked:
         """The line as the hand alone would have it, the plan lifted off."""

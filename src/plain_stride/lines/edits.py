@@ -62,5 +62,22 @@ class SetWidth:
         return SetWidth(self.at, self.mm, self.reach, {"left": "right", "right": "left"}.get(self.side, self.side))
 
 
-WidthEdit = Swell | SetWidth
+@dataclass(frozen=True)
+class Profile:
+    """Half-widths, mm, at even shares of the line's length, instead of those that it had: another line's, or even
+    ones."""
+
+    left: tuple[float, ...]
+    right: tuple[float, ...]
+
+    def placed_by(self, new: Place) -> "Profile":
+        """The same on a line whose source parameters are others now: it goes by shares."""
+        return self
+
+    def mirrored(self) -> "Profile":
+        """The same on a line whose left and right have changed places."""
+        return Profile(self.right, self.left)
+
+
+WidthEdit = Swell | SetWidth | Profile
 """What edits of widths there are, in the order in which they are made. Each kind has a tag in `job.records`."""

@@ -38,7 +38,7 @@ def node_at(curve: np.ndarray, k: int) -> np.ndarray:
 
 def is_smooth(curve: np.ndarray, k: int, closed: bool) -> bool:
     """Whether a curve has one direction at a node. Its ends are corners."""
-    before, after = _pieces_at(curve, k, closed)
+    before, after = pieces_at(curve, k, closed)
     if before is None or after is None:
         return False
     a, b = _way(curve, before, 1.0), _way(curve, after, 0.0)
@@ -50,7 +50,7 @@ def _way(curve: np.ndarray, k: int, u: float) -> np.ndarray:
     return out
 
 
-def _pieces_at(curve: np.ndarray, k: int, closed: bool) -> tuple[int | None, int | None]:
+def pieces_at(curve: np.ndarray, k: int, closed: bool) -> tuple[int | None, int | None]:
     """The pieces that end and begin at a node. Raises NodeError for one that is not there."""
     m = len(curve)
     if not 0 <= k < count_of(curve, closed):
@@ -99,7 +99,7 @@ def with_node(curve: np.ndarray, s: float) -> np.ndarray:
 def without_node(curve: np.ndarray, k: int, closed: bool) -> np.ndarray:
     """A curve without one of its nodes: what lay on both sides of it becomes one piece, fitted to them by least
     squares in the lengths of its handles. An end is cut off. Raises NodeError where too few would be left."""
-    before, after = _pieces_at(curve, k, closed)
+    before, after = pieces_at(curve, k, closed)
     if len(curve) < LEAST_NODES:
         raise NodeError("a line needs two points: delete the line instead")
     if before is None or after is None:
@@ -144,7 +144,7 @@ def _feet(piece: np.ndarray, q: np.ndarray) -> np.ndarray:
 
 def node_moved(curve: np.ndarray, k: int, by: np.ndarray, closed: bool) -> np.ndarray:
     """A curve, one of whose nodes was drawn by (2,) mm, its handles with it."""
-    before, after = _pieces_at(curve, k, closed)
+    before, after = pieces_at(curve, k, closed)
     new = curve.copy()
     if before is not None:
         new[before, 2:] += by
@@ -156,7 +156,7 @@ def node_moved(curve: np.ndarray, k: int, by: np.ndarray, closed: bool) -> np.nd
 def handle_moved(curve: np.ndarray, k: int, side: int, by: np.ndarray, closed: bool) -> np.ndarray:
     """A curve, one of whose handles (of node k, on the side BEFORE or AFTER it) was drawn by (2,) mm. At a smooth node
     the other one turns along and keeps its length."""
-    before, after = _pieces_at(curve, k, closed)
+    before, after = pieces_at(curve, k, closed)
     smooth = is_smooth(curve, k, closed)
     own, other = (before, after) if side == BEFORE else (after, before)
     if own is None:
@@ -187,7 +187,7 @@ def piece_moved(curve: np.ndarray, s: float, by: np.ndarray) -> np.ndarray:
 
 def made_corner(curve: np.ndarray, k: int, closed: bool) -> np.ndarray:
     """A curve whose handles at a node point to the nodes before and after: it is a corner there."""
-    before, after = _pieces_at(curve, k, closed)
+    before, after = pieces_at(curve, k, closed)
     new = curve.copy()
     if before is not None:
         new[before, 2] = curve[before, 3] + (curve[before, 0] - curve[before, 3]) / 3.0
@@ -198,7 +198,7 @@ def made_corner(curve: np.ndarray, k: int, closed: bool) -> np.ndarray:
 
 def made_smooth(curve: np.ndarray, k: int, closed: bool) -> np.ndarray:
     """A curve with one direction at a node: along its neighbours. Raises NodeError for an end."""
-    before, after = _pieces_at(curve, k, closed)
+    before, after = pieces_at(curve, k, closed)
     if before is None or after is None:
         raise NodeError("an end of a line has one side only: it cannot be made smooth")
     at, way = curve[after, 0], curve[after, 3] - curve[before, 0]

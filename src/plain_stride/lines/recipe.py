@@ -19,7 +19,7 @@ from plain_stride.lines.bending import Bend, Course, Growth, Push, bent, grown
 from plain_stride.lines.centre import Centreline
 from plain_stride.lines.curve import Arc, between
 from plain_stride.lines.edges import edge_of
-from plain_stride.lines.edits import End, SetWidth, Span, Swell, WidthEdit
+from plain_stride.lines.edits import End, Profile, SetWidth, Span, Swell, WidthEdit
 from plain_stride.lines.errors import LinesError
 from plain_stride.lines.loose_ends import loosened, reach_of
 from plain_stride.lines.profile import Widths, grid_for, joined, limited, point_knots, pointed, swell, with_knots
@@ -296,7 +296,17 @@ def _set_width(widths: Widths, edit: SetWidth, path: Path) -> Widths:
     return Widths(fine.s, fine.left, fine.right * gain)
 
 
-_EDITS: dict[type, Callable[[Widths, Any, Path], Widths]] = {Swell: _swelled, SetWidth: _set_width}
+def _profiled(widths: Widths, edit: Profile, path: Path) -> Widths:
+    """The widths of a profile."""
+    share = np.linspace(0.0, 1.0, len(edit.left))
+    fine = with_knots(widths, share * path.arc.length)
+    at = fine.s / max(path.arc.length, 1e-9)
+    return Widths(fine.s, np.interp(at, share, edit.left), np.interp(at, share, edit.right))
+
+
+_EDITS: dict[type, Callable[[Widths, Any, Path], Widths]] = {
+    Swell: _swelled, SetWidth: _set_width, Profile: _profiled
+}  # fmt: skip
 
 
 def ended(body: Widths, recipe: Recipe) -> Widths:

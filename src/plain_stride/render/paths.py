@@ -1,9 +1,11 @@
 """Rings of points as Qt paths, moved in bulk."""
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainterPath, QPolygonF
 from shiboken6 import VoidPtr
+
+from plain_stride.lines.shape import Shape
 
 
 def polyline(points: np.ndarray) -> QPolygonF:
@@ -20,6 +22,18 @@ def polyline(points: np.ndarray) -> QPolygonF:
 def polygon(points: np.ndarray) -> QPolygonF:
     """A closed polygon from points (n, 2)."""
     return polyline(np.vstack([points, points[:1]]))
+
+
+def quick_path(shape: Shape, tolerance: float) -> QPainterPath:
+    """A line for the eye, within so many mm of its middle: its strip, and discs at round ends. Made in a moment."""
+    if shape.broken:
+        return path_of(shape.rings)
+    path = path_of([shape.strip(tolerance)])
+    for k, kind in enumerate(shape.ends):
+        if kind == "round" and not shape.closed:
+            at, half = shape.curve[-1, 3] if k else shape.curve[0, 0], float(shape.widths.full[-1 if k else 0]) / 2.0
+            path.addEllipse(QPointF(*at.tolist()), half, half)
+    return path
 
 
 def path_of(rings: list[np.ndarray]) -> QPainterPath:

@@ -80,6 +80,16 @@ class Compositor(QObject):
             self.layer.use(now)
             self.redraw()
 
+    def leave_out(self, lines: frozenset[str]) -> None:
+        """Leaves lines out of the picture, which are shown otherwise; only where they lie it is painted anew."""
+        before = self.layer.look.left_out
+        self.layer.use(replace(self.layer.look, left_out=lines))
+        region = QRegion()
+        for key in before ^ lines:
+            if self._session.job.inked(key) is not None:
+                region += band_of(self.layer.shape(key), self._viewport.view)
+        self.redraw_region(region)
+
     def show_then(self, step: int) -> None:
         """Shows the drawing as it was after a step, until `show_now`. Nothing can be pulled meanwhile."""
         self._session.settle()

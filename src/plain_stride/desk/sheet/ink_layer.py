@@ -69,7 +69,7 @@ class Shown(Protocol):
 class Look:
     """Views of a moment. pencils_off, as_scanned, hand_only: pencils gone, not cleaned, the plan lifted off; alone: the
     id of the part beside which all others are dimmed, '' for none; by_part: parts told apart by colours; grey_ground:
-    the paper grey; left_out: a line that is shown otherwise, or ''."""
+    the paper grey; left_out: lines that are shown otherwise."""
 
     pencils_off: bool = False
     as_scanned: bool = False
@@ -77,7 +77,7 @@ class Look:
     alone: str = ""
     by_part: bool = False
     grey_ground: bool = False
-    left_out: str = ""
+    left_out: frozenset[str] = frozenset()
 
 
 class InkLayer:
@@ -286,7 +286,7 @@ class InkLayer:
         for key in lines:
             row = job.inked(key)
             part = parts.get(row.part) if row is not None else None
-            if part is not None and not part.hidden and key != self.look.left_out:
+            if part is not None and not part.hidden and key not in self.look.left_out:
                 yield key, part, self.shape(key)
 
     def shape(self, key: str) -> Ink:

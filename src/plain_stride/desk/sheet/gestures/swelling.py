@@ -4,16 +4,14 @@ import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter
 
-from plain_stride.desk.look.theme import sheet_color
 from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.gestures.gesture import HeldGesture
 from plain_stride.desk.sheet.hit_test import Touch
+from plain_stride.desk.sheet.live_edit import LiveEdit
 from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.job.line_changes import swollen
-from plain_stride.lines.shape import Shape
-from plain_stride.render.paths import path_of
 
 SWELL_REACH = (4.0, 36.0)
 """A swell under the pen reaches this many mm, at least this many pixels, to either side."""
@@ -30,7 +28,7 @@ class SwellGesture(HeldGesture):
         self._way = -1.0 if shave else 1.0
         self._touch: Touch | None = None
         self._from, self._reach, self.factor = 0.0, 0.0, 1.0
-        self._preview: Shape | None = None
+        self._live = LiveEdit(context)
 
     def begin(self, at: QPointF | None) -> None:
         if at is not None:
@@ -46,42 +44,34 @@ class SwellGesture(HeldGesture):
             return
         up = self._way * (self._from - event.at.y()) / DOUBLE_PX
         self.factor = float(np.clip(2.0**up, 0.1, 8.0))
-        self._preview = self._swollen(self._touch)
-        self._context.repaint(None)
+        self._show(self._touch)
 
-    def _swollen(self, touch: Touch) -> Shape | None:
-        """The line as it would be; None, with the reason said, where it cannot be."""
+    def _show(self, touch: Touch) -> None:
+        """Shows the line as it would be; the reason is said where it cannot be."""
         job, shapes = self._context.session.job, self._context.session.shapes
         try:
             row = swollen(job.rows.lines[touch.line], shapes[touch.line], self.factor, *self._stretch(touch))
+            self._live.show({touch.line: row})
         except StrideError as fault:
             self._context.say(str(fault), True)
-            return None
-        return shapes.tried(touch.line, row)
 
     def end(self) -> None:
-        touch, self._touch, self._preview = self._touch, None, None
+        touch, self._touch = self._touch, None
         if touch is None:
             return
-        self._context.compositor.look(left_out="")
+        self._live.let_go()
         if abs(self.factor - 1.0) > LEAST:
             start, end = self._stretch(touch)
             self._context.session.make("swell", line=touch.line, factor=self.factor, **{"from": start, "to": end})
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._preview is not None:
-            painter.save()
-            painter.setTransform(view.transform, True)
-            painter.fillPath(path_of(self._preview.rings), sheet_color("ink"))
-            painter.restore()
+        self._live.paint(painter, view)
 
     def _take_hold(self, at: QPointF) -> None:
         touch = self._context.open_line_under(at) if self._touch is None else None
         if touch is not None:
             self._touch, self._from = touch, at.y()
             self._reach = max(SWELL_REACH[0], SWELL_REACH[1] / self._context.view.scale)
-            self._preview = self._context.session.shapes[touch.line]
-            self._context.compositor.look(left_out=touch.line)
 
     def _stretch(self, touch: Touch) -> tuple[float, float]:
         """mm along the line."""

@@ -31,6 +31,10 @@ def write(notes, name, text):
     field.entry.setText(text)
 
 
+def faults(notes):
+    return " ".join(notes.page(name).fault.text() for name in notes.pages.words if notes.page(name).fault.text())
+
+
 def points_of(window, key):
     return window.session.shapes[key].flat[0].copy()
 
@@ -48,7 +52,7 @@ def test_a_line_is_drawn_where_the_pen_draws_it_and_stays_beyond_its_reach(windo
     key = window.pull((10, 40), (90, 40))
     before = points_of(window, key)
     write(mend, "A bend gives over", "10 mm")
-    press(mend, "bend by dragging…")
+    press(mend, "bend…")
     drag(window, (50, 40), (50, 43), by_pen)
     after, px = points_of(window, key), 1.0 / window.sheet.view.scale
     assert abs(float(np.interp(50.0, after[:, 0], after[:, 1])) - 43.0) < 2 * px
@@ -66,7 +70,7 @@ def test_what_lies_in_a_locked_part_or_is_made_from_another_line_is_not_bent(win
     window.session.make("beside", line=key, gap=8.0, count=1)
     member = next(k for k in window.lines() if k != key)
     y = float(points_of(window, member)[:, 1].mean())
-    press(mend, "bend by dragging…")
+    press(mend, "bend…")
     drag(window, (50, y), (50, y + 4), False)
     assert "release" in window.main_window.desk.message.accessibleName()
     window.session.make("part", name=window.session.now.part, locked=True)
@@ -76,16 +80,25 @@ def test_what_lies_in_a_locked_part_or_is_made_from_another_line_is_not_bent(win
 
 
 def test_on_an_empty_board_nothing_can_be_pressed_that_only_fails(window, mend):
-    words = {word.text(): word.isEnabled() for word in mend.findChildren(Word)}
-    assert not any(words[name] for name in ("as it was pulled", "carry on", "taper", "tidy these", "the part in hand"))
+    def words():
+        found = {}
+        for name in mend.pages.words:
+            mend.show_page(name)
+            found |= {word.text(): word.isEnabled() for word in mend.page(name).findChildren(Word)}
+        return found
+
+    empty = words()
+    assert not any(empty[name] for name in ("as it was pulled", "carry on", "taper", "tidy these", "the part in hand",
+                                            "make them few", "place them so", "left", "join them", "break them",
+                                            "cut at crossings", "all like these", "what meets them"))  # fmt: skip
     window.pull((10, 40), (90, 40))
     window.settle()
-    assert all(word.isEnabled() for word in mend.findChildren(Word))
+    assert [name for name, on in words().items() if not on] == ["join them"]
 
 
 def test_the_wheel_widens_the_reach_while_it_drags(window, mend):
     key = window.pull((10, 40), (90, 40))
-    press(mend, "bend by dragging…")
+    press(mend, "bend…")
     left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     scale = window.sheet.view.scale
     QTest.mousePress(window.sheet, left, none, window.px((50, 40)).toPoint())
@@ -106,7 +119,7 @@ def test_the_wheel_widens_the_reach_while_it_drags(window, mend):
 def test_a_bend_given_up_in_the_middle_leaves_the_line_and_its_picture(window, mend):
     key = window.pull((10, 40), (90, 40))
     before, dark = points_of(window, key), window.ink_at((50, 40))
-    press(mend, "bend by dragging…")
+    press(mend, "bend…")
     left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     QTest.mousePress(window.sheet, left, none, window.px((50, 40)).toPoint())
     QTest.mouseMove(window.sheet, window.px((50, 46)).toPoint())
@@ -121,17 +134,17 @@ def test_a_bend_given_up_in_the_middle_leaves_the_line_and_its_picture(window, m
 def test_what_is_chosen_is_bent_before_what_lies_nearer(window, mend):
     chosen, other = window.pull((10, 40), (90, 40)), window.pull((10, 42), (90, 42))
     window.session.choose([chosen])
-    press(mend, "bend by dragging…")
+    press(mend, "bend…")
     drag(window, (50, 41.6), (50, 36), False)
     assert window.lines()[chosen].bends and not window.lines()[other].bends
 
 
 def test_a_reach_that_cannot_be_read_is_said_and_nothing_is_bent(window, mend):
     key = window.pull((10, 40), (90, 40))
-    press(mend, "bend by dragging…")
+    press(mend, "bend…")
     write(mend, "A bend gives over", "far")
     drag(window, (50, 40), (50, 44), False)
-    assert "far" in mend._fault.text() and not window.lines()[key].bends
+    assert "far" in faults(mend) and not window.lines()[key].bends
 
 
 def test_the_line_in_hand_is_carried_on_to_the_next_and_by_mm_and_is_as_it_was_pulled_again(window, mend):
@@ -173,14 +186,14 @@ def test_typed_sizes_and_turns_map_what_is_chosen_about_its_middle(window, mend)
     long = window.session.shapes[key].length
     write(mend, "Size", "150 %")
     write(mend, "Turned", "90°")
-    press(mend, "scale and turn them")
+    press(mend, "place them so")
     points = points_of(window, key)
     assert window.session.shapes[key].length == pytest.approx(1.5 * long, abs=0.01)
     assert points[-1, 1] - points[0, 1] > 55 and abs(points[-1, 0] - points[0, 0]) < 1
     assert np.abs((points.min(axis=0) + points.max(axis=0)) / 2 - middle).max() < 0.5
     write(mend, "Size", "0 %")
-    press(mend, "scale and turn them")
-    assert mend._fault.text() and window.session.shapes[key].length == pytest.approx(1.5 * long, abs=0.01)
+    press(mend, "place them so")
+    assert faults(mend) and window.session.shapes[key].length == pytest.approx(1.5 * long, abs=0.01)
 
 
 def box_of(window, keys):
@@ -278,7 +291,7 @@ def test_the_menu_of_chosen_lines_mends_them_at_every_station(window):
 
 def test_what_was_bent_is_there_when_the_job_is_opened_again(window, mend):
     key = window.pull((10, 40), (90, 40))
-    press(mend, "bend by dragging…")
+    press(mend, "bend…")
     drag(window, (50, 40), (50, 44), False)
     kept, path = points_of(window, key), window.session.job.path
     window.main_window.close()

@@ -8,7 +8,7 @@ import numpy as np
 from plain_stride.lines.errors import LinesError
 from plain_stride.measure import FARTHEST_MM
 
-LEAST_SCALE, MOST_SCALE = 1e-3, 1e3
+LEAST_SCALE, MOST_SCALE, MOST_SLANT = 1e-3, 1e3, 80.0
 
 
 class AffineError(LinesError):
@@ -82,6 +82,15 @@ def turned(centre: np.ndarray, degrees: float) -> Affine:
     c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
     x, y = (float(v) for v in centre)
     return Affine(c, s, -s, c, x - c * x + s * y, y - s * x - c * y)
+
+
+def slanted(centre: np.ndarray, degrees: float) -> Affine:
+    """Slanted, so that what stands upright leans to the right by so many degrees; what lies level with the centre (2,)
+    mm stays. Raises AffineError where nothing would be left of it."""
+    if abs(degrees) > MOST_SLANT:
+        raise AffineError(f"lines lean by {MOST_SLANT:g} degrees at most")
+    lean = math.tan(math.radians(degrees))
+    return Affine(c=-lean, e=lean * float(centre[1]))
 
 
 def degrees_between(a: np.ndarray, b: np.ndarray) -> float:

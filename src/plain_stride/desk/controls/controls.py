@@ -130,7 +130,11 @@ class Several(QWidget):
             grid.addLayout(row)
 
     def _tell(self) -> None:
-        self.chosen.emit(frozenset(word for word, button in self.words.items() if button.isChecked()))
+        self.chosen.emit(self.current())
+
+    def current(self) -> frozenset[str]:
+        """The words that are chosen."""
+        return frozenset(word for word, button in self.words.items() if button.isChecked())
 
     def show_chosen(self, words: Collection[str]) -> None:
         """Shows words as chosen without telling anyone."""

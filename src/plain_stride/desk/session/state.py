@@ -14,8 +14,9 @@ from plain_stride.lines.symmetry import Symmetry
 @dataclass(frozen=True)
 class State:
     """part: the name of the one in hand; lately: those in hand before it, the latest first; unsteadied: roles whose
-    pulls are left to the hand; hand_alone: all pulls are, for the moment; chosen: lines and blacks; last_line: the one
-    pulled last. alone: other parts are shown dimmed; by_part: the ink of each part is shown in a colour of its own;
+    pulls are left to the hand; hand_alone: all pulls are, for the moment; chosen: lines and blacks; loop_touching: a
+    loop chooses what it touches, not only what lies inside; last_line: the one pulled last. alone: other parts are
+    shown dimmed; by_part: the ink of each part is shown in a colour of its own;
     grey_ground: the paper is shown grey, for white ink.
 
     again: the next pull belongs to the line in hand; cover_of: the part whose cover the next pull becomes;
@@ -35,6 +36,7 @@ class State:
     by_part: bool = False
     grey_ground: bool = False
     chosen: tuple[str, ...] = ()
+    loop_touching: bool = False
     last_line: str | None = None
     again: bool = False
     cover_of: str = ""

@@ -65,7 +65,7 @@ def choose_alike(session: Session) -> None:
         session.said.emit("Choose a line first: then all that are like it.", True)
         return
     wanted = {(rows[key].role, rows[key].nib, rows[key].part) for key in chosen}
-    alike = [key for key in _open_ink(session) if key in rows
+    alike = [key for key in open_ink(session) if key in rows
              and (rows[key].role, rows[key].nib, rows[key].part) in wanted]  # fmt: skip
     session.choose([*chosen, *(key for key in alike if key not in chosen)])
     session.said.emit(f"**{counted(len(alike), 'line')}** of that role, nib and part.", False)
@@ -73,11 +73,11 @@ def choose_alike(session: Session) -> None:
 
 def choose_others(session: Session) -> None:
     """All ink that is not chosen, instead of what is."""
-    session.choose([key for key in _open_ink(session) if key not in set(session.chosen)])
+    session.choose([key for key in open_ink(session) if key not in set(session.chosen)])
 
 
-def _open_ink(session: Session) -> list[str]:
-    """All ink that is seen, not dimmed and not locked."""
+def open_ink(session: Session) -> list[str]:
+    """All ink that is seen, not dimmed and not locked, in drawing order."""
     shown, rows = session.shown_parts(), session.job.inked_rows()
     locked = {part.id for part in session.job.parts() if part.locked}
     return [key for key in session.job.ink_ids() if rows[key].part in shown - locked]

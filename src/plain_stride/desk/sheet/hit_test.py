@@ -9,7 +9,7 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.ink_index import InkIndex
 from plain_stride.job.history import RowChange
 from plain_stride.lines.black import Black, winding
-from plain_stride.lines.cross import nearest
+from plain_stride.lines.cross import crossings, nearest
 from plain_stride.lines.shape import Shape
 
 REACH_PX = 14.0
@@ -58,18 +58,23 @@ class HitTest:
                     return key
         return ""
 
-    def inside(self, loop: np.ndarray) -> list[str]:
-        """Lines and blacks that lie inside a loop (n, 2) in mm by more than half their length or edge."""
+    def inside(self, loop: np.ndarray, touching: bool = False) -> list[str]:
+        """Lines and blacks that lie inside a loop (n, 2) in mm by more than half their length or edge; touching: those
+        that it only touches as well. What is locked is left out."""
         (x0, y0), (x1, y1) = loop.min(axis=0), loop.max(axis=0)
-        shown, rows = self._session.shown_parts(), self._session.job.inked_rows()
+        shown, rows = self._session.shown_parts() - self._locked(), self._session.job.inked_rows()
         out = []
         for key in self.near((float(x0), float(y0), float(x1), float(y1))):
             if rows[key].part not in shown:
                 continue
             points = _places(self._session.shapes.ink(key))
-            if np.count_nonzero(winding(loop, points)) * 2 > len(points):
+            inside = np.count_nonzero(winding(loop, points))
+            if inside * 2 > len(points) or (touching and (inside or _crosses(loop, points))):
                 out.append(key)
         return out
+
+    def _locked(self) -> set[str]:
+        return {part.id for part in self._session.job.parts() if part.locked}
 
     def _touch(self, key: str, place: np.ndarray) -> Touch:
         shape = self._session.shapes[key]
@@ -103,6 +108,11 @@ class HitTest:
 
 def _nearer(touch: Touch, best: Touch, first: Collection[str]) -> bool:
     return (touch.line not in first, touch.away + 1e-6) < (best.line not in first, best.away)
+
+
+def _crosses(loop: np.ndarray, points: np.ndarray) -> bool:
+    """Whether a loop crosses a chain of places."""
+    return bool(len(crossings(points, np.vstack([loop, loop[:1]]))[0]))
 
 
 def _places(ink: Shape | Black) -> np.ndarray:

@@ -38,12 +38,14 @@ class LoopGesture(Gesture):
         super().up(event)
         session, view = self._context.session, self._context.view
         loop, self._places = np.array([view.to_board(at) for at in self._places]), []
-        inside = self._context.hits.inside(loop) if len(loop) > 2 else []
+        touching = session.now.loop_touching
+        inside = self._context.hits.inside(loop, touching) if len(loop) > 2 else []
         kept = [key for key in session.chosen if key not in inside] if self._more else []
         session.choose([*kept, *inside])
         if len(loop) > 2:
             n = len(inside)
-            self._context.say(f"**{counted(n, 'line')}** inside." if n else "No line lies inside.")
+            where = "touched" if touching else "inside"
+            self._context.say(f"**{counted(n, 'line')}** {where}." if n else f"No line is {where}.")
         self._context.repaint(None)
 
     def paint(self, painter: QPainter, view: BoardView) -> None:

@@ -11,6 +11,7 @@ from plain_stride.desk.sheet.gestures.tool import LEAST_PX, SheetTool, box_corne
 from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.lines.affine import Affine, degrees_between, moved, scaled, turned
+from plain_stride.lines.arranging import ArrangeError, homography, projected
 from plain_stride.render.paths import path_of
 
 LEAST_FACTOR = 0.02
@@ -94,3 +95,65 @@ class MapTool(SheetTool):
         for ink in self._ink:
             painter.fillPath(ink, sheet_color("chosen"))
         painter.restore()
+
+
+class CornersTool(SheetTool):
+    """The corners of the box round what is chosen, else round the line in hand: each is dragged by itself."""
+
+    words = "**Perspective:** drag a corner of the box; the lines follow. Esc ends it."
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._lines: list[str] = []
+        self._corner: int | None = None
+        self._to = np.zeros((4, 2))
+
+    def _chosen(self) -> list[str]:
+        shown = self._session.shown_line()
+        return self._session.chosen_lines() or ([shown] if shown else [])
+
+    def _box(self) -> np.ndarray:
+        """Corners (4, 2) of the box round the middles of the lines; (0, 2) for none."""
+        lines = self._chosen()
+        if not lines:
+            return np.zeros((0, 2))
+        points = np.vstack([self._session.shapes[key].flat[0] for key in lines])
+        return box_corners(*points.min(axis=0), *points.max(axis=0))
+
+    def down(self, event: PointerEvent) -> None:
+        super().down(event)
+        self._lines, self._to = self._chosen(), self._box()
+        self._corner = grip(self._to, event.mm, event.view)
+        if not self._lines:
+            self._session.said.emit("Choose lines first.", True)
+
+    def move(self, event: PointerEvent) -> None:
+        if self._corner is not None:
+            self._to = self._box()
+            self._to[self._corner] = event.mm
+
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
+        corner, self._corner = self._corner, None
+        if corner is not None and len(self._to) and np.hypot(*(self._to - self._box()).T).max() > 0.0:
+            self._session.make("perspective", lines=self._lines, corners=np.round(self._to, 4).tolist())
+
+    def left(self) -> None:
+        super().left()
+        self._corner = None
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        box = self._box()
+        if not len(box):
+            return
+        if self._corner is None:
+            paint_outline(painter, view, box, handles=True)
+            return
+        paint_outline(painter, view, self._to, handles=True)
+        try:
+            by = homography(np.concatenate([box[0], box[2]]), self._to)
+        except ArrangeError:
+            return
+        for key in self._lines:
+            paint_outline(painter, view, projected(self._session.shapes[key].flat[0], by), closed=False)

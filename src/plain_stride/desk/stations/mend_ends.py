@@ -1,0 +1,129 @@
+"""Mend, page Ends: carried on, tapered, set to a width; held together where they meet; gaps closed, stubs trimmed."""
+
+from typing import Any
+
+import numpy as np
+
+from plain_stride.desk.controls.controls import Choice, Heading, Sentence
+from plain_stride.desk.session.choice import open_lines
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.tools.drawing import PointTool
+from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of
+from plain_stride.job.holding import end_of
+from plain_stride.lines.cross import nearest
+from plain_stride.texts import counted
+
+WIDTH, NEAR = "0.5 mm", "1 mm"
+NEXT, NIB, CROSSING, BOTH = "to the next", "the nib's", "to a crossing", "both"
+HELD_MM = 5.0
+
+
+class EndsPage(MendPage):
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._held = Sentence()
+        self._width = field_with("Width", WIDTH)
+        self._end = Choice(("start", "end", BOTH), "end", "Which end")
+        self._on, self._point = field_with("Carried on", NEXT), field_with("A point of", NIB)
+        self._gap, self._stub = field_with("Gap", NEAR), field_with("Stub", NEAR)
+        width, hold, loose = self.tool_words("set it where I point…", "hold where I point…", "loose…")
+        self._tidy_part = self.verb("the part in hand", self._tidy_the_part, of_lines=False)
+        self.add(self.fault, Heading("Their ends"), self._end, self._on, self._point)
+        self.add_verbs(self.verb("carry on", self._carry_on), self.verb("taper", self._tapers))
+        self.add(Heading("Where they meet"), self._held)
+        self.add_verbs(hold, loose)
+        self.add(Heading("Gaps closed, stubs trimmed"))
+        self.add_pair(self._gap, self._stub)
+        self.add_verbs(self.verb("tidy these", self._tidy_these), self._tidy_part)
+        self.add(Heading("Their width"), self._width)
+        self.add_verbs(width, self.verb("make it even", self._even))
+
+    def tools(self) -> dict[str, Make]:
+        return {
+            "width": lambda: PointTool("**Width:** point at lines; they get it there. Esc ends it.", self._set_width),
+            "hold": lambda: PointTool(
+                "**Hold:** point where two lines meet; they stay together. Esc ends it.", self._hold
+            ),
+            "loose": lambda: PointTool("**Loose:** point at a meeting that is held. Esc ends it.", self._loose),
+        }
+
+    def refresh(self) -> None:
+        super().refresh()
+        self._tidy_part.setEnabled(self.session.part is not None)
+        holds = self.session.job.rows.holds.values()
+        chosen = set(self.lines())
+        n = sum(1 for hold in holds if hold.line in chosen or hold.other in chosen)
+        self._held.say(f"**{counted(n, 'meeting')}** of these held, {len(holds)} in all." if len(holds) else
+                       "Lines that are held go along with each other when one is changed.")  # fmt: skip
+
+    def _ends(self) -> tuple[str, ...]:
+        end = self._end.current()
+        return ("start", "end") if end == BOTH else (end,)
+
+    def _carry_on(self) -> None:
+        to: Any = "next" if self._on.entry.text().strip() in (NEXT, "next") else mm_of(self._on)
+        wanted = [("extend", {"line": key, "end": end, "to": to}) for key in self.lines() for end in self._ends()]
+        self.session.make_several(wanted, "extend")
+
+    def _tapers(self) -> None:
+        typed = self._point.entry.text().strip()
+        length: Any = None if typed == NIB else "crossing" if typed in (CROSSING, "crossing") else mm_of(self._point)
+        self.session.make("taper", lines=self.lines(), end=self._end.current(), length=length)
+
+    def _set_width(self, at: np.ndarray) -> None:
+        mm = self.read(self._width)
+        lines = [(self._away(key, at), key) for key in self.lines()]
+        if mm is not None and lines:
+            self.session.make("width", line=min(lines)[1], at=at.tolist(), mm=mm)
+        elif mm is not None:
+            self.session.said.emit("Choose a line first: then point at where it gets that width.", True)
+
+    def _away(self, line: str, at: np.ndarray) -> float:
+        return nearest(self.session.shapes[line].flat[0], at)[0]
+
+    def _even(self) -> None:
+        self.session.make("even-widths", lines=self.lines())
+
+    def _hold(self, at: np.ndarray) -> None:
+        near = self._near(at)
+        if len(near) < 2:
+            self.session.said.emit("Two lines must meet there, or nearly: point at where they do.", True)
+        elif self.session.make("hold", lines=near[:2], at=at.tolist()) is not None:
+            self.session.said.emit("**Held.** When one of them is changed, the other's end goes along.", False)
+
+    def _near(self, at: np.ndarray) -> list[str]:
+        """Open lines near a place, the nearest first; one that ends there goes before one that goes through."""
+        found = []
+        for key in open_lines(self.session):
+            x0, y0, x1, y1 = self.session.shapes[key].box
+            if x0 - HELD_MM <= at[0] <= x1 + HELD_MM and y0 - HELD_MM <= at[1] <= y1 + HELD_MM:
+                away = self._away(key, at)
+                if away <= HELD_MM:
+                    found.append((away, key))
+        return [key for _, key in sorted(found)]
+
+    def _loose(self, at: np.ndarray) -> None:
+        lines, rows = self.session.shapes, self.session.job.rows
+        far = [(float(np.hypot(*(end_of(lines[hold.line], hold.line_end) - at))), key)
+               for key, hold in rows.holds.items() if hold.line in rows.lines]  # fmt: skip
+        if not far or min(far)[0] > HELD_MM:
+            self.session.said.emit("Nothing is held there.", True)
+            return
+        hold = rows.holds[min(far)[1]]
+        place = end_of(lines[hold.line], hold.line_end)
+        if self.session.make("hold", lines=[hold.line, hold.other], at=place.tolist(), off=True) is not None:
+            self.session.said.emit("**Loosed.** They go their own ways.", False)
+
+    def _tidy_these(self) -> None:
+        self._tell_tidied(
+            self.session.make("tidy", lines=self.lines(), gap=mm_of(self._gap), overshoot=mm_of(self._stub))
+        )
+
+    def _tidy_the_part(self) -> None:
+        part = self.session.now.part
+        self._tell_tidied(self.session.make("tidy", part=part, gap=mm_of(self._gap), overshoot=mm_of(self._stub)))
+
+    def _tell_tidied(self, made: Any) -> None:
+        if made is not None:
+            n = len(made.results[0])
+            self.session.said.emit(f"Tidied: **{counted(n, 'line')}** changed." if n else "Nothing was to tidy.", False)

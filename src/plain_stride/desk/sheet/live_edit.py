@@ -14,8 +14,8 @@ from plain_stride.job.records import LineRecord
 from plain_stride.lines.shape import Shape
 from plain_stride.render.paths import quick_path
 
-NEAR_PX = 0.2
-"""How near the picture of a moment comes to a line's middle."""
+NEAR_PX, MARGIN_PX = 0.2, 6
+"""How near the picture of a moment comes to a line's middle; so far beyond a line reach marks on it."""
 
 
 class LiveEdit:
@@ -24,7 +24,7 @@ class LiveEdit:
     def __init__(self, context: SheetContext) -> None:
         self._context = context
         self.shapes: dict[str, Shape] = {}
-        self._shown = QRegion()
+        self._shown, self._marks = QRegion(), QRegion()
         self._waits = False
 
     def show(self, rows: Mapping[str, LineRecord]) -> None:
@@ -50,11 +50,16 @@ class LiveEdit:
         self.shapes = {}
         self.let_go()
 
+    def mark(self, region: QRegion) -> None:
+        """Pixels of marks that go with the lines shown next."""
+        self._marks = region
+
     def _repaint(self) -> None:
         view, before = self._context.view, self._shown
-        self._shown = QRegion()
+        self._shown = QRegion(self._marks)
         for shape in self.shapes.values():
-            self._shown += band_of(shape, view, SHOWN_BOXES)
+            for rect in list(band_of(shape, view, SHOWN_BOXES)):  # type: ignore[call-overload]
+                self._shown += rect.adjusted(-MARGIN_PX, -MARGIN_PX, MARGIN_PX, MARGIN_PX)
         self._context.repaint(before + self._shown)
 
     def paint(self, painter: QPainter, view: BoardView) -> None:

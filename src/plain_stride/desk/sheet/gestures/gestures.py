@@ -78,7 +78,8 @@ class Gestures(QObject):
             self._holding.move(event)
         elif self.tool is not None and self.tool.busy:
             self.tool.move(event)
-            self.context.repaint(None)
+            if not self.tool.shows_itself:
+                self.context.repaint(None)
         self.context.viewport.point(event.at)
 
     def up(self, event: PointerEvent) -> None:

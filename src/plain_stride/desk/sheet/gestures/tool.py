@@ -18,9 +18,11 @@ LEAST_PX = 6.0
 
 
 class SheetTool(Gesture):
-    """words: said when it is taken in hand; done: it puts itself away after the drag."""
+    """words: said when it is taken in hand; done: it puts itself away after the drag;
+    shows_itself: it has shown anew what moves with the drag, and no more is."""
 
     words = ""
+    shows_itself = False
 
     def __init__(self) -> None:
         super().__init__()

@@ -4,8 +4,8 @@ is drawn over them. They are seen as they would be."""
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QPainter, QPen
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen, QRegion
 
 from plain_stride.desk.look.theme import sheet_color
 from plain_stride.desk.sheet.context import SheetContext
@@ -29,6 +29,8 @@ Reach = Callable[[], float | None]
 
 class ReachTool(SheetTool):
     """A drag of lines that give over a reach, mm, which the wheel sets while it drags."""
+
+    shows_itself = True
 
     def __init__(self, reach: Reach, reach_set: Callable[[float], object]) -> None:
         """reach: None where what was typed cannot be read; reach_set: takes what the wheel set."""
@@ -58,6 +60,10 @@ class ReachTool(SheetTool):
         """Lines as they would be; none where nothing is held. Raises StrideError."""
         raise TypeError(f"{type(self).__name__} bends nothing")
 
+    def _marked(self, view: BoardView) -> QRegion:
+        """Pixels of its marks that lie beside the lines."""
+        return QRegion()
+
     def _forget(self) -> None:
         """Nothing is held any more."""
         raise TypeError(f"{type(self).__name__} holds nothing")
@@ -74,6 +80,7 @@ class ReachTool(SheetTool):
         """Shows the lines as they would be; where they cannot be, lets them go and says why."""
         if self._context is None or self._live is None:
             return
+        self._live.mark(self._marked(self._context.view))
         try:
             self._live.show(self._rows(self._context))
         except StrideError as fault:
@@ -144,6 +151,9 @@ class BendTool(ReachTool):
     def _forget(self) -> None:
         self._touch = None
 
+    def _marked(self, view: BoardView) -> QRegion:
+        return _round_region(view, self._from, self._reach) if self._others else QRegion()
+
     def _make(self, context: SheetContext) -> None:
         if self._touch is not None:
             at, by = ([round(float(v), 4) for v in place] for place in (self._from, self._by))
@@ -188,6 +198,9 @@ class PushTool(ReachTool):
             return {}
         return _pushed(context, self._lines, np.array(self._path), self._reach)
 
+    def _marked(self, view: BoardView) -> QRegion:
+        return _round_region(view, self._path[-1], self._reach) if self._path else QRegion()
+
     def _forget(self) -> None:
         self._path = []
 
@@ -209,6 +222,12 @@ def _pushed(context: SheetContext, lines: list[str], path: np.ndarray, reach: fl
     near = set(context.hits.near((*low.tolist(), *high.tolist())))
     found = ((key, pushed(key, rows[key], session.shapes[key], path, reach)) for key in lines if key in near)
     return {key: row for key, row in found if row is not None}
+
+
+def _round_region(view: BoardView, at: np.ndarray, reach: float) -> QRegion:
+    x, y = view.to_glass(at[None])[0].tolist()
+    r = reach * view.scale + 3.0
+    return QRegion(QRectF(x - r, y - r, 2.0 * r, 2.0 * r).toAlignedRect())
 
 
 def _paint_round(painter: QPainter, view: BoardView, at: np.ndarray, reach: float) -> None:

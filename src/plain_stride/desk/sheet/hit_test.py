@@ -36,16 +36,21 @@ class HitTest:
     def line_at(self, place: tuple[float, float], scale: float, first: Collection[str] = ()) -> Touch | None:
         """The line nearest to a place in mm within REACH_PX, the nearer part where several are; None without any.
         scale: pixels a mm; first: lines that go before all others."""
-        reach, (x, y) = REACH_PX / scale, place
-        best: Touch | None = None
+        reach, (x, y), at = REACH_PX / scale, place, np.array(place)
         shown, rows = self._session.shown_parts(), self._session.job.rows.lines
-        for key in reversed(self.near((x - reach, y - reach, x + reach, y + reach))):
-            if key not in rows or rows[key].part not in shown:
+        near = [key for key in reversed(self.near((x - reach, y - reach, x + reach, y + reach)))
+                if key in rows and rows[key].part in shown]  # fmt: skip
+        # Those that may lie nearest are looked at first; what cannot be nearer than the best is not gone along.
+        least = {key: (key not in first, _at_least(self._session.shapes[key], at)) for key in near}
+        best: tuple[tuple[bool, float, int], Touch] | None = None
+        for rank, key in sorted(enumerate(near), key=lambda item: least[item[1]]):
+            if least[key][1] > reach or (best is not None and least[key] > best[0][:2]):
                 continue
-            touch = self._touch(key, np.array(place))
-            if touch.away <= reach and (best is None or _nearer(touch, best, first)) and not self._covered(key, place):
-                best = touch
-        return best
+            touch = self._touch(key, at)
+            found = (key not in first, round(touch.away, 6), rank)
+            if touch.away <= reach and (best is None or found < best[0]) and not self._covered(key, place):
+                best = (found, touch)
+        return best[1] if best is not None else None
 
     def black_at(self, place: tuple[float, float]) -> str:
         """The foremost visible black that a place in mm lies in; '' for none."""
@@ -106,8 +111,11 @@ class HitTest:
             self._old.update(self._session.job.touched(rows))
 
 
-def _nearer(touch: Touch, best: Touch, first: Collection[str]) -> bool:
-    return (touch.line not in first, touch.away + 1e-6) < (best.line not in first, best.away)
+def _at_least(shape: Shape, place: np.ndarray) -> float:
+    """mm that a place lies from a line's ink at least: from the boxes round its pieces, less its widest half-width."""
+    low, high = shape.curve.min(axis=1), shape.curve.max(axis=1)
+    off = np.maximum(np.maximum(low - place, place - high), 0.0)
+    return max(float(np.hypot(*off.T).min()) - float(max(shape.widths.left.max(), shape.widths.right.max())), 0.0)
 
 
 def _crosses(loop: np.ndarray, points: np.ndarray) -> bool:

@@ -31,19 +31,21 @@ class Overlay:
         self._under: list[Painting] = []
         self._word: Callable[[], str] = str
         self._beside: Callable[[], bool] = bool
+        self._moved: Callable[[], bool] = bool
         self._ring = QRect()
 
     def add(self, *paintings: Painting) -> None:
         """Has something painted over the board, under the ink of the moment."""
         self._under += paintings
 
-    def tell(self, word: Callable[[], str], beside: Callable[[], bool]) -> None:
-        """word: told beside the pen, '' for nothing; beside: whether more is shown round the pen."""
-        self._word, self._beside = word, beside
+    def tell(self, word: Callable[[], str], beside: Callable[[], bool], moved: Callable[[], bool]) -> None:
+        """word: told beside the pen, '' for nothing; beside: whether more is shown round the pen; moved: whether what
+        is chosen is shown elsewhere for the moment."""
+        self._word, self._beside, self._moved = word, beside, moved
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
         session, compositor = self._context.session, self._context.compositor
-        chosen = session.now.chosen
+        chosen = () if self._moved() else session.now.chosen
         for key in chosen:
             self._trace_ink(painter, view, key, len(chosen) <= MOST_HALOS)
         for painting in self._under:

@@ -65,7 +65,7 @@ class SheetView(Painted, QWidget):
         self.key_points = KeyPoints(context, lambda: self.gestures.held == "nudge", self.setAccessibleDescription)
         self.overlay = Overlay(context)
         self.overlay.add(self.gestures.paint, self.key_points.paint)
-        self.overlay.tell(self._tool_word, lambda: self.shows_near)
+        self.overlay.tell(self._tool_word, lambda: self.shows_near, self.gestures.moves_chosen)
         self.shows_near = False
         self.reader = owned(self, EventReader(context, self.gestures, _shift_held))
         self.context = context

@@ -153,6 +153,10 @@ class Gestures(QObject):
         """Whether a drag of the tool in hand takes the wheel for itself."""
         return self.tool is not None and self.tool.busy and self.tool.wheel(turns)
 
+    def moves_chosen(self) -> bool:
+        """Whether the tool in hand shows what is chosen where it would lie."""
+        return self.tool is not None and self.tool.busy and self.tool.moves_chosen
+
     def finish_tool(self) -> bool:
         """Lays what the tool in hand was pressed for so far; whether there was anything."""
         done = self.tool is not None and self.tool.finish()

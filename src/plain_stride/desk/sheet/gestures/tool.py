@@ -19,10 +19,11 @@ LEAST_PX = 6.0
 
 class SheetTool(Gesture):
     """words: said when it is taken in hand; done: it puts itself away after the drag;
-    shows_itself: it has shown anew what moves with the drag, and no more is."""
+    shows_itself: it has shown anew what moves with the drag, and no more is; moves_chosen: it shows
+    what is chosen elsewhere while it drags."""
 
     words = ""
-    shows_itself = False
+    shows_itself = moves_chosen = False
 
     def __init__(self) -> None:
         super().__init__()

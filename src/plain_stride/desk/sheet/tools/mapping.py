@@ -12,15 +12,17 @@ from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.lines.affine import Affine, degrees_between, moved, scaled, turned
 from plain_stride.lines.arranging import ArrangeError, homography, projected
-from plain_stride.render.paths import path_of
+from plain_stride.lines.shape import Shape
+from plain_stride.render.paths import path_of, quick_path
 
-LEAST_FACTOR = 0.02
+LEAST_FACTOR, NEAR_PX = 0.02, 0.3
 Change = Callable[[np.ndarray], Affine]
 
 
 class MapTool(SheetTool):
     """What is chosen, else the line in hand; it is shown where it would lie, and lies there when the pen lifts."""
 
+    moves_chosen = True
     words = "**Place:** drag inside to move what is chosen, a corner to scale it, outside to turn it. Esc ends it."
 
     def __init__(self, session: Session, widths: Callable[[], str]) -> None:
@@ -51,7 +53,9 @@ class MapTool(SheetTool):
             words = f"Part '{locked}' is locked: unlock it to change its lines." if locked else "Choose lines first."
             self._session.said.emit(words, True)
             return
-        self._ink = [path_of(self._session.shapes.ink(key).rings) for key in self._keys]
+        near = NEAR_PX / event.view.scale
+        self._ink = [quick_path(ink, near) if isinstance(ink, Shape) else path_of(ink.rings)
+                     for ink in map(self._session.shapes.ink, self._keys)]  # fmt: skip
         self._change = self._change_from(event)
 
     def _change_from(self, event: PointerEvent) -> Change:

@@ -227,6 +227,7 @@ class Desk(QWidget):
         board.screen_wanted.connect(self.sheet.viewport.print_size)
         board.screen_measured.connect(self.measure_screen)
         pencils.place_wanted.connect(self.sheet.viewport.look_at)
+        self._notes(MendNotes).place_wanted.connect(self.sheet.viewport.look_at)
         pencils.reader.changed.connect(self.sheet.update)
         for progressed in (pencils.reader.progressed, self._notes(HandOverNotes).progressed,
                            self.dialogs.printing.progressed):  # fmt: skip

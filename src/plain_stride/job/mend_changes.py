@@ -22,7 +22,7 @@ from plain_stride.lines.shape import Shape
 SET_REACH_MM, MOST_WIDTH_MM, PROFILE_MM = 4.0, 50.0, 0.5
 SAME_SHARE, NO_BEND_MM = 0.05, 1e-3
 """Bends that took hold within so much of their reach are one; a bend by less is none."""
-ENDS = ("start", "end")
+ENDS, TIDY_ROUNDS = ("start", "end"), 4
 
 
 def on_line(shape: Shape, place: np.ndarray, line: str) -> float:
@@ -305,16 +305,43 @@ def tidy(
     else:
         keys = line_list(lines)
     closest, longest = number(gap, "a gap", 0.0, 20.0), number(overshoot, "an overshoot", 0.0, 20.0)
-    mended = []
-    for key, at_end, mm in mends_of(m.shapes, [key for key in keys if not m.shapes[key].closed], closest, longest):
-        row, shape = m.line(key), m.shapes[key]
-        new = longer(m.shapes, key, at_end, mm) if mm > 0.0 else _shorter(row, shape, at_end, -mm)
-        kinds = list(new.ends)
-        kinds[at_end] = End("flat" if kinds[at_end].kind == "flat" else "round")
-        m.draft.put(key, replace(new, ends=(kinds[0], kinds[1])))
-        _ = m.shapes[key]
-        mended.append(key)
-    return list(dict.fromkeys(mended))
+    mended: dict[str, None] = {}
+    for _ in range(TIDY_ROUNDS):
+        # What was mended may have left something at a line that was looked at before it.
+        found = mends_of(m.shapes, [key for key in keys if not m.shapes[key].closed], closest, longest)
+        for mend in found:
+            _mend(m, *mend)
+        keys = list(dict.fromkeys(key for key, _, _ in found))
+        mended |= dict.fromkeys(keys)
+    return list(mended)
+
+
+@change
+def mend_ends(m: ChangeContext, mends: list[list[Any]]) -> list[str]:
+    """Carries ends of lines on, or takes so much off: [[line, start or end, mm], ..], mm below 0 to take off; what a
+    tidy was told to do, without what was refused of it. Gives the lines. Raises JobError."""
+    if not isinstance(mends, list) or not all(isinstance(mend, list) and len(mend) == 3 for mend in mends):
+        raise JobError("mends are [line, start or end, mm]")
+    out = []
+    for line, end, mm in mends:
+        m.line(line)
+        if end not in ENDS:
+            raise JobError(f"an end is start or end, not '{end}'")
+        by = number(mm, "how far", -MOST_GROWN_MM, MOST_GROWN_MM)
+        if m.shapes[line].closed or by <= -m.shapes[line].length:
+            raise JobError(f"line '{line}' has no such end, or not so much of it")
+        _mend(m, line, end == "end", by)
+        out.append(line)
+    return list(dict.fromkeys(out))
+
+
+def _mend(m: ChangeContext, line: str, at_end: bool, mm: float) -> None:
+    row, shape = m.line(line), m.shapes[line]
+    new = longer(m.shapes, line, at_end, mm) if mm > 0.0 else _shorter(row, shape, at_end, -mm)
+    kinds = list(new.ends)
+    kinds[at_end] = End("flat" if kinds[at_end].kind == "flat" else "round")
+    m.draft.put(line, replace(new, ends=(kinds[0], kinds[1])))
+    _ = m.shapes[line]
 
 
 def _shorter(row: LineRecord, shape: Shape, at_end: bool, mm: float) -> LineRecord:

@@ -13,6 +13,7 @@ from plain_stride.job.drawn import JobDrawing
 from plain_stride.job.reports import Past, past_ceilings, weighed
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.tidying import Mend, mends_of
 from plain_stride.weight.plan import TIERS
 from plain_stride.weight.report import Spread, spread
 
@@ -37,6 +38,19 @@ class ContactsNow:
     def answered(self, at: DrawingAtWork, progress: Callable[[float], bool]) -> Mapping[str, tuple[Contact, ...]]:
         every = at.drawing.now().contacts
         return {key: every[key] for key in self.lines if key in every} if self.lines else dict(every)
+
+
+@dataclass(frozen=True)
+class MendsOf:
+    """What would close gaps and take stubs off at the ends of some lines, of at most so many mm."""
+
+    lines: tuple[str, ...]
+    gap: float
+    overshoot: float
+
+    def answered(self, at: DrawingAtWork, progress: Callable[[float], bool]) -> tuple[Mend, ...]:
+        keys = [key for key in self.lines if key in at.job.rows.lines and not at.shapes[key].closed]
+        return tuple(mends_of(at.shapes, keys, self.gap, self.overshoot))
 
 
 @dataclass(frozen=True)

@@ -118,6 +118,7 @@ class _Everything:
         (x, y), b = at, self._boxes
         hit = (b[:, 0] <= x + reach) & (b[:, 2] >= x - reach) & (b[:, 1] <= y + reach) & (b[:, 3] >= y - reach)
         keys = [self._keys[k] for k in np.flatnonzero(hit) if self._keys[k] != line]
+        keys = [key for key in keys if self._shapes[key].at_least(at) <= reach]
         return [_Near(key, *nearest(_points(self._shapes[key]), at)) for key in keys]
 
     def _widest(self, near: list[_Near]) -> float:
@@ -141,7 +142,9 @@ class _Everything:
                     best = (away, over)
         if best is None or best[1] > most + 1e-9:
             return None if best is None or best[0] > most + MORE_MM else 0.0
-        return best[0] if best[1] > LEAST_STUB_MM else 0.0
+        # An end that is wider than what it meets goes back so far that its tip comes no farther than the other's edge.
+        back = max(best[0], best[1]) if cap > 0.0 else best[0]
+        return back if best[1] > LEAST_STUB_MM and back > LEAST_MM else 0.0
 
     def _gap(self, line: str, near: list[_Near], at_end: bool, cap: float, most: float) -> float | None:
         """mm to go on to the middle of what is met across a gap; None where nothing is met, or too far away."""

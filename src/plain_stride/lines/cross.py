@@ -2,7 +2,7 @@
 
 import numpy as np
 
-TOUCH_MM = 0.02
+TOUCH_MM, DIRECT = 0.02, 4096
 """An end that stops this short of another line still counts as reaching it."""
 
 
@@ -60,14 +60,26 @@ def _carried_on(b: np.ndarray) -> np.ndarray:
 
 
 def _near_pairs(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Pairs (k, 2) of segments whose boxes overlap, by sweeping blocks of 32 segments first."""
+    """Pairs (k, 2) of segments whose boxes overlap: of those that lie in what both have in common, where these are many
+    by sweeping blocks of 32 segments first."""
     boxes_a, boxes_b = _boxes(a), _boxes(b)
+    own, other = _within(boxes_a, b), _within(boxes_b, a)
+    if len(own) * len(other) <= DIRECT:
+        i, j = np.nonzero(_overlap(boxes_a[own], boxes_b[other]))
+        return np.column_stack([own[i], other[j]])
     blocks_a, blocks_b = _blocks(boxes_a), _blocks(boxes_b)
     found = []
     for i, j in np.argwhere(_overlap(blocks_a, blocks_b)):
         sa, sb = boxes_a[i * 32 : i * 32 + 32], boxes_b[j * 32 : j * 32 + 32]
         found.append(np.argwhere(_overlap(sa, sb)) + np.array([i * 32, j * 32]))
     return np.concatenate(found) if found else np.zeros((0, 2), int)
+
+
+def _within(boxes: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """Which boxes (n, 4) meet the box round points."""
+    low, high = points.min(axis=0), points.max(axis=0)
+    return np.flatnonzero((boxes[:, 0] <= high[0]) & (boxes[:, 2] >= low[0])
+                          & (boxes[:, 1] <= high[1]) & (boxes[:, 3] >= low[1]))  # fmt: skip
 
 
 def _boxes(p: np.ndarray) -> np.ndarray:

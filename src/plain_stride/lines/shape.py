@@ -92,6 +92,15 @@ class Shape:
         return float(x0), float(y0), float(x1), float(y1)
 
     @cached_property
+    def _hulls(self) -> tuple[np.ndarray, np.ndarray]:
+        return self.curve.min(axis=1), self.curve.max(axis=1)
+
+    def at_least(self, place: np.ndarray) -> float:
+        """mm that a place (2,) lies from the line's middle at least: from the boxes round its pieces. Told at once."""
+        low, high = self._hulls
+        return float(np.hypot(*np.maximum(np.maximum(low - place, place - high), 0.0).T).min())
+
+    @cached_property
     def flat(self) -> tuple[np.ndarray, np.ndarray]:
         """(points (n, 2), arc lengths (n,)) of the centreline within 0.002 mm."""
         k, u = parameters(flat_counts(self.curve, 0.002))

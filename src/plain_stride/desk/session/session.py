@@ -123,11 +123,11 @@ class Session(QObject):
         if not self.now.again and key is None:
             self.said.emit("There is no line yet that could be pulled again.", False)
             return
-        if not self.now.again and self.job.rows.lines[str(key)].pull is None:
-            self.said.emit("That line was drawn, not pulled: there is no pull of it to redo. Pull a new line.", False)
-            return
         self.take(again=not self.now.again)
-        words = "the next pull redoes the line in hand: its start for a take, on it for its tail, its end to go on."
+        words = ("the next pull redoes the line in hand: its start for a take, on it for its tail, its end to go on; "
+                 "from the line and back to it for the stretch between.")  # fmt: skip
+        if key is not None and self.job.rows.lines[key].pull is None:
+            words = "the next pull, from the line and back to it, draws the stretch between anew."
         self.said.emit(f"**Again:** {words}" if self.now.again else "The next pull is a new line.", False)
 
     def what_again(self, place: tuple[float, float]) -> Again:

@@ -13,7 +13,7 @@ from plain_stride.desk.workers.latest_only import LatestOnly
 from plain_stride.desk.workers.owned import owned
 from plain_stride.errors import StrideError
 from plain_stride.hand.follow import Guides, line_followed
-from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE, Again, what_again
+from plain_stride.hand.joining import NONE, ON_MM, SECTION, STRETCH, TAIL, TAKE, Again, comes_back, what_again
 from plain_stride.hand.nib import Nib, Steadying
 from plain_stride.hand.pull import Pull, View
 from plain_stride.job.changes import DEFAULT_TIER, Made, make
@@ -24,7 +24,7 @@ from plain_stride.lines.centre import Centreline, Following, centreline_of
 from plain_stride.lines.curve import flatten
 
 AGAIN_WORDS = {TAKE: "Another take of the line.", TAIL: "Its tail is pulled anew.",
-               SECTION: "The line goes on."}  # fmt: skip
+               SECTION: "The line goes on.", STRETCH: "A stretch of it is drawn anew."}  # fmt: skip
 AGAIN_MM = 0.25
 """Apart of the places on a line from which its tail may be pulled."""
 COVER_MM = 0.01
@@ -133,19 +133,34 @@ class Strokes(QObject):
 
     def what_again(self, line: str | None, place: tuple[float, float], glass: float) -> Again:
         """What a pull that begins at a place (mm) would be of a line; glass: mm on the glass for one."""
-        if line is None or self._row(line) is None:
+        if line is None or line not in self._job.rows.lines:
             return Again(NONE)
+        points, times = self._along(line)
+        if self._row(line) is None:
+            # There is no pull of it to redo: a stretch of it can be drawn anew.
+            near = np.hypot(*(points - place).T).min() * glass <= ON_MM
+            return Again(STRETCH if near else NONE)
+        return what_again(np.array(place), points, times, glass)
+
+    def _along(self, line: str) -> tuple[np.ndarray, np.ndarray]:
+        """(places (n, 2) mm on a line, its source parameters there)."""
         shape = self._shapes[line]
         s = np.linspace(0.0, shape.length, max(2, round(shape.length / AGAIN_MM)))
-        return what_again(np.array(place), shape.arc.point(s), np.interp(s, shape.s, shape.source_t), glass)
+        return shape.arc.point(s), np.interp(s, shape.s, shape.source_t)
 
     def lay_again(self, found: Again, line: str | None, pull: Pull, laid: Laid = _to_nobody) -> None:
-        """Makes a pull another take of a line, its tail, or its next section."""
-        made = self._document.make("again", {"line": line, "pull": pull, "what": found.what, "at": found.at})
+        """Makes a pull another take of a line, its tail, or its next section; a tail that has come back to the line
+        draws the stretch between anew."""
+        found = comes_back(found, pull.samples[-1, :2], *self._along(str(line)), pull.view.scale)
+        if found.what == STRETCH:
+            made = self._document.make("redraw", {"line": line, "samples": pull})
+        else:
+            made = self._document.make("again", {"line": line, "pull": pull, "what": found.what, "at": found.at})
         if made is not None:
             self._state.put(last_line=line)
             n = len(self._job.rows.lines[str(line)].takes or ())
-            self._document.said.emit(f"**{AGAIN_WORDS[found.what]}** It has {n} takes now, all kept.", False)
+            kept = f" It has {n} takes now, all kept." if n > 1 else " Its widths stay."
+            self._document.said.emit(f"**{AGAIN_WORDS[found.what]}**{kept}", False)
         laid(line if made is not None else None)
 
     def takes(self, line: str | None) -> dict[str, np.ndarray]:

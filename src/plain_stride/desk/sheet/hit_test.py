@@ -112,10 +112,8 @@ class HitTest:
 
 
 def _at_least(shape: Shape, place: np.ndarray) -> float:
-    """mm that a place lies from a line's ink at least: from the boxes round its pieces, less its widest half-width."""
-    low, high = shape.curve.min(axis=1), shape.curve.max(axis=1)
-    off = np.maximum(np.maximum(low - place, place - high), 0.0)
-    return max(float(np.hypot(*off.T).min()) - float(max(shape.widths.left.max(), shape.widths.right.max())), 0.0)
+    """mm that a place lies from a line's ink at least."""
+    return max(shape.at_least(place) - float(max(shape.widths.left.max(), shape.widths.right.max())), 0.0)
 
 
 def _crosses(loop: np.ndarray, points: np.ndarray) -> bool:

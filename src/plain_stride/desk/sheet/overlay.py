@@ -11,7 +11,7 @@ from plain_stride.desk.look.theme import sheet_color
 from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.marks import paint_word, trace
 from plain_stride.desk.sheet.view import BoardView
-from plain_stride.hand.joining import NONE, SECTION, TAIL, TAKE
+from plain_stride.hand.joining import NONE, SECTION, STRETCH, TAIL, TAKE
 from plain_stride.lines.shape import Shape
 from plain_stride.render.paths import polyline
 
@@ -20,7 +20,8 @@ AGAIN_PX, CROSS_PX = 150, 11
 """Pixels round the pen that the word beside it takes, and the hair cross."""
 MOST_HALOS, HALO_PX, HALO_SHARE = 60, 5.0, 0.3
 """Up to so many chosen lines have a halo, which reaches so far beyond their ink, at such a strength."""
-PULL_WORDS = {TAKE: "another take", TAIL: "its tail", SECTION: "its next section", NONE: "a new line"}
+PULL_WORDS = {TAKE: "another take", TAIL: "its tail", SECTION: "its next section", STRETCH: "a stretch of it",
+              NONE: "a new line"}  # fmt: skip
 
 
 class Overlay:

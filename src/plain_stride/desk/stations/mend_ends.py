@@ -3,24 +3,35 @@
 from typing import Any
 
 import numpy as np
+from PySide6.QtCore import Signal
 
 from plain_stride.desk.controls.controls import Choice, Heading, Sentence
+from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.choice import open_lines
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.tools.drawing import PointTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of
 from plain_stride.job.holding import end_of
+from plain_stride.job.questions import MendsOf
+from plain_stride.job.tidying import Mend
 from plain_stride.lines.cross import nearest
 from plain_stride.texts import counted
 
 WIDTH, NEAR = "0.5 mm", "1 mm"
 NEXT, NIB, CROSSING, BOTH = "to the next", "the nib's", "to a crossing", "both"
+AT_ONCE, LOOK = "at once", "show them first"
 HELD_MM = 5.0
 
 
 class EndsPage(MendPage):
+    """place_wanted: a place in mm that is to be shown."""
+
+    place_wanted = Signal(float, float)
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self._found: tuple[Mend, ...] = ()
+        self._refused: set[int] = set()
         self._held = Sentence()
         self._width = field_with("Width", WIDTH)
         self._end = Choice(("start", "end", BOTH), "end", "Which end")
@@ -35,6 +46,10 @@ class EndsPage(MendPage):
         self.add(Heading("Gaps closed, stubs trimmed"))
         self.add_pair(self._gap, self._stub)
         self.add_verbs(self.verb("tidy these", self._tidy_these), self._tidy_part)
+        self._first = Choice((AT_ONCE, LOOK), AT_ONCE, "Whether each is shown before")
+        self._list, self._do = PlaceList("What would be mended", 5), self.verb("do them", self._do_found, False)
+        self.add(self._first, self._list, self._do)
+        self._list.picked.connect(self._pick)
         self.add(Heading("Their width"), self._width)
         self.add_verbs(width, self.verb("make it even", self._even))
 
@@ -53,6 +68,7 @@ class EndsPage(MendPage):
         holds = self.session.job.rows.holds.values()
         chosen = set(self.lines())
         n = sum(1 for hold in holds if hold.line in chosen or hold.other in chosen)
+        self._show_found()
         self._held.say(f"**{counted(n, 'meeting')}** of these held, {len(holds)} in all." if len(holds) else
                        "Lines that are held go along with each other when one is changed.")  # fmt: skip
 
@@ -114,16 +130,55 @@ class EndsPage(MendPage):
         if self.session.make("hold", lines=[hold.line, hold.other], at=place.tolist(), off=True) is not None:
             self.session.said.emit("**Loosed.** They go their own ways.", False)
 
+    # Tidied
+
     def _tidy_these(self) -> None:
-        self._tell_tidied(
-            self.session.make("tidy", lines=self.lines(), gap=mm_of(self._gap), overshoot=mm_of(self._stub))
-        )
+        self._look_for(tuple(self.lines()))
 
     def _tidy_the_part(self) -> None:
-        part = self.session.now.part
-        self._tell_tidied(self.session.make("tidy", part=part, gap=mm_of(self._gap), overshoot=mm_of(self._stub)))
+        rows, part = self.session.job.rows.lines, self.session.part
+        self._look_for(tuple(key for key in rows if part is not None and rows[key].part == part.id))
 
-    def _tell_tidied(self, made: Any) -> None:
-        if made is not None:
-            n = len(made.results[0])
+    def _look_for(self, lines: tuple[str, ...]) -> None:
+        """Has what would be mended found beside the window: many lines take a moment."""
+        free = set(open_lines(self.session))
+        question = MendsOf(tuple(key for key in lines if key in free), mm_of(self._gap), mm_of(self._stub))
+        self.session.said.emit("Looking at the ends…", False)
+        self.session.drawing.ask(question, self._found_them)
+
+    def _found_them(self, found: tuple[Mend, ...]) -> None:
+        self._found, self._refused = found, set()
+        if self._first.current() == AT_ONCE or not found:
+            self._do_found()
+        self._show_found()
+
+    def _show_found(self) -> None:
+        rows = self.session.job.rows.lines
+        self._found = tuple(mend for mend in self._found if mend[0] in rows)
+        words = [self._words_of(k, mend) for k, mend in enumerate(self._found)]
+        self._list.show_rows(words)
+        self._do.setVisible(bool(words))
+
+    def _words_of(self, k: int, mend: Mend) -> str:
+        line, at_end, mm = mend
+        left = "left: " if k in self._refused else ""
+        return f"{left}{self.session.short_words_of(line)}, {'end' if at_end else 'start'} {mm:+.2f} mm"
+
+    def _pick(self, k: int) -> None:
+        """Refuses one of them, or takes it again; its line is chosen, so that it is seen which."""
+        self._refused ^= {k}
+        line, at_end, _ = self._found[k]
+        self.session.choose([line])
+        x, y = end_of(self.session.shapes[line], "end" if at_end else "start").tolist()
+        self.place_wanted.emit(x, y)
+        self._show_found()
+
+    def _do_found(self) -> None:
+        wanted = [[line, "end" if at_end else "start", round(mm, 4)]
+                  for k, (line, at_end, mm) in enumerate(self._found) if k not in self._refused]  # fmt: skip
+        self._found, self._refused = (), set()
+        made = self.session.make("mend-ends", mends=wanted) if wanted else None
+        if made is not None or not wanted:
+            n = len(made.results[0]) if made is not None else 0
             self.session.said.emit(f"Tidied: **{counted(n, 'line')}** changed." if n else "Nothing was to tidy.", False)
+        self._show_found()

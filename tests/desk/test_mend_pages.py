@@ -1,0 +1,276 @@
+"""Mend's pages: pushed, bent together, points, stretches, held meetings, tidied with refusals, placed, joined, chosen."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from plain_stride.lines import nodes
+from tests.desk.test_mend_station import drag, faults, mend, points_of, press, write  # noqa: F401
+
+KEY = Qt.Key
+LEFT, NONE, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+def click(window, place, keys=NONE):
+    QTest.mouseClick(window.sheet, LEFT, keys, window.px(place).toPoint())
+    window.settle()
+
+
+def said(window):
+    return window.main_window.desk.message.accessibleName()
+
+
+def y_at(window, key, x):
+    points = points_of(window, key)
+    order = np.argsort(points[:, 0])
+    return float(np.interp(x, points[order, 0], points[order, 1]))
+
+
+# Shape
+
+
+def test_lines_that_meet_are_bent_together(window, mend):  # noqa: F811
+    bar, stem = window.pull((10, 40), (90, 40)), window.pull((50, 40), (50, 70))
+    far = window.pull((10, 60), (40, 60))
+    press(mend, "what it meets")
+    press(mend, "bend…")
+    window.session.choose([bar])
+    drag(window, (50, 40), (50, 45), False)
+    assert y_at(window, bar, 50.0) == pytest.approx(45.0, abs=0.6)
+    assert points_of(window, stem)[0, 1] - 40.0 == pytest.approx(5.0, abs=1.0)
+    assert not window.lines()[far].bends
+    window.tap(KEY.Key_Z)
+    assert not window.lines()[bar].bends and not window.lines()[stem].bends
+
+
+@pytest.mark.parametrize("by_pen", [True, False])
+def test_a_round_pushes_what_it_comes_to(window, mend, by_pen):  # noqa: F811
+    key = window.pull((10, 40), (90, 40))
+    press(mend, "push…")
+    drag(window, (50, 33), (50, 43), by_pen)
+    assert 42.0 < y_at(window, key, 50.0) < 47.0
+    assert len(window.lines()) == 1
+
+
+def test_points_are_dragged_added_made_corners_and_taken_away(window, mend):  # noqa: F811
+    key = window.pull((10, 40), (30, 30), (60, 48), (90, 40))
+    press(mend, "points…")
+    tool = window.sheet.gestures.tool
+    before = tool.curve()
+    k = len(before) // 2
+    x, y = nodes.node_at(before, k)
+    drag(window, (x, y), (x, y + 4), False)
+    assert window.lines()[key].fixed is not None
+    assert np.abs(nodes.nodes_of(tool.curve(), False) - (x, y + 4)).sum(axis=1).min() < 0.4
+    n = len(tool.curve())
+    at = points_of(window, key)[len(points_of(window, key)) // 7]
+    click(window, at, SHIFT)
+    assert len(tool.curve()) == n + 1
+    press(mend, "corner")
+    assert not nodes.is_smooth(tool.curve(), tool.node, False)
+    press(mend, "smooth")
+    assert nodes.is_smooth(tool.curve(), tool.node, False)
+    window.tap(KEY.Key_Backspace)
+    assert len(tool.curve()) == n and tool.node is None
+    press(mend, "as it was pulled")
+    assert window.lines()[key].fixed is None
+
+
+def test_how_few_points_would_do_is_told_before_and_is_true(window, mend):  # noqa: F811
+    key = window.pull(*((10 + 4 * k, 40 + 8 * np.sin(k)) for k in range(20)))
+    write(mend, "Points within", "0.3 mm")
+    mend.page("Shape").refresh()
+    words = mend.page("Shape")._few.text()
+    press(mend, "make them few")
+    curve = window.session.shapes[key].curve
+    assert f"; {nodes.count_of(curve, False)} would" in words
+    assert "pieces are" in said(window)
+
+
+def test_a_stretch_is_straightened_and_smoothed_by_dragging_along_it(window, mend):  # noqa: F811
+    key = window.pull((10, 40), (30, 34), (60, 46), (90, 40))
+    press(mend, "straighten…")
+    points = points_of(window, key)
+    a, b = (points[int(len(points) * share)] for share in (0.3, 0.7))
+    drag(window, a, b, False)
+    x = (a[0] + b[0]) / 2
+    assert y_at(window, key, x) == pytest.approx(np.interp(x, [a[0], b[0]], [a[1], b[1]]), abs=0.3)
+    press(mend, "smooth…")
+    write(mend, "Smoothed within", "far")
+    drag(window, a, b, False)
+    assert "far" in faults(mend)
+
+
+def test_a_pull_from_the_line_and_back_draws_the_stretch_anew_also_of_a_shaped_line(window, mend):  # noqa: F811
+    key = window.pull((10, 40), (90, 40))
+    for _ in range(2):
+        before = points_of(window, key)
+        window.session.choose([key])
+        press(mend, "pull it anew")
+        window.pull((35, y_at(window, key, 35.0)), (50, 52), (65, y_at(window, key, 65.0)))
+        assert "stretch" in said(window)
+        assert 49.0 < y_at(window, key, 50.0) < 54.0
+        assert y_at(window, key, 15.0) == pytest.approx(float(np.interp(15.0, before[:, 0], before[:, 1])), abs=0.15)
+        assert len(window.lines()) == 1
+        window.session.make("as-pulled", lines=[key])
+        window.tap(KEY.Key_Z)
+        window.session.make("simplify", line=key, tolerance=0.05)
+
+
+# Ends
+
+
+def test_lines_are_held_where_one_points_and_loosed(window, mend):  # noqa: F811
+    a, b = window.pull((10, 40), (50, 40)), window.pull((51, 41), (60, 70))
+    mend.show_page("Ends")
+    press(mend, "hold where I point…")
+    click(window, (50.5, 40.5))
+    assert "Held" in said(window) and len(window.session.job.rows.holds) == 1
+    window.session.make("move", lines=[a], by=[0.0, 4.0])
+    ends = points_of(window, a)[-1], points_of(window, b)[0]
+    assert np.abs(ends[0] - ends[1]).max() < 0.01
+    mend.refresh()
+    assert "1 meeting" in mend.page("Ends")._held.text()
+    press(mend, "loose…")
+    click(window, ends[0])
+    assert not window.session.job.rows.holds
+    click(window, (100, 20))
+    assert "Nothing is held there" in said(window)
+    press(mend, "hold where I point…")
+    click(window, (100, 20))
+    assert "must meet there" in said(window)
+
+
+def test_a_held_partner_is_seen_to_follow_while_the_drag_goes_on(window, mend):  # noqa: F811
+    a, b = window.pull((10, 40), (50, 40)), window.pull((50, 40), (90, 40))
+    window.session.make("hold", lines=[a, b], at=[50.0, 40.0])
+    press(mend, "bend…")
+    window.session.choose([a])
+    QTest.mousePress(window.sheet, LEFT, NONE, window.px((50, 40)).toPoint())
+    QTest.mouseMove(window.sheet, window.px((50, 46)).toPoint())
+    shown = window.sheet.gestures.tool._live.shapes
+    assert set(shown) == {a, b} and shown[b].flat[0][0] == pytest.approx(shown[a].flat[0][-1], abs=0.01)
+    QTest.mouseRelease(window.sheet, LEFT, NONE, window.px((50, 46)).toPoint())
+    window.settle()
+    assert points_of(window, b)[0] == pytest.approx(points_of(window, a)[-1], abs=0.01)
+    window.tap(KEY.Key_Z)
+    assert not window.lines()[a].bends or len(window.lines()[a].bends) <= 1
+
+
+def test_what_would_be_tidied_is_listed_and_each_can_be_refused(window, mend):  # noqa: F811
+    window.pull((60, 20), (60, 70))
+    short, other = window.pull((20, 30), (59.0, 30)), window.pull((20, 50), (59.0, 50))
+    mend.show_page("Ends")
+    press(mend, "show them first")
+    press(mend, "the part in hand")
+    page = mend.page("Ends")
+    rows = [page._list.item(k).text() for k in range(page._list.count())]
+    assert len(rows) == 2 and all("end +" in row for row in rows)
+    lengths = [window.session.shapes[key].length for key in (short, other)]
+    refused = next(k for k, mended in enumerate(page._found) if mended[0] == other)
+    page._list.setCurrentRow(refused)
+    assert page._list.item(refused).text().startswith("left: ") and window.session.chosen == [other]
+    press(mend, "do them")
+    after = [window.session.shapes[key].length for key in (short, other)]
+    assert after[0] > lengths[0] + 0.5 and after[1] == lengths[1]
+    assert "1 line" in said(window)
+
+
+# Place and join
+
+
+def test_lines_are_lined_up_and_placed_by_numbers(window, mend):  # noqa: F811
+    keys = [window.pull((10, 30), (30, 30)), window.pull((40, 50), (60, 50))]
+    window.session.choose(keys)
+    mend.show_page("Place")
+    press(mend, "left")
+    assert points_of(window, keys[0])[:, 0].min() == pytest.approx(points_of(window, keys[1])[:, 0].min(), abs=0.3)
+    before = points_of(window, keys[0])
+    write(mend, "Right", "5 mm")
+    write(mend, "Down", "-2 mm")
+    press(mend, "place them so")
+    assert points_of(window, keys[0]) - before == pytest.approx(np.tile([5.0, -2.0], (len(before), 1)), abs=1e-6)
+
+
+def test_a_corner_of_the_box_is_dragged_into_perspective(window, mend):  # noqa: F811
+    key = window.pull((20, 30), (60, 30), (60, 60))
+    mend.show_page("Place")
+    press(mend, "perspective…")
+    box = window.sheet.gestures.tool._box()
+    drag(window, box[1], box[1] + (8, 4), False)
+    row = window.lines()[key]
+    assert row.fixed is not None
+    assert points_of(window, key)[:, 0].max() > box[1, 0] + 4
+
+
+def test_copies_are_laid_along_a_line_that_is_pointed_at(window, mend):  # noqa: F811
+    guide, link = window.pull((10, 60), (90, 60)), window.pull((10, 20), (16, 20))
+    window.session.choose([link])
+    mend.show_page("Place")
+    write(mend, "How many", "5")
+    press(mend, "along a line…")
+    click(window, (50, 60))
+    assert len(window.lines()) == 7 and guide in window.lines()
+
+
+def test_lines_are_joined_broken_and_rubbed(window, mend):  # noqa: F811
+    a, b = window.pull((10, 40), (50, 40)), window.pull((51, 40), (90, 40))
+    mend.show_page("Join")
+    window.session.choose([a, b])
+    window.settle()
+    press(mend, "join them")
+    assert set(window.lines()) == {a} and "pulls stay" in said(window)
+    press(mend, "break them")
+    assert len(window.lines()) > 3
+    window.tap(KEY.Key_Z)
+    window.session.choose([])
+    press(mend, "rub inside a loop…")
+    left = sum(window.session.shapes[key].length for key in window.lines())
+    window.mouse_pull((30, 30), (50, 30), (50, 50), (30, 50), (30, 31))
+    assert left - sum(window.session.shapes[key].length for key in window.lines()) == pytest.approx(20.0, abs=1.0)
+
+
+# Chosen
+
+
+def test_lines_are_chosen_by_what_they_are(window, mend):  # noqa: F811
+    long, short = window.pull((10, 30), (90, 30)), window.pull((10, 50), (30, 50))
+    window.session.take(role="detail")
+    detail = window.pull((10, 60), (90, 60))
+    mend.show_page("Choose")
+    write(mend, "Long from", "50 mm")
+    press(mend, "choose those")
+    assert set(window.session.chosen) == {long, detail}
+    press(mend, "detail")
+    press(mend, "among the chosen")
+    assert window.session.chosen == [detail]
+    window.settle()
+    assert mend.page("Choose")._told.text().startswith("<b>1 line") or "1 line" in mend.page("Choose")._told.text()
+    write(mend, "Long from", "long")
+    press(mend, "choose those")
+    assert "long" in faults(mend) and window.session.chosen == [detail]
+    assert short in window.lines()
+
+
+def test_a_loop_chooses_what_it_touches_if_asked_and_never_what_is_locked(window, mend):  # noqa: F811
+    a, b = window.pull((10, 30), (90, 30)), window.pull((10, 50), (90, 50))
+    loop = np.array([[40, 20], [60, 20], [60, 60], [40, 60]], float)
+    hits = window.sheet.context.hits
+    assert hits.inside(loop) == []
+    mend.show_page("Choose")
+    press(mend, "touching")
+    assert window.session.now.loop_touching and hits.inside(loop, True) == [a, b]
+    window.session.make("part", name=window.session.now.part, locked=True)
+    assert hits.inside(loop, True) == []
+
+
+def test_the_choice_grows_along_what_meets(window, mend):  # noqa: F811
+    a, b, c = window.pull((10, 30), (50, 30)), window.pull((50, 30), (50, 60)), window.pull((50, 60), (90, 60))
+    far = window.pull((10, 70), (20, 70))
+    window.session.choose([a])
+    mend.show_page("Choose")
+    press(mend, "what meets them")
+    assert window.session.chosen == [a, b]
+    press(mend, "what meets them")
+    assert set(window.session.chosen) == {a, b, c} and far not in window.session.chosen

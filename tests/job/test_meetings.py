@@ -306,3 +306,46 @@ def test_after_many_random_edits_all_is_closed_and_as_many_undos_give_back_the_r
     for _ in range(steps):
         open_job.undo()
     assert plain_rows(open_job.job) == before
+
+
+# Corners in ink
+
+
+@pytest.mark.parametrize("degrees", [20, 28, 35, 60, 90, 120, 160])
+@pytest.mark.parametrize("corner", ["round", "mitred"])
+@pytest.mark.parametrize("turn", [1, -1])
+def test_a_closed_corner_is_what_shapely_makes_of_both_strokes(open_job, degrees, corner, turn):
+    place = np.array([50.0, 45.0])
+    a = straight(open_job, (20, 45), (50, 45))
+    b = straight(open_job, (50, 45), at_angle(place, 180 + turn * degrees, 30))
+    for key in (a, b):
+        open_job.do("even-widths", lines=[key])
+    open_job.do("plan", share=0)
+    open_job.do("hold", lines=[a, b], at=place.tolist(), corner=corner)
+    width = float(open_job.shapes[a].body.full[0])
+    both = shapely.union_all([ink(open_job, a), ink(open_job, b)])
+    far = end_of(open_job.shapes[b], "end")
+    path = shapely.LineString([(20, 45), (50, 45), far])
+    limited = corner == "round" or 1 / np.sin(np.radians(degrees) / 2) > 4.0
+    join = "round" if limited else "mitre"
+    wanted = path.buffer(width / 2, quad_segs=64, join_style=join, mitre_limit=4.0, cap_style="round")
+    near = shapely.box(40, 30, 58, 60)
+    off = shapely.hausdorff_distance(both.intersection(near).boundary, wanted.intersection(near).boundary)
+    assert off < 0.01
+
+
+def test_crossed_lines_go_on_past_each_other_and_a_corner_follows_its_lines(open_job):
+    a, b, key = corner(open_job)
+    before = ink(open_job, a).union(ink(open_job, b))
+    open_job.do("hold", lines=[a, b], at=[50.3, 20.2], corner="crossed")
+    crossed = ink(open_job, a).union(ink(open_job, b))
+    assert crossed.bounds[2] > before.bounds[2] + 0.2 or crossed.bounds[1] < before.bounds[1] - 0.2
+    assert set(open_job.job.rows.holds) == {key}
+    open_job.do("hold", lines=[a, b], at=[50.3, 20.2], corner="mitred")
+    tip = max(shapely.get_coordinates(ink(open_job, a)), key=lambda p: p[0])
+    open_job.do("move", lines=[b], by=[3.0, 0.0])
+    moved = max(shapely.get_coordinates(ink(open_job, a)), key=lambda p: p[0])
+    assert moved[0] - tip[0] == pytest.approx(3.0, abs=0.1)
+    assert open_job.again().job.rows.holds[key].corner == "mitred"
+    with pytest.raises(JobError, match="a corner is"):
+        open_job.do("hold", lines=[a, b], at=[53.3, 20.2], corner="blunt")

@@ -1,5 +1,7 @@
 """The named change that holds two lines together where they meet, or looses them."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from plain_stride.form.contacts import RUN_ON_DEG
@@ -8,6 +10,7 @@ from plain_stride.job.errors import JobError
 from plain_stride.job.holding import Moving, drawn_end, end_of, source_at_end, way_to
 from plain_stride.job.line_changes import MOST_EDITS
 from plain_stride.job.records import END, START, HoldRecord
+from plain_stride.lines.corner_joins import JOINS, ROUND
 from plain_stride.lines.cross import nearest
 from plain_stride.lines.edits import End, SetWidth
 from plain_stride.lines.shape import Shape
@@ -18,12 +21,13 @@ WITHIN_MM, MOST_HOLDS, BLEND_MM = 3.0, 5000, 6.0
 
 @change
 def hold(
-    m: ChangeContext, lines: list[str], at: list[float], off: bool = False, sink: float = 0.5, within: float = WITHIN_MM
-) -> str:
+    m: ChangeContext, lines: list[str], at: list[float], off: bool = False, sink: float = 0.5,
+    within: float = WITHIN_MM, corner: str = ROUND,
+) -> str:  # fmt: skip
     """Holds two lines together where they meet near [x, y] mm: end to end, or the end of one on the other. From then on
     the end of one goes along where the other is changed, or slides along it. Ends lose their points there, and lines
     that run on into each other share their width. sink: how deep an end goes into the width of what it meets, 0..1.
-    off: looses them. within: mm. Raises JobError."""
+    off: looses them. within: mm. corner: how two ends make theirs, round, mitred or crossed. Raises JobError."""
     keys = line_list(lines)
     if len(keys) != 2:
         raise JobError("held together are two different lines")
@@ -34,7 +38,10 @@ def hold(
         m.line(key)
     if len(m.job.rows.holds) >= MOST_HOLDS:
         raise JobError(f"a job keeps at most {MOST_HOLDS} held meetings: loose some")
+    if corner not in JOINS:
+        raise JobError(f"a corner is {', '.join(JOINS)}, not '{corner}'")
     key, new = _held(m, keys, place, reach, number(sink, "how deep", 0.0, 1.0))
+    new = replace(new, corner=corner)
     for side, end in ((new.line, new.line_end), (new.other, new.other_end)):
         if end:
             _blunt(m, side, end)

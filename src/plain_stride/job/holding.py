@@ -214,14 +214,15 @@ def _side_again(
     lines = shapes.job.rows.lines
     if line not in lines:
         return _in_another(shapes, hold, side, touched, before)
-    if line not in touched:
+    if line not in touched or line not in before:
+        # Its own row is the same: it only looks otherwise, as what it is made from has changed.
         return hold
     end, at = (hold.line_end, hold.at) if side == "line" else (hold.other_end, hold.other_at)
-    then, row = before.get(line), lines[line]
+    then, row = before[line], lines[line]
     if end and shapes[line].closed:
         return None
 
-    if then is not None and (then.pull, then.form) == (row.pull, row.form):
+    if (then.pull, then.form) == (row.pull, row.form):
         if then.span == row.span:
             return _told(hold, side, line, end, source_at_end(shapes[line], end) if end else at)
         twins = [key for key in (line, *touched) if key in lines and _same_source(lines[key], row)]
@@ -232,7 +233,7 @@ def _side_again(
         shape = shapes[line]
         grown = end and (at - source_at_end(shape, end)) * (1.0 if end == END else -1.0) <= 0.0
         return _told(hold, side, line, end, source_at_end(shape, end)) if grown else None
-    if row.pull is not None and then is not None and then.pull is not None:
+    if row.pull is not None and then.pull is not None:
         times = [float(shapes.job.pull(key).samples[-1, 3]) for key in (then.pull, row.pull)]
         scaled = at * times[1] / times[0] if times[0] > 0.0 else at
         return _told(hold, side, line, end, source_at_end(shapes[line], end) if end else scaled)

@@ -109,6 +109,7 @@ class Job(JobRows):
         then.rows, then.apart = self.rows.copied(), dict(self.apart)
         then._order, then._parts = None, []
         then._tops = dict(self._tops)
+        then._corners = {line: dict(keys) for line, keys in self._corners.items()}
         then._families = {family: dict(lines) for family, lines in self._families.items()}
         for change in self.history.rows_to(step):
             then.put(change.table, change.id, change.after)

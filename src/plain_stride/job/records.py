@@ -54,6 +54,7 @@ from plain_stride.job.record_fields import (
 from plain_stride.lines.affine import Affine
 from plain_stride.lines.bending import Bend, Growth, Push
 from plain_stride.lines.centre import Following
+from plain_stride.lines.corner_joins import JOINS, ROUND
 from plain_stride.lines.edits import End, Span, WidthEdit
 from plain_stride.lines.symmetry import MOST_AXES, Symmetry
 from plain_stride.pencils.cleaning import Cleaning, cleaning_from_row
@@ -259,7 +260,7 @@ class HoldRecord(Record):
     """Two lines that are held together. The end `line_end` of `line` (start or end) meets an end of `other`, or, where
     other_end is '', its middle at the source parameter other_at; at: the source parameter of that end of `line`, by
     which it is found again when lines are cut. sink: how deep an end goes into the width of what it meets, 0 to its
-    near edge, 1 to its far one."""
+    near edge, 1 to its far one; corner: how two ends make theirs."""
 
     table: ClassVar[str] = "holds"
     line: str = text_field()
@@ -269,10 +270,11 @@ class HoldRecord(Record):
     at: float = real_field()
     other_at: float = real_field()
     sink: float = real_field(0.5)
+    corner: str = text_field(ROUND)
 
     def __post_init__(self) -> None:
         wanted(self.line_end in LINE_ENDS and self.other_end in ("", *LINE_ENDS), "which ends it holds")
-        wanted(self.line != self.other and 0.0 <= self.sink <= 1.0, "what it holds")
+        wanted(self.line != self.other and 0.0 <= self.sink <= 1.0 and self.corner in JOINS, "what it holds")
         wanted(max(abs(self.at), abs(self.other_at)) <= FARTHEST_SOURCE, "where it holds")
 
 

@@ -16,6 +16,7 @@ from plain_stride.job.records import (
     BlackRecord,
     BoardRecord,
     FamilyRecord,
+    HoldRecord,
     LineRecord,
     PartRecord,
     PencilRecord,
@@ -24,6 +25,7 @@ from plain_stride.job.records import (
 )
 from plain_stride.job.store import Store
 from plain_stride.lines.black import Black
+from plain_stride.lines.corner_joins import ROUND
 from plain_stride.lines.given import Form
 from plain_stride.lines.shape import FixedPath
 from plain_stride.texts import counted
@@ -67,6 +69,7 @@ class JobRows:
         self._plan: tuple[PlanRecord, Plan] | None = None
         self._tops: dict[str, float] = {}
         self._families: dict[str, dict[str, None]] = {}
+        self._corners: dict[str, dict[str, None]] = {}
         self.blobs = Blobs(store)
         self.rows = Tables()
         self.apart: dict[str, LineRecord | BlackRecord] = {}
@@ -152,6 +155,12 @@ class JobRows:
         """The lines of a family, in the order in which they joined it."""
         return list(self._families.get(family, ()))
 
+    def corners_of(self, line: str) -> list[HoldRecord]:
+        """Holds by which a line makes a corner in ink with another one."""
+        keys = self._corners.get(line, ())
+        holds = [self.rows.holds[key] for key in keys]
+        return [hold for hold in holds if hold.other in self.rows.lines]
+
     def depth(self, line: str) -> int:
         """How many lines a line is made from, one from another; more than MOST_DEEP where they go round in a ring."""
         count, row = 0, self.rows.lines[line]
@@ -167,6 +176,11 @@ class JobRows:
                 out |= dict.fromkeys([change.id, *self.members_of(change.id)])
             elif isinstance(change.after, FamilyRecord):
                 out |= dict.fromkeys(self.members_of(change.after.source))
+            elif change.table == "holds":
+                out |= dict.fromkeys(hold.line for hold in (change.before, change.after) if hold is not None)
+        for line in [line for line, keys in self._corners.items() if keys and line not in out]:
+            if any(hold.other in out for hold in self.corners_of(line)):
+                out[line] = None
         return list(out)
 
     def in_order(self, keys: Iterable[str]) -> list[str]:
@@ -245,6 +259,8 @@ class JobRows:
         rows = self.rows.of(table)
         if table == "lines":
             self._keep_family(key, rows.get(key), row)
+        if table == "holds":
+            self._keep_corner(key, rows.get(key), row)
         if table in INKED:
             self.apart.pop(key, None)
             if row is not None:
@@ -257,6 +273,12 @@ class JobRows:
             rows.pop(key, None)
         else:
             rows[key] = row
+
+    def _keep_corner(self, key: str, before: HoldRecord | None, after: HoldRecord | None) -> None:
+        if before is not None:
+            self._corners.get(before.line, {}).pop(key, None)
+        if after is not None and after.corner != ROUND and after.other_end:
+            self._corners.setdefault(after.line, {})[key] = None
 
     def _keep_family(self, key: str, before: LineRecord | None, after: LineRecord | None) -> None:
         if before is not None and before.family is not None:

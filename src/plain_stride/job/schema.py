@@ -83,7 +83,7 @@ UPDATES: dict[int, tuple[str, ...]] = {
     ),
     7: (
         "CREATE TABLE holds (id TEXT PRIMARY KEY, line TEXT, line_end TEXT, other TEXT, other_end TEXT, at REAL,"
-        " other_at REAL, sink REAL)",
+        " other_at REAL, sink REAL, corner TEXT)",
     ),
 }
 """What brings a file of a schema to the next one."""

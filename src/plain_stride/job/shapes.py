@@ -9,11 +9,12 @@ import numpy as np
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.job.commit import FitRow
-from plain_stride.job.records import PARALLELS, BlackRecord, LineRecord
+from plain_stride.job.records import PARALLELS, BlackRecord, HoldRecord, LineRecord
 from plain_stride.job.rows import PLAN, JobRows
 from plain_stride.job.store import Store
 from plain_stride.lines.black import Black
 from plain_stride.lines.centre import CENTRE_VERSION, Centreline, Following, centreline_of
+from plain_stride.lines.corner_joins import corner_rings
 from plain_stride.lines.edits import End
 from plain_stride.lines.family import Member, mapped_member, parallel_member
 from plain_stride.lines.given import Form
@@ -43,6 +44,7 @@ class Shapes:
         self._kept: dict[str, tuple[Token, Worked]] = {}
         self._centres: dict[tuple[str, str, str], Centreline] = {}
         self._fixed: dict[str, tuple[Centreline, Centreline]] = {}
+        self._cornered: dict[str, tuple[Token, Worked]] = {}
         self._members: dict[str, tuple[Token, Member]] = {}
         self._blacks: dict[str, tuple[BlackRecord, Black]] = {}
         self._hands: dict[str, tuple[Worked, Worked]] = {}
@@ -60,7 +62,28 @@ class Shapes:
         return self.worked(line).shape
 
     def worked(self, line: str) -> Worked:
-        """A line with all stages of its recipe; KeyError for an unknown one."""
+        """A line with all stages of its recipe, and the corners that it makes; KeyError for an unknown one."""
+        now = self._alone(line)
+        holds = self.job.corners_of(line)
+        return self._with_corners(line, now, holds) if holds else now
+
+    def _with_corners(self, line: str, now: Worked, holds: list[HoldRecord]) -> Worked:
+        others = [self._alone(hold.other) for hold in holds]
+        token: Token = (now, *holds, *others)
+        kept = self._cornered.get(line)
+        if kept is None or not _same(kept[0], token):
+            ends = ((hold, other.shape) for hold, other in zip(holds, others, strict=True))
+            rings = [
+                ring
+                for hold, other in ends
+                for ring in corner_rings(now.shape, hold.line_end, other, hold.other_end, hold.corner)
+            ]
+            made = replace(now, shape=replace(now.shape, corners=tuple(rings)))
+            kept = self._cornered[line] = (token, made)
+        return kept[1]
+
+    def _alone(self, line: str) -> Worked:
+        """A line by its own recipe."""
         token = self._token(line)
         kept = self._kept.get(line)
         if kept is not None and _same(kept[0], token):
@@ -106,7 +129,7 @@ class Shapes:
 
     def tried(self, line: str, row: LineRecord) -> Shape:
         """The shape that a line would have with another row, which is not kept."""
-        return worked(self._recipe_of(line, row), self.worked(line)).shape
+        return worked(self._recipe_of(line, row), self._alone(line)).shape
 
     def tried_path(self, line: str, path: FixedPath) -> Shape:
         """The shape that a line would have with another middle, which is not kept."""

@@ -48,6 +48,6 @@ def _size(known: Outlines) -> int:
 def _made_of(shape: Shape) -> bytes:
     w = shape.widths
     made = hashlib.blake2b(f"{shape.closed} {shape.ends} {shape.edge}".encode(), digest_size=20)
-    for array in (shape.curve, w.s, w.left, w.right):
+    for array in (shape.curve, w.s, w.left, w.right, *shape.corners):
         made.update(array.tobytes())
     return made.digest()

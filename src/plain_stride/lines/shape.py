@@ -12,6 +12,7 @@ from plain_stride.lines.edges import CRISP, Edge
 from plain_stride.lines.loose_ends import rings_of
 from plain_stride.lines.outline import BrushDiscs, discs_along, outline
 from plain_stride.lines.profile import Widths, joined
+from plain_stride.lines.uniting import united
 
 JSON_MM = 0.004
 STRIP_MM = 0.3
@@ -45,13 +46,14 @@ class FixedPath:
 @dataclass(frozen=True, eq=False)
 class Shape:
     """The finished line. widths along it, body: widths before ends; ends: their kinds; edge: what its ink is like
-    there."""
+    there; corners: rings (n, 2) mm of ink that it has besides, where it makes a corner with another line."""
 
     path: Path
     widths: Widths
     body: Widths
     ends: tuple[str, str]
     edge: Edge = CRISP
+    corners: tuple[np.ndarray, ...] = ()
 
     @property
     def curve(self) -> np.ndarray:
@@ -89,6 +91,9 @@ class Shape:
         reach = float(max(self.widths.left.max(), self.widths.right.max()))
         p = self.curve.reshape(-1, 2)
         (x0, y0), (x1, y1) = p.min(axis=0) - reach, p.max(axis=0) + reach
+        for ring in self.corners:
+            (u0, v0), (u1, v1) = ring.min(axis=0), ring.max(axis=0)
+            x0, y0, x1, y1 = min(x0, u0), min(y0, v0), max(x1, u1), max(y1, v1)
         return float(x0), float(y0), float(x1), float(y1)
 
     @cached_property
@@ -114,7 +119,8 @@ class Shape:
     def smooth_rings(self) -> list[np.ndarray]:
         """The line's edge as rings of points, without its grain; see `outline.outline`. (n, 2) mm each."""
         flat = (self.ends[0] == "flat", self.ends[1] == "flat")
-        return rings_of(self.arc, self.widths, flat) if self.broken else outline(self.discs(), self.closed, flat)
+        rings = rings_of(self.arc, self.widths, flat) if self.broken else outline(self.discs(), self.closed, flat)
+        return united([*rings, *self.corners]) if self.corners else rings
 
     @property
     def broken(self) -> bool:

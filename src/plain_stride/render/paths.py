@@ -28,7 +28,7 @@ def quick_path(shape: Shape, tolerance: float) -> QPainterPath:
     """A line for the eye, within so many mm of its middle: its strip, and discs at round ends. Made in a moment."""
     if shape.broken:
         return path_of(shape.rings)
-    path = path_of([shape.strip(tolerance)])
+    path = path_of([shape.strip(tolerance), *shape.corners])
     for k, kind in enumerate(shape.ends):
         if kind == "round" and not shape.closed:
             at, half = shape.curve[-1, 3] if k else shape.curve[0, 0], float(shape.widths.full[-1 if k else 0]) / 2.0

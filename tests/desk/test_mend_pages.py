@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from plain_stride.lines import nodes
@@ -274,3 +274,70 @@ def test_the_choice_grows_along_what_meets(window, mend):  # noqa: F811
     assert window.session.chosen == [a, b]
     press(mend, "what meets them")
     assert set(window.session.chosen) == {a, b, c} and far not in window.session.chosen
+
+
+# Edges and the strip
+
+
+def half_at(window, key, s):
+    return [float(v[0]) for v in window.session.shapes[key].body.at(np.array([s]))]
+
+
+def test_one_edge_is_dragged_on_the_sheet(window, mend):  # noqa: F811
+    key = window.pull((10, 40), (90, 40))
+    s = window.session.shapes[key].length / 2
+    left, right = half_at(window, key, s)
+    mend.show_page("Ends")
+    write(mend, "over", "6 mm")
+    press(mend, "drag an edge…")
+    x, y = window.session.shapes[key].arc.point(np.array([s]))[0]
+    drag(window, (x, y - 0.4), (x, y - 1.2), False)
+    wide, other = half_at(window, key, s)
+    px = 1.0 / window.sheet.view.scale
+    assert wide == pytest.approx(1.2, abs=1.5 * px) and wide > left and other == pytest.approx(right, abs=1e-3)
+    window.tap(KEY.Key_Z)
+    assert half_at(window, key, s) == pytest.approx([left, right], abs=1e-9)
+
+
+def strip_px(window, s, half):
+    """The pixel of a place on the strip: mm along, mm to the left."""
+    strip = window.main_window.desk.strip
+    key = window.session.shown_line()
+    laid = strip._laid(key, window.session.shapes[key])
+    return QPoint(round(laid.left + s * laid.along), round(laid.middle - half * laid.across))
+
+
+def strip_drag(window, a, b):
+    strip = window.main_window.desk.strip
+    QTest.mousePress(strip, LEFT, NONE, a)
+    QTest.mouseMove(strip, b)
+    seen = dict(strip._edit._live.shapes)
+    QTest.mouseRelease(strip, LEFT, NONE, b)
+    window.settle()
+    return seen
+
+
+def test_the_strip_edits_an_edge_both_edges_and_an_end_and_the_sheet_shows_it_at_once(window, mend):  # noqa: F811
+    key = window.pull((10, 40), (90, 40))
+    length = window.session.shapes[key].length
+    left, right = half_at(window, key, 40.0)
+    seen = strip_drag(window, strip_px(window, 40.0, left), strip_px(window, 40.0, left * 1.6))
+    assert key in seen
+    now = half_at(window, key, 40.0)
+    assert now[0] == pytest.approx(left * 1.6, rel=0.08) and now[1] == pytest.approx(right, abs=1e-3)
+    strip_drag(window, strip_px(window, 40.0, 0.02), strip_px(window, 40.0, right * 1.3))
+    assert sum(half_at(window, key, 40.0)) > sum(now) * 0.9
+    strip_drag(window, strip_px(window, length, 0.0), strip_px(window, length - 15.0, 0.0))
+    assert window.session.shapes[key].length == pytest.approx(length - 15.0, abs=0.5)
+    window.session.make("part", name=window.session.now.part, locked=True)
+    strip_drag(window, strip_px(window, 30.0, left), strip_px(window, 30.0, left * 2))
+    assert "locked" in said(window)
+
+
+def test_chosen_lines_get_the_widths_of_the_first(window, mend):  # noqa: F811
+    a, b = window.pull((10, 30), (90, 30)), window.pull((10, 50), (90, 50))
+    window.session.make("swell", line=a, factor=2.0)
+    window.session.choose([a, b])
+    mend.show_page("Ends")
+    press(mend, "like the first chosen")
+    assert sum(half_at(window, b, 40.0)) == pytest.approx(sum(half_at(window, a, 40.0)), rel=0.05)

@@ -46,6 +46,7 @@ from plain_stride.desk.session.verbs import part_before
 from plain_stride.desk.sheet.astray import AstrayPulls
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import rub
+from plain_stride.desk.sheet.live_edit import LiveEdit
 from plain_stride.desk.sheet.moments import Moments
 from plain_stride.desk.sheet.rail_in_hand import RailInHand
 from plain_stride.desk.sheet.reference_cards import ReferenceCards
@@ -218,7 +219,11 @@ class Desk(QWidget):
         sheet.reader.pen_button.connect(self.keys.pen_button)
         sheet.resized.connect(lambda: self.spots.place(sheet.size()))
         sheet.resized.connect(lambda: self.references.place(sheet.size()))
-        sheet.overlay.add(self.pencils().overlay.paint, self.turning.paint, self._symmetry.paint, self._rails.paint)
+        live = LiveEdit(sheet.context)
+        self.strip.edit_with(live)
+        sheet.overlay.add(
+            live.paint, self.pencils().overlay.paint, self.turning.paint, self._symmetry.paint, self._rails.paint
+        )
 
     def _join_stations(self) -> None:
         for notes in self.stations.values():

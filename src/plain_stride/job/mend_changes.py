@@ -19,7 +19,7 @@ from plain_stride.lines.edits import SIDES, End, Profile, SetWidth, Span, WidthE
 from plain_stride.lines.recipe import path_of
 from plain_stride.lines.shape import Shape
 
-SET_REACH_MM, MOST_WIDTH_MM, PROFILE_MM = 4.0, 50.0, 0.5
+SET_REACH_MM, LEAST_WIDTH_MM, MOST_WIDTH_MM, PROFILE_MM = 4.0, 0.01, 50.0, 0.5
 SAME_SHARE, NO_BEND_MM = 0.05, 1e-3
 """Bends that took hold within so much of their reach are one; a bend by less is none."""
 ENDS, TIDY_ROUNDS = ("start", "end"), 4
@@ -201,16 +201,22 @@ def width(
 ) -> None:
     """Sets the width of a line at its place nearest to [x, y], mm; over `reach` mm it goes back softly to what it was.
     side: which edge gives. Raises JobError."""
-    row, shape = m.line(line), m.shapes[line]
+    m.draft.put(line, with_width(line, m.line(line), m.shapes[line], place_of(at), mm, side, reach))
+    _ = m.shapes[line]
+
+
+def with_width(
+    line: str, row: LineRecord, shape: Shape, at: np.ndarray, mm: Any, side: str = "both", reach: Any = SET_REACH_MM
+) -> LineRecord:
+    """The row of a line, of which `shape` is the shape, with a width set at a place (2,) mm. Raises JobError."""
     if side not in SIDES:
         raise JobError(f"a side is both, left or right, not '{side}'")
     if len(row.edits) >= MOST_EDITS:
         raise JobError(f"a line keeps at most {MOST_EDITS} swells and widths, and this one has so many: pull it anew")
-    wanted = number(mm, "a width", 0.01, MOST_WIDTH_MM)
+    wanted = number(mm, "a width", LEAST_WIDTH_MM, MOST_WIDTH_MM)
     far = number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
-    source_t = shape.source_t_at(on_line(shape, place_of(at), line))
-    m.draft.change("lines", line, edits=(*row.edits, SetWidth(source_t, wanted, far, side)))
-    _ = m.shapes[line]
+    source_t = shape.source_t_at(on_line(shape, at, line))
+    return replace(row, edits=(*row.edits, SetWidth(source_t, wanted, far, side)))
 
 
 @change
@@ -337,14 +343,14 @@ def mend_ends(m: ChangeContext, mends: list[list[Any]]) -> list[str]:
 
 def _mend(m: ChangeContext, line: str, at_end: bool, mm: float) -> None:
     row, shape = m.line(line), m.shapes[line]
-    new = longer(m.shapes, line, at_end, mm) if mm > 0.0 else _shorter(row, shape, at_end, -mm)
+    new = longer(m.shapes, line, at_end, mm) if mm > 0.0 else shorter(row, shape, at_end, -mm)
     kinds = list(new.ends)
     kinds[at_end] = End("flat" if kinds[at_end].kind == "flat" else "round")
     m.draft.put(line, replace(new, ends=(kinds[0], kinds[1])))
     _ = m.shapes[line]
 
 
-def _shorter(row: LineRecord, shape: Shape, at_end: bool, mm: float) -> LineRecord:
+def shorter(row: LineRecord, shape: Shape, at_end: bool, mm: float) -> LineRecord:
     """The row of a line that loses so many mm at an end."""
     a, b = (0.0, shape.length - mm) if at_end else (mm, shape.length)
     return replace(row, span=Span(shape.source_t_at(a), shape.source_t_at(b)))

@@ -4,14 +4,16 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plain_stride.desk.controls.controls import focus_ring
 from plain_stride.desk.look.painted import Painted
 from plain_stride.desk.look.theme import BODY, LABEL, THEME
+from plain_stride.desk.margins.strip_edit import BOTH, END, LEFT_EDGE, RIGHT_EDGE, START, Laid, StripEdit
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.strip_picture import StripPicture
+from plain_stride.desk.sheet.live_edit import LiveEdit
 from plain_stride.hand.along import lengths_along
 from plain_stride.hand.pull import working_samples
 from plain_stride.job.reports import line_report
@@ -22,6 +24,8 @@ from plain_stride.texts import counted
 HEIGHT, LARGE = 116, 300
 UNROLLED_SAMPLES, PACE_PLACES = 700, 160
 LEFT, RIGHT = 172, 18
+_ARROW, _UP, _ALONG = Qt.CursorShape.ArrowCursor, Qt.CursorShape.SizeVerCursor, Qt.CursorShape.SizeHorCursor
+_CURSORS = {BOTH: _UP, LEFT_EDGE: _UP, RIGHT_EDGE: _UP, START: _ALONG, END: _ALONG}
 STEPS = (0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500)
 
 
@@ -36,6 +40,8 @@ class Strip(Painted, QWidget):
         self._hand: tuple[Shape, np.ndarray] | None = None
         self._large = False
         self._session = session
+        self._edit: StripEdit | None = None
+        self.setMouseTracking(True)
         session.updates.add(self._redraw)
         THEME.changed.connect(self.update)
         self._redraw()
@@ -45,8 +51,45 @@ class Strip(Painted, QWidget):
         self.setAccessibleDescription(self._session.words_of(key) if key is not None else "No line yet")
         self.update()
 
+    def edit_with(self, live: LiveEdit) -> None:
+        """Drags edit the line that is unrolled; it is seen on the sheet meanwhile."""
+        self._edit = StripEdit(self._session, live)
+
+    def _editable(self) -> str | None:
+        """The line that a drag would edit."""
+        return None if self._session.strip_picture is not None or self._edit is None else self._session.shown_line()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        key, at = self._editable(), event.position()
+        if key is not None and self._edit is not None and event.button() == Qt.MouseButton.LeftButton:
+            shape = self._session.shapes[key]
+            laid = self._laid(key, shape)
+            if what := self._edit.under(shape, laid, at.x(), at.y()):
+                self._edit.begin(key, what, laid, at.x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        key, at = self._editable(), event.position()
+        if key is None or self._edit is None:
+            self.unsetCursor()
+            return
+        if self._edit.what:
+            self._edit.to(at.x(), at.y())
+            self.update()
+            return
+        shape = self._session.shapes[key]
+        self.setCursor(_CURSORS.get(self._edit.under(shape, self._laid(key, shape), at.x(), at.y()), _ARROW))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._edit is not None:
+            self._edit.end()
+            self.update()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """The line before or after, in drawing order."""
+        """The line before or after, in drawing order; Esc gives a drag up."""
+        if event.key() == Qt.Key.Key_Escape and self._edit is not None and self._edit.what:
+            self._edit.drop()
+            self.update()
+            return
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
         lines = self._session.shapes.visible()
         if event.key() not in steps or not lines:
@@ -75,7 +118,7 @@ class Strip(Painted, QWidget):
         if key is None:
             self._empty(painter)
             return
-        shape = self._session.shapes[key]
+        shape = self._edit.shape(key) if self._edit is not None else self._session.shapes[key]
         self._words(painter, key, shape)
         self._line(painter, key, shape)
 
@@ -127,20 +170,30 @@ class Strip(Painted, QWidget):
         facts = [f"{part.name}, {row.role}", *_figures(report)]
         self._told(painter, title, facts)
 
-    def _line(self, painter: QPainter, key: str, shape: Shape) -> None:
-        left = THEME.px(LEFT)
-        wide = self.width() - left - RIGHT
-        along = wide / max(shape.length, 1e-6)
-        raw = self._unrolled_hand(key, shape)
+    def _behind(self, key: str, shape: Shape) -> tuple[np.ndarray, list[np.ndarray]]:
+        """(the raw hand, other takes) unrolled."""
         takes = [
             _unrolled(shape, points, _shares(points) * shape.length)
             for points in self._session.strokes.other_takes(self._session.shown_line())
         ]
+        return self._unrolled_hand(key, shape), takes
+
+    def _laid(self, key: str, shape: Shape) -> Laid:
+        """How a line lies here, so that all that is shown of it has room."""
+        if self._edit is not None and self._edit.what:
+            return self._edit.laid()
+        raw, takes = self._behind(key, shape)
         off = [float(np.abs(rows[:, 1]).max()) for rows in (raw, *takes) if len(rows)]
         widest = max(float(shape.widths.full.max()) / 2.0, *off, 0.02)
+        left = THEME.px(LEFT)
         across = min((self.height() - THEME.px(80)) / 2.0 / widest, 400.0)
-        times = round(across / along, 1 if across / along < 3 else 0)
         middle = THEME.px(46) + (self.height() - THEME.px(HEIGHT)) / 2.0
+        return Laid(left, (self.width() - left - RIGHT) / max(shape.length, 1e-6), across, middle)
+
+    def _line(self, painter: QPainter, key: str, shape: Shape) -> None:
+        laid, (raw, takes) = self._laid(key, shape), self._behind(key, shape)
+        left, along, across, middle = laid.left, laid.along, laid.across, laid.middle
+        times = round(across / along, 1 if across / along < 3 else 0)
         w = shape.widths
         x = left + w.s * along
         top, foot = middle - w.left * across, middle + w.right * across

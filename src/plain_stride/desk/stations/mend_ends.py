@@ -10,15 +10,18 @@ from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.choice import open_lines
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.tools.drawing import PointTool
+from plain_stride.desk.sheet.tools.edges import EdgeTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of
 from plain_stride.job.holding import end_of
 from plain_stride.job.questions import MendsOf
 from plain_stride.job.tidying import Mend
+from plain_stride.lines.corner_joins import JOINS, ROUND
 from plain_stride.lines.cross import nearest
 from plain_stride.texts import counted
 
-WIDTH, NEAR = "0.5 mm", "1 mm"
+WIDTH, OVER, NEAR = "0.5 mm", "4 mm", "1 mm"
 NEXT, NIB, CROSSING, BOTH = "to the next", "the nib's", "to a crossing", "both"
+TOOLS = ("set it where I point…", "drag an edge…", "hold where I point…", "loose…")
 AT_ONCE, LOOK = "at once", "show them first"
 HELD_MM = 5.0
 
@@ -33,15 +36,19 @@ class EndsPage(MendPage):
         self._found: tuple[Mend, ...] = ()
         self._refused: set[int] = set()
         self._held = Sentence()
-        self._width = field_with("Width", WIDTH)
+        self._width, self._over = field_with("Width", WIDTH), field_with("over", OVER)
+        self._corner = Choice(JOINS, ROUND, "How corners close")
         self._end = Choice(("start", "end", BOTH), "end", "Which end")
         self._on, self._point = field_with("Carried on", NEXT), field_with("A point of", NIB)
         self._gap, self._stub = field_with("Gap", NEAR), field_with("Stub", NEAR)
-        width, hold, loose = self.tool_words("set it where I point…", "hold where I point…", "loose…")
+        width, edge, hold, loose = self.tool_words(
+            "set it where I point…", "drag an edge…", "hold where I point…", "loose…"
+        )
         self._tidy_part = self.verb("the part in hand", self._tidy_the_part, of_lines=False)
         self.add(self.fault, Heading("Their ends"), self._end, self._on, self._point)
         self.add_verbs(self.verb("carry on", self._carry_on), self.verb("taper", self._tapers))
         self.add(Heading("Where they meet"), self._held)
+        self.add_verbs(Sentence("corners"), self._corner)
         self.add_verbs(hold, loose)
         self.add(Heading("Gaps closed, stubs trimmed"))
         self.add_pair(self._gap, self._stub)
@@ -50,12 +57,15 @@ class EndsPage(MendPage):
         self._list, self._do = PlaceList("What would be mended", 5), self.verb("do them", self._do_found, False)
         self.add(self._first, self._list, self._do)
         self._list.picked.connect(self._pick)
-        self.add(Heading("Their width"), self._width)
-        self.add_verbs(width, self.verb("make it even", self._even))
+        self.add(Heading("Their width"))
+        self.add_pair(self._width, self._over)
+        self.add_verbs(width, edge)
+        self.add_verbs(self.verb("make it even", self._even), self.verb("like the first chosen", self._like))
 
     def tools(self) -> dict[str, Make]:
         return {
             "width": lambda: PointTool("**Width:** point at lines; they get it there. Esc ends it.", self._set_width),
+            "edge": lambda: EdgeTool(lambda: self.read(self._over)),
             "hold": lambda: PointTool(
                 "**Hold:** point where two lines meet; they stay together. Esc ends it.", self._hold
             ),
@@ -87,10 +97,10 @@ class EndsPage(MendPage):
         self.session.make("taper", lines=self.lines(), end=self._end.current(), length=length)
 
     def _set_width(self, at: np.ndarray) -> None:
-        mm = self.read(self._width)
+        mm, over = self.read(self._width), self.read(self._over)
         lines = [(self._away(key, at), key) for key in self.lines()]
-        if mm is not None and lines:
-            self.session.make("width", line=min(lines)[1], at=at.tolist(), mm=mm)
+        if mm is not None and over is not None and lines:
+            self.session.make("width", line=min(lines)[1], at=at.tolist(), mm=mm, reach=over)
         elif mm is not None:
             self.session.said.emit("Choose a line first: then point at where it gets that width.", True)
 
@@ -100,11 +110,18 @@ class EndsPage(MendPage):
     def _even(self) -> None:
         self.session.make("even-widths", lines=self.lines())
 
+    def _like(self) -> None:
+        first, *others = self.session.chosen_lines() or [""]
+        if others:
+            self.session.make("widths-like", lines=others, like=first)
+        else:
+            self.session.said.emit("Choose a line, then others that get its widths.", True)
+
     def _hold(self, at: np.ndarray) -> None:
         near = self._near(at)
         if len(near) < 2:
             self.session.said.emit("Two lines must meet there, or nearly: point at where they do.", True)
-        elif self.session.make("hold", lines=near[:2], at=at.tolist()) is not None:
+        elif self.session.make("hold", lines=near[:2], at=at.tolist(), corner=self._corner.current()) is not None:
             self.session.said.emit("**Held.** When one of them is changed, the other's end goes along.", False)
 
     def _near(self, at: np.ndarray) -> list[str]:

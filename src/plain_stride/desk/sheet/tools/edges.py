@@ -1,0 +1,90 @@
+"""An edge of a line dragged on the sheet: only that edge gives, and softly, as under a chisel."""
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtGui import QPainter
+
+from plain_stride.desk.sheet.context import SheetContext
+from plain_stride.desk.sheet.gestures.tool import SheetTool
+from plain_stride.desk.sheet.hit_test import Touch
+from plain_stride.desk.sheet.live_edit import LiveEdit
+from plain_stride.desk.sheet.pointer_event import PointerEvent
+from plain_stride.desk.sheet.view import BoardView
+from plain_stride.errors import StrideError
+from plain_stride.job.mend_changes import LEAST_WIDTH_MM, with_width
+
+LEAST_MM = 0.005
+
+
+class EdgeTool(SheetTool):
+    """The edge on the side where the pen comes down follows the pen. reach: mm along the line to either side over which
+    it gives, None where what was typed cannot be read."""
+
+    shows_itself = True
+    words = "**Edge:** drag an edge of a line; only that edge gives, as under a chisel. Esc ends it."
+
+    def __init__(self, reach: Callable[[], float | None]) -> None:
+        super().__init__()
+        self._reach = reach
+        self._context: SheetContext | None = None
+        self._live: LiveEdit | None = None
+        self._touch: Touch | None = None
+        self._side, self._mm = "left", 0.0
+
+    def taken(self, context: SheetContext) -> None:
+        super().taken(context)
+        self._context, self._live = context, LiveEdit(context)
+
+    def down(self, event: PointerEvent) -> None:
+        super().down(event)
+        if self._context is None or self._reach() is None:
+            return
+        self._touch = self._context.open_line_under(event.at, self._context.session.chosen)
+        if self._touch is not None:
+            self._side, self._mm = ("left" if self._off(event) >= 0.0 else "right"), 0.0
+
+    def _off(self, event: PointerEvent) -> float:
+        """mm of the pen to the left of the line's middle, where it was taken hold of."""
+        assert self._context is not None
+        assert self._touch is not None
+        arc, s = self._context.session.shapes[self._touch.line].arc, np.array([self._touch.s])
+        way, off = arc.direction(s)[0], event.mm - arc.point(s)[0]
+        return float(off[0] * way[1] - off[1] * way[0])
+
+    def move(self, event: PointerEvent) -> None:
+        context, touch, live, reach = self._context, self._touch, self._live, self._reach()
+        if context is None or touch is None or live is None or reach is None:
+            return
+        session = context.session
+        shape, row = session.shapes[touch.line], session.job.rows.lines[touch.line]
+        left, right = (float(v[0]) for v in shape.body.at(np.array([touch.s])))
+        half = self._off(event) * (1.0 if self._side == "left" else -1.0)
+        self._mm = max(max(half, 0.0) + (right if self._side == "left" else left), LEAST_WIDTH_MM)
+        try:
+            live.show(
+                {touch.line: with_width(touch.line, row, shape, context.place_of(touch), self._mm, self._side, reach)}
+            )
+        except StrideError as fault:
+            session.said.emit(str(fault), True)
+            self.left()
+
+    def up(self, event: PointerEvent) -> None:
+        super().up(event)
+        context, touch, reach = self._context, self._touch, self._reach()
+        if self._live is not None:
+            self._live.let_go()
+        self._touch = None
+        if context is not None and touch is not None and reach is not None and self._mm > LEAST_MM:
+            at = [round(float(v), 4) for v in context.place_of(touch)]
+            context.session.make("width", line=touch.line, at=at, mm=round(self._mm, 4), side=self._side, reach=reach)
+
+    def left(self) -> None:
+        super().left()
+        self._touch = None
+        if self._live is not None:
+            self._live.drop()
+
+    def paint(self, painter: QPainter, view: BoardView) -> None:
+        if self._live is not None:
+            self._live.paint(painter, view)

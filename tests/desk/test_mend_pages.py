@@ -341,3 +341,31 @@ def test_chosen_lines_get_the_widths_of_the_first(window, mend):  # noqa: F811
     mend.show_page("Ends")
     press(mend, "like the first chosen")
     assert sum(half_at(window, b, 40.0)) == pytest.approx(sum(half_at(window, a, 40.0)), rel=0.05)
+
+
+# Drawn again
+
+
+def test_places_to_be_drawn_again_are_marked_worked_through_and_crossed_off(window, mend):  # noqa: F811
+    key = window.pull((10, 40), (90, 40))
+    mend.show_page("Again")
+    page = mend.page("Again")
+    for x in (20, 60):
+        press(mend, "mark a place…")
+        window.mouse_pull((x, 35), (x + 10, 35), (x + 10, 45), (x, 45), (x, 36))
+    window.tap(KEY.Key_Escape)
+    window.settle()
+    assert page._list.count() == 2 and "2 places" in page._says.text()
+    press(mend, "next")
+    first = page._now
+    press(mend, "choose its lines")
+    assert window.session.chosen == [key]
+    press(mend, "cross it off")
+    window.settle()
+    assert first not in window.session.job.rows.areas and page._now in window.session.job.rows.areas
+    assert page._list.count() == 1
+    press(mend, "cross it off")
+    window.settle()
+    assert not window.session.job.rows.areas and page._list.count() == 0
+    window.tap(KEY.Key_Z)
+    assert len(window.session.job.rows.areas) == 1

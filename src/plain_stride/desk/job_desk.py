@@ -43,6 +43,7 @@ from plain_stride.desk.margins.strip import Strip
 from plain_stride.desk.preferences import Preferences
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import part_before
+from plain_stride.desk.sheet.again_marks import AgainMarks
 from plain_stride.desk.sheet.astray import AstrayPulls
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import rub
@@ -221,9 +222,10 @@ class Desk(QWidget):
         sheet.resized.connect(lambda: self.references.place(sheet.size()))
         live = LiveEdit(sheet.context)
         self.strip.edit_with(live)
-        sheet.overlay.add(
-            live.paint, self.pencils().overlay.paint, self.turning.paint, self._symmetry.paint, self._rails.paint
-        )
+        marks = AgainMarks(self.session)
+        self._notes(MendNotes).again.picked.connect(marks.take)
+        sheet.overlay.add(marks.paint, live.paint, self.pencils().overlay.paint)
+        sheet.overlay.add(self.turning.paint, self._symmetry.paint, self._rails.paint)
 
     def _join_stations(self) -> None:
         for notes in self.stations.values():

@@ -1,4 +1,4 @@
-"""Areas marked on the board: where no ink is needed, and what is to be filled black later."""
+"""Areas marked on the board: where no ink is needed, what is to be filled black later, what is to be drawn again."""
 
 from dataclasses import dataclass
 

@@ -66,7 +66,7 @@ INKS = ("black", "white")
 SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference")
 FAMILY_KINDS = PARALLELS, TURNED, MIRRORED = ("parallels", "turned", "mirrored")
 LINE_ENDS = START, END = ("start", "end")
-AREA_KINDS = NO_NEED, FILL = ("no-need", "fill")
+AREA_KINDS = NO_NEED, FILL, AGAIN = ("no-need", "fill", "again")
 MOST_OUTLINE, MOST_MEMBERS, MOST_ANGLE = 5000, 10_000, 3600.0
 
 Points = tuple[tuple[float, float], ...]
@@ -405,7 +405,8 @@ def checked_outline(outline: object) -> Points:
 
 @dataclass(frozen=True, kw_only=True)
 class AreaRecord(Record):
-    """An area of the sheet that needs no ink, or is to be filled black; found: an X in the pencils told it."""
+    """An area of the sheet that needs no ink, is to be filled black, or is to be drawn again; found: an X in the
+    pencils told it."""
 
     table: ClassVar[str] = "areas"
     kind: str = text_field()

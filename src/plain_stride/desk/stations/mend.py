@@ -4,6 +4,7 @@ from PySide6.QtCore import Signal
 
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import PagedNotes
+from plain_stride.desk.stations.mend_again import AgainMarksPage
 from plain_stride.desk.stations.mend_choose import ChoosePage
 from plain_stride.desk.stations.mend_ends import EndsPage
 from plain_stride.desk.stations.mend_join import JoinPage
@@ -15,19 +16,20 @@ from plain_stride.texts import counted
 
 class MendNotes(PagedNotes):
     """Every verb is one step of all lines it concerns; every number that is dragged can be typed. place_wanted: a
-    place in mm that is to be shown."""
+    place in mm that is to be shown; again: the page of marks."""
 
     place_wanted = Signal(float, float)
     name, key = "Mend", "M"
 
     def __init__(self, session: Session) -> None:
-        ends = EndsPage(session)
+        ends, self.again = EndsPage(session), AgainMarksPage(session)
         self._mending: dict[str, MendPage] = {
             "Shape": ShapePage(session), "Ends": ends, "Place": PlacePage(session),
-            "Join": JoinPage(session), "Choose": ChoosePage(session),
+            "Join": JoinPage(session), "Choose": ChoosePage(session), "Again": self.again,
         }  # fmt: skip
         super().__init__(session, self._mending)
         ends.place_wanted.connect(self.place_wanted)
+        self.again.place_wanted.connect(self.place_wanted)
 
     def tools(self) -> dict[str, Make]:
         """What makes each tool that mends by dragging or pointing, by what it is called."""

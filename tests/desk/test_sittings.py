@@ -137,11 +137,12 @@ def test_a_red_sentence_goes_when_something_could_be_done_again(window):
     assert "nobody" not in said(window)
 
 
-def test_again_promises_nothing_of_a_drawn_shape(window):
+def test_again_of_a_drawn_shape_promises_a_stretch_of_it_and_no_more(window):
     line = window.session.make("draw", shape="straight", points=[[10, 20], [110, 20]]).results[0]
     window.session.choose([line])
     window.tap("R")
-    assert not window.session.now.again and "drawn, not pulled" in said(window)
+    assert window.session.now.again and "stretch between" in said(window)
+    assert window.session.what_again((10, 20)).what == "stretch" and window.session.what_again((60, 60)).what == ""
 
 
 def test_a_part_with_a_taken_name_is_said(window):

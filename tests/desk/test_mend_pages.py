@@ -369,3 +369,46 @@ def test_places_to_be_drawn_again_are_marked_worked_through_and_crossed_off(wind
     assert not window.session.job.rows.areas and page._list.count() == 0
     window.tap(KEY.Key_Z)
     assert len(window.session.job.rows.areas) == 1
+
+
+# Blacks and parts
+
+
+def test_rings_are_filled_and_blacks_joined_cut_and_made_larger(window, mend):  # noqa: F811
+    for x in (40, 55):
+        window.session.make("draw", shape="ellipse", points=[[x, 40], [x + 12, 50]])
+    mend.show_page("Join")
+    press(mend, "join blacks")
+    assert "two blacks" in said(window)
+    window.session.choose(list(window.lines()))
+    window.settle()
+    press(mend, "fill rings")
+    blacks = list(window.session.job.rows.blacks)
+    assert len(blacks) == 2
+    window.session.choose(blacks)
+    press(mend, "join blacks")
+    (black,) = window.session.job.rows.blacks
+    window.session.choose([black])
+    before = window.session.shapes.black(black).box
+    write(mend, "Larger by", "1 mm")
+    press(mend, "make larger")
+    after = window.session.shapes.black(black).box
+    assert before[0] - after[0] == pytest.approx(1.0, abs=0.02) and after[3] - before[3] == pytest.approx(1.0, abs=0.02)
+    press(mend, "edges as lines")
+    assert len(window.lines()) == 3
+
+
+def test_chosen_lines_are_put_into_a_part_that_is_made_for_them_and_parts_are_merged(window, mend):  # noqa: F811
+    a, b = window.pull((10, 30), (90, 30)), window.pull((10, 50), (90, 50))
+    first = window.session.job.part_of(a).name
+    window.session.choose([b])
+    mend.show_page("Choose")
+    write(mend, "Into part", "Sleeve")
+    press(mend, "put them there")
+    assert window.session.job.part_of(b).name == "Sleeve" and window.session.job.part_of(a).name == first
+    window.main_window.desk.parts._merge("Sleeve", first)
+    assert window.session.job.part_named("Sleeve") is None and window.session.now.part == first
+    write(mend, "Into part", "")
+    window.session.choose([b])
+    press(mend, "put them there")
+    assert window.session.job.part_of(b).name == first

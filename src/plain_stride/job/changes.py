@@ -6,6 +6,7 @@ history. `docs/changes.md` lists them for people.
 
 from plain_stride.job import (
     again_changes,
+    black_changes,
     board_changes,
     crossing_changes,
     frame_changes,
@@ -34,7 +35,7 @@ from plain_stride.job.pencil_changes import TINTS
 
 __all__ = [
     "CHANGES", "DEFAULT_PART", "DEFAULT_ROLE", "DEFAULT_TIER", "TINTS", "Made", "again_changes", "argument_names",
-    "board_changes", "crossing_changes", "frame_changes", "hold_changes", "join_changes", "line_changes",
-    "make", "make_all",    "mend_changes", "part_changes", "pencil_changes", "place_changes", "point_changes",
-    "shape_changes", "trimmed_stretch",
+    "black_changes", "board_changes", "crossing_changes", "frame_changes", "hold_changes", "join_changes",
+    "line_changes", "make", "make_all", "mend_changes", "part_changes", "pencil_changes", "place_changes",
+    "point_changes", "shape_changes", "trimmed_stretch",
 ]  # fmt: skip

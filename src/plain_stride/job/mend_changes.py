@@ -55,10 +55,7 @@ def bend(
 def push(m: ChangeContext, lines: list[str], path: list[list[float]], reach: float) -> None:
     """Pushes lines: what lies within `reach` mm of a place goes along with it, the less the farther away, as the place
     goes from one [x, y] mm of a path to the next. Raises JobError."""
-    if not isinstance(path, list) or not 2 <= len(path) <= MOST_PUSHES:
-        raise JobError(f"a path is 2 to {MOST_PUSHES} [x, y] in mm")
-    places = np.array([place_of(place) for place in path])
-    touched = 0
+    places, touched = np.array(push_of(path, reach).path), 0
     for key in line_list(lines):
         new = pushed(key, m.line(key), m.shapes[key], places, reach)
         if new is not None:
@@ -67,6 +64,15 @@ def push(m: ChangeContext, lines: list[str], path: list[list[float]], reach: flo
             _ = m.shapes[key]
     if not touched:
         raise JobError("none of those lines lies within reach of what was pushed")
+
+
+def push_of(path: Any, reach: Any) -> Push:
+    """A push on the sheet by its path [[x, y], ..] and its reach in mm. Raises JobError."""
+    if not isinstance(path, list) or not 2 <= len(path) <= MOST_PUSHES:
+        raise JobError(f"a path is 2 to {MOST_PUSHES} [x, y] in mm")
+    far = number(reach, "a reach", LEAST_REACH_MM, MOST_REACH_MM)
+    places = (place_of(place).tolist() for place in path)
+    return Push(tuple((x, y) for x, y in places), far)
 
 
 def pushed(line: str, row: LineRecord, shape: Shape, path: np.ndarray, reach: Any) -> LineRecord | None:

@@ -107,6 +107,23 @@ def _place(value: object) -> float:
 
 
 @change
+def part_merge(m: ChangeContext, name: str, into: str) -> None:
+    """Moves all lines and blacks of a part into another one, on top of what it has, and takes the empty part away.
+    Raises JobError."""
+    found, target = m.job.part_named(name), m.job.part_named(into)
+    if found is None or target is None:
+        raise JobError(f"there is no part '{name if found is None else into}'")
+    if found.id == target.id:
+        raise JobError("a part is not merged with itself")
+    if found.locked or target.locked:
+        raise JobError(f"part '{name if found.locked else into}' is locked: unlock it first")
+    rows = m.job.inked_rows()
+    for key in [key for key in m.job.ink_ids() if rows[key].part == found.id]:
+        m.draft.change(rows[key].table, key, part=target.id, place=m.job.top_place(target.id) + 1.0)
+    m.draft.remove("parts", found.id)
+
+
+@change
 def part_delete(m: ChangeContext, name: str) -> None:
     """Takes a part away with all its lines. Raises JobError."""
     found = m.job.part_named(name)

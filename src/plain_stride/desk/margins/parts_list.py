@@ -353,11 +353,19 @@ class PartsList(QWidget):
         )
         lines = sum(1 for row in self._session.job.inked_rows().values() if row.part == part.id)
         menu.addAction(f"take it away, with its {counted(lines, 'line')}", partial(self._take_away, part.name))
+        into = menu.addMenu("merge it into")
+        for other in self._session.job.parts():
+            if other.id != part.id:
+                into.addAction(other.name, partial(self._merge, part.name, other.name))
         alone = self._session.now.alone
         menu.addAction(
             "show all parts alike" if alone else "dim the other parts", lambda: self._session.take(alone=not alone)
         )
         menu.exec(event.globalPos())
+
+    def _merge(self, name: str, into: str) -> None:
+        if self._session.make("part-merge", name=name, into=into) is not None:
+            self._session.take(part=into)
 
     def _take_away(self, name: str) -> None:
         """Takes a part away with its lines; undo brings all of it back."""

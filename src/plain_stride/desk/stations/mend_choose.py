@@ -35,6 +35,9 @@ class ChoosePage(MendPage):
                        self.verb("among the chosen", self._among))  # fmt: skip
         self._part = self.verb("all of the part in hand", lambda: choose_part(session), of_lines=False)
         self.add_verbs(self._part)
+        self._into = field_with("Into part", ANY)
+        self.add(Heading("Put them"), self._into)
+        self.add_verbs(self.verb("put them there", self._put))
         self._round.chosen.connect(lambda word: session.take(loop_touching=word == TOUCHING))
 
     def refresh(self) -> None:
@@ -51,6 +54,10 @@ class ChoosePage(MendPage):
 
     def _choose(self) -> None:
         choose_by(self.session, self._wanted())
+
+    def _put(self) -> None:
+        """Into a part, which is made where there is none of that name."""
+        self.session.make("set", lines=self.session.chosen or self.lines(), part=self._into.entry.text().strip())
 
     def _among(self) -> None:
         choose_by(self.session, self._wanted(), self.session.chosen_lines())

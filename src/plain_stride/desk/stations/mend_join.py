@@ -8,7 +8,7 @@ from plain_stride.desk.sheet.tools.drawing import LoopTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of, number_of
 from plain_stride.texts import counted
 
-EVERY, GAP, UNEVEN, COARSE_MM = "12 mm", "1.5 mm", "30 %", 0.2
+EVERY, GAP, UNEVEN, GROW, COARSE_MM = "12 mm", "1.5 mm", "30 %", "0.5 mm", 0.2
 
 
 class JoinPage(MendPage):
@@ -28,6 +28,13 @@ class JoinPage(MendPage):
         self.add(Heading("Where they cross"))
         self.add_verbs(self.verb("cut at crossings", self._cut))
         self.add_verbs(rub)
+        self._grow = field_with("Larger by", GROW)
+        self.add(Heading("Blacks"))
+        self.add_verbs(self.verb("join blacks", self._join_blacks, of_lines=False),
+                       self.verb("cut out of the first", self._cut_out, of_lines=False))  # fmt: skip
+        self.add(self._grow)
+        self.add_verbs(self.verb("make larger", self._offset, of_lines=False), self.verb("fill rings", self._fill))
+        self.add_verbs(self.verb("edges as lines", self._edges, of_lines=False))
 
     def tools(self) -> dict[str, Make]:
         return {"rub": lambda: LoopTool("**Rub:** draw round what is to go; only that goes. Esc ends it.", self._rub)}
@@ -58,6 +65,37 @@ class JoinPage(MendPage):
         made = self.session.make("cut-at-crossings", lines=self.lines())
         if made is not None:
             self.session.said.emit(f"**{counted(len(made.results[0]), 'line')}** now.", False)
+
+    def _blacks(self) -> list[str]:
+        return [key for key in self.session.chosen if key in self.session.job.rows.blacks]
+
+    def _some_blacks(self, least: int) -> list[str]:
+        """The chosen blacks; none, which is said, where they are too few."""
+        blacks = self._blacks()
+        if len(blacks) >= least:
+            return blacks
+        self.session.said.emit(f"Choose {'a black' if least == 1 else 'two blacks or more'} first.", True)
+        return []
+
+    def _join_blacks(self) -> None:
+        if blacks := self._some_blacks(2):
+            self.session.make("black-join", blacks=blacks)
+
+    def _cut_out(self) -> None:
+        if blacks := self._some_blacks(1):
+            by = [key for key in self.session.chosen if key != blacks[0]]
+            self.session.make("black-cut", black=blacks[0], by=by or [blacks[0]])
+
+    def _offset(self) -> None:
+        if blacks := self._some_blacks(1):
+            self.session.make("black-offset", blacks=blacks, mm=mm_of(self._grow))
+
+    def _fill(self) -> None:
+        self.session.make("fill", lines=self.lines())
+
+    def _edges(self) -> None:
+        if blacks := self._some_blacks(1):
+            self.session.make_several([("black-edges", {"black": key}) for key in blacks], "black-edges")
 
     def _rub(self, loop: np.ndarray) -> None:
         chosen = self.session.chosen_lines()

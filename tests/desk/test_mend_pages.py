@@ -238,16 +238,16 @@ def test_lines_are_chosen_by_what_they_are(window, mend):  # noqa: F811
     long, short = window.pull((10, 30), (90, 30)), window.pull((10, 50), (30, 50))
     window.session.take(role="detail")
     detail = window.pull((10, 60), (90, 60))
-    mend.show_page("Choose")
-    write(mend, "Long from", "50 mm")
+    mend.show_page("Pick")
+    write(mend, "Long", "50 mm")
     press(mend, "choose those")
     assert set(window.session.chosen) == {long, detail}
     press(mend, "detail")
     press(mend, "among the chosen")
     assert window.session.chosen == [detail]
     window.settle()
-    assert mend.page("Choose")._told.text().startswith("<b>1 line") or "1 line" in mend.page("Choose")._told.text()
-    write(mend, "Long from", "long")
+    assert mend.page("Pick")._told.text().startswith("<b>1 line") or "1 line" in mend.page("Pick")._told.text()
+    write(mend, "Long", "long")
     press(mend, "choose those")
     assert "long" in faults(mend) and window.session.chosen == [detail]
     assert short in window.lines()
@@ -258,7 +258,7 @@ def test_a_loop_chooses_what_it_touches_if_asked_and_never_what_is_locked(window
     loop = np.array([[40, 20], [60, 20], [60, 60], [40, 60]], float)
     hits = window.sheet.context.hits
     assert hits.inside(loop) == []
-    mend.show_page("Choose")
+    mend.show_page("Pick")
     press(mend, "touching")
     assert window.session.now.loop_touching and hits.inside(loop, True) == [a, b]
     window.session.make("part", name=window.session.now.part, locked=True)
@@ -269,7 +269,7 @@ def test_the_choice_grows_along_what_meets(window, mend):  # noqa: F811
     a, b, c = window.pull((10, 30), (50, 30)), window.pull((50, 30), (50, 60)), window.pull((50, 60), (90, 60))
     far = window.pull((10, 70), (20, 70))
     window.session.choose([a])
-    mend.show_page("Choose")
+    mend.show_page("Pick")
     press(mend, "what meets them")
     assert window.session.chosen == [a, b]
     press(mend, "what meets them")
@@ -374,6 +374,11 @@ def test_places_to_be_drawn_again_are_marked_worked_through_and_crossed_off(wind
 # Blacks and parts
 
 
+def box_of(window, black):
+    points = np.concatenate(window.session.shapes.black(black).rings)
+    return (*points.min(axis=0), *points.max(axis=0))
+
+
 def test_rings_are_filled_and_blacks_joined_cut_and_made_larger(window, mend):  # noqa: F811
     for x in (40, 55):
         window.session.make("draw", shape="ellipse", points=[[x, 40], [x + 12, 50]])
@@ -389,11 +394,11 @@ def test_rings_are_filled_and_blacks_joined_cut_and_made_larger(window, mend):  
     press(mend, "join blacks")
     (black,) = window.session.job.rows.blacks
     window.session.choose([black])
-    before = window.session.shapes.black(black).box
+    before = box_of(window, black)
     write(mend, "Larger by", "1 mm")
     press(mend, "make larger")
-    after = window.session.shapes.black(black).box
-    assert before[0] - after[0] == pytest.approx(1.0, abs=0.02) and after[3] - before[3] == pytest.approx(1.0, abs=0.02)
+    after = box_of(window, black)
+    assert before[0] - after[0] == pytest.approx(1.0, abs=0.05) and after[3] - before[3] == pytest.approx(1.0, abs=0.05)
     press(mend, "edges as lines")
     assert len(window.lines()) == 3
 
@@ -402,7 +407,7 @@ def test_chosen_lines_are_put_into_a_part_that_is_made_for_them_and_parts_are_me
     a, b = window.pull((10, 30), (90, 30)), window.pull((10, 50), (90, 50))
     first = window.session.job.part_of(a).name
     window.session.choose([b])
-    mend.show_page("Choose")
+    mend.show_page("Pick")
     write(mend, "Into part", "Sleeve")
     press(mend, "put them there")
     assert window.session.job.part_of(b).name == "Sleeve" and window.session.job.part_of(a).name == first

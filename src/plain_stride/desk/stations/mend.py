@@ -25,7 +25,7 @@ class MendNotes(PagedNotes):
         ends, self.again = EndsPage(session), AgainMarksPage(session)
         self._mending: dict[str, MendPage] = {
             "Shape": ShapePage(session), "Ends": ends, "Place": PlacePage(session),
-            "Join": JoinPage(session), "Choose": ChoosePage(session), "Again": self.again,
+            "Join": JoinPage(session), "Pick": ChoosePage(session), "Again": self.again,
         }  # fmt: skip
         super().__init__(session, self._mending)
         ends.place_wanted.connect(self.place_wanted)

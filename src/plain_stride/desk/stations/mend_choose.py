@@ -1,4 +1,4 @@
-"""Mend, page Choose: which lines are meant, told in a sentence, and chosen by what they are."""
+"""Mend, page Pick: which lines are meant, told in a sentence, and chosen by what they are."""
 
 from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Several
 from plain_stride.desk.session.choice import Wanted, choose_by, choose_meeting, choose_part, told_choice
@@ -17,12 +17,12 @@ class ChoosePage(MendPage):
         super().__init__(session)
         self._told = Sentence()
         self._round = Choice((INSIDE, TOUCHING), INSIDE, "A loop drawn round lines chooses what lies")
-        self._low, self._high = field_with("Wide from", ANY), field_with("to", ANY)
-        self._short, self._long = field_with("Long from", ANY), field_with("up to", ANY)
+        self._low, self._high = field_with("Wide", ANY), field_with("to", ANY)
+        self._short, self._long = field_with("Long", ANY), field_with("up to", ANY)
         self._roles = Several((ROLES[:3], ROLES[3:]), "Of what roles")
         self._tiers = Several((TIERS,), "Of what tiers")
         self._nib = field_with("Nib", ANY)
-        self.add(self._told, self.fault, Heading("A loop round them"), self._round, Heading("From those chosen"))
+        self.add(self._told, self.fault, Heading("A loop round them"), self._round)
         self.add_verbs(self.verb("all like these", lambda: choose_alike(session)),
                        self.verb("what meets them", lambda: choose_meeting(session)))  # fmt: skip
         self.add_verbs(self.verb("all others", lambda: choose_others(session), of_lines=False),
@@ -36,7 +36,7 @@ class ChoosePage(MendPage):
         self._part = self.verb("all of the part in hand", lambda: choose_part(session), of_lines=False)
         self.add_verbs(self._part)
         self._into = field_with("Into part", ANY)
-        self.add(Heading("Put them"), self._into)
+        self.add(self._into)
         self.add_verbs(self.verb("put them there", self._put))
         self._round.chosen.connect(lambda word: session.take(loop_touching=word == TOUCHING))
 

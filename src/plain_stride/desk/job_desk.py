@@ -47,6 +47,7 @@ from plain_stride.desk.sheet.again_marks import AgainMarks
 from plain_stride.desk.sheet.astray import AstrayPulls
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import rub
+from plain_stride.desk.sheet.hold_marks import HoldMarks
 from plain_stride.desk.sheet.live_edit import LiveEdit
 from plain_stride.desk.sheet.moments import Moments
 from plain_stride.desk.sheet.rail_in_hand import RailInHand
@@ -91,6 +92,7 @@ class Desk(QWidget):
         self.turning = owned(self, TurnToHand(self.sheet.context, preferences.settings))
         self._symmetry, self._rails = SymmetryInHand(session), RailInHand(session)
         self.references = ReferenceCards(session, self.sheet)
+        self._holds = HoldMarks(session)
         self.moments, self._astray = Moments(self.sheet.context), AstrayPulls(self.sheet.context)
         self.dialogs = Dialogs(self, session, self.sheet.layer)
         self.in_hand = InHand(session, self.sheet.gestures.word, self._tools,
@@ -224,7 +226,7 @@ class Desk(QWidget):
         self.strip.edit_with(live)
         marks = AgainMarks(self.session)
         self._notes(MendNotes).again.picked.connect(marks.take)
-        sheet.overlay.add(marks.paint, live.paint, self.pencils().overlay.paint)
+        sheet.overlay.add(marks.paint, live.paint, self._holds.paint, self.pencils().overlay.paint)
         sheet.overlay.add(self.turning.paint, self._symmetry.paint, self._rails.paint)
 
     def _join_stations(self) -> None:
@@ -262,6 +264,7 @@ class Desk(QWidget):
         """What was read lies over the sheet at Pencils; at Pull round the pen, if wanted."""
         near = self.preferences.reading_near and self.station() == PullNotes.name
         self.pencils().overlay.work(self.station() == PencilsNotes.name)
+        self._holds.work(self.station() == MendNotes.name)
         self.pencils().overlay.show_near((lambda: self.sheet.viewport.pointer) if near else None)
         self.sheet.show_near(near)
 

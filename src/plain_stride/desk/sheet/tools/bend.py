@@ -21,8 +21,9 @@ from plain_stride.job.records import LineRecord
 from plain_stride.lines.bending import LEAST_REACH_MM, MOST_REACH_MM
 from plain_stride.render.paths import polyline
 
-LEAST_PX, WIDE_PX, WHEEL, STEP_SHARE = 2.0, 5.0, 1.2, 0.2
-"""A shorter drag bends nothing; how wide the stretch that gives is marked; how much a step of the wheel widens it; a
+LEAST_PX, WIDE_PX, WHEEL, STEP_SHARE = 2.0, 8.0, 1.2, 0.2
+"""A shorter drag bends nothing; by so much wider than its ink the stretch that gives is marked; how much a step of the
+wheel widens it; a
 round goes on by so much of its reach at a time."""
 Reach = Callable[[], float | None]
 
@@ -167,7 +168,8 @@ class BendTool(ReachTool):
         elif live is not None and touch is not None and touch.line in live.shapes:
             points, s = live.shapes[touch.line].flat
             gives = points[np.abs(s - touch.s) <= self._reach]
-            painter.setPen(QPen(sheet_color("ahead"), WIDE_PX, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            wide = WIDE_PX + float(live.shapes[touch.line].body.full.max()) * view.scale
+            painter.setPen(QPen(sheet_color("ahead"), wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(polyline(view.to_glass(gives)))
         super().paint(painter, view)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter, QPen
 
 from plain_stride.desk.look.theme import sheet_color
@@ -21,7 +21,7 @@ from plain_stride.lines import nodes
 from plain_stride.lines.recipe import course_of
 from plain_stride.lines.shape import Shape
 
-SMOOTH_PX, CORNER_PX, HANDLE_PX, LEAST_PX = 4.0, 4.5, 3.0, 2.0
+SMOOTH_PX, CORNER_PX, HANDLE_PX, LEAST_PX = 4.5, 4.0, 3.5, 2.0
 Edit = tuple[str, dict[str, Any]]
 
 
@@ -202,26 +202,34 @@ class PointsTool(SheetTool):
         if key is None or curve is None or self._live is None or self._live.shapes:
             return
         closed = self._closed(key)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
         if self.node is not None and self.node < nodes.count_of(curve, closed):
             self._paint_handles(painter, view, curve, self.node, closed)
         for k, at in enumerate(nodes.nodes_of(curve, closed)):
-            painter.setPen(QPen(sheet_color("ahead" if k == self.node else "chosen"), 2.2 if k == self.node else 1.4))
             x, y = view.to_glass(at[None])[0].tolist()
-            if nodes.is_smooth(curve, k, closed):
-                painter.drawEllipse(QPointF(x, y), SMOOTH_PX, SMOOTH_PX)
-            else:
-                for way in (1.0, -1.0):
-                    painter.drawLine(QPointF(x - CORNER_PX, y - way * CORNER_PX),
-                                     QPointF(x + CORNER_PX, y + way * CORNER_PX))  # fmt: skip
+            _paint_point(painter, QPointF(x, y), nodes.is_smooth(curve, k, closed), k == self.node)
 
     def _paint_handles(self, painter: QPainter, view: BoardView, curve: np.ndarray, k: int, closed: bool) -> None:
         x, y = view.to_glass(nodes.node_at(curve, k)[None])[0].tolist()
-        painter.setPen(QPen(sheet_color("ahead"), 1.2))
         for _, at in _handles(curve, k, closed):
             u, v = view.to_glass(at[None])[0].tolist()
-            painter.drawLine(QPointF(x, y), QPointF(u, v))
+            for colour, wide in (("paper", 4.5), ("ahead", 1.6)):
+                painter.setPen(QPen(sheet_color(colour), wide))
+                painter.drawLine(QPointF(x, y), QPointF(u, v))
+            painter.setBrush(sheet_color("paper"))
             painter.drawEllipse(QPointF(u, v), HANDLE_PX, HANDLE_PX)
+
+
+def _paint_point(painter: QPainter, at: QPointF, smooth: bool, in_hand: bool) -> None:
+    """A point on paper of its own, so that it is seen on ink: a ring where the line is smooth, a cross at a corner."""
+    colour = sheet_color("ahead" if in_hand else "chosen")
+    painter.setPen(QPen(colour if smooth else sheet_color("paper"), 2.4 if in_hand else 1.6))
+    painter.setBrush(sheet_color("paper"))
+    painter.drawEllipse(at, SMOOTH_PX, SMOOTH_PX)
+    if smooth:
+        return
+    painter.setPen(QPen(colour, 2.4 if in_hand else 1.8))
+    for way in (1.0, -1.0):
+        painter.drawLine(at + QPointF(-CORNER_PX, -way * CORNER_PX), at + QPointF(CORNER_PX, way * CORNER_PX))
 
 
 def _handles(curve: np.ndarray, k: int, closed: bool) -> list[tuple[str, np.ndarray]]:

@@ -157,8 +157,9 @@ def _on_bar(moving: Moving, hold: HoldRecord) -> np.ndarray:
     return out
 
 
-def drawn_end(moving: Moving, line: str, end: str, by: np.ndarray) -> LineRecord:
-    """The row of a line whose end is drawn by (2,) mm. Raises JobError where it cannot follow."""
+def drawn_end(moving: Moving, line: str, end: str, by: np.ndarray, over: float | None = None) -> LineRecord:
+    """The row of a line whose end is drawn by (2,) mm, giving over so many mm, or a share of it. Raises JobError where
+    it cannot follow."""
     row, shape = moving.row(line), moving.shape(line)
     part = moving.part(row)
     if part.locked:
@@ -179,7 +180,7 @@ def drawn_end(moving: Moving, line: str, end: str, by: np.ndarray) -> LineRecord
             return replace(row, bends=(*row.bends[:k], *kept, *row.bends[k + 1 :]))
     if len(row.bends) >= MOST_BENDS:
         raise JobError(f"line '{line}' is held, and keeps at most {MOST_BENDS} bends: pull it anew, or loose it")
-    reach = float(np.clip(REACH_SHARE * shape.length / scale, LEAST_REACH_MM, MOST_REACH_MM))
+    reach = float(np.clip((over or REACH_SHARE * shape.length) / scale, LEAST_REACH_MM, MOST_REACH_MM))
     new = Bend(at, (float(drawn[0]), float(drawn[1])), reach)
     return replace(row, bends=(*row.bends, new))
 

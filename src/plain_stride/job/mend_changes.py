@@ -7,6 +7,7 @@ import numpy as np
 
 from plain_stride.job.change_context import ChangeContext, change, line_list, number, place_of
 from plain_stride.job.errors import JobError
+from plain_stride.job.holding import Moving, drawn_end
 from plain_stride.job.line_changes import AT_MM, MOST_EDITS
 from plain_stride.job.line_fields import MOST_BENDS, MOST_PROFILE, MOST_PUSHES
 from plain_stride.job.records import LineRecord
@@ -22,7 +23,7 @@ from plain_stride.lines.shape import Shape
 SET_REACH_MM, LEAST_WIDTH_MM, MOST_WIDTH_MM, PROFILE_MM = 4.0, 0.01, 50.0, 0.5
 SAME_SHARE, NO_BEND_MM = 0.05, 1e-3
 """Bends that took hold within so much of their reach are one; a bend by less is none."""
-ENDS, TIDY_ROUNDS = ("start", "end"), 4
+ENDS, TIDY_ROUNDS, LEAST_MEND_MM, DRAWN_OVER_MM = ("start", "end"), 4, 1e-6, 6.0
 
 
 def on_line(shape: Shape, place: np.ndarray, line: str) -> float:
@@ -323,36 +324,42 @@ def tidy(
         found = mends_of(m.shapes, [key for key in keys if not m.shapes[key].closed], closest, longest)
         for mend in found:
             _mend(m, *mend)
-        keys = list(dict.fromkeys(key for key, _, _ in found))
+        keys = list(dict.fromkeys(key for key, *_ in found))
         mended |= dict.fromkeys(keys)
     return list(mended)
 
 
 @change
 def mend_ends(m: ChangeContext, mends: list[list[Any]]) -> list[str]:
-    """Carries ends of lines on, or takes so much off: [[line, start or end, mm], ..], mm below 0 to take off; what a
-    tidy was told to do, without what was refused of it. Gives the lines. Raises JobError."""
-    if not isinstance(mends, list) or not all(isinstance(mend, list) and len(mend) == 3 for mend in mends):
-        raise JobError("mends are [line, start or end, mm]")
+    """Carries ends of lines on, or takes so much off: [[line, start or end, mm], ..], mm below 0 to take off; or
+    [line, start or end, mm, dx, dy] for an end that is drawn over then. What a tidy was told to do, without what was
+    refused of it. Gives the lines. Raises JobError."""
+    if not isinstance(mends, list) or not all(isinstance(mend, list) and len(mend) in (3, 5) for mend in mends):
+        raise JobError("mends are [line, start or end, mm], or [line, start or end, mm, dx, dy]")
     out = []
-    for line, end, mm in mends:
+    for line, end, mm, *over in mends:
         m.line(line)
         if end not in ENDS:
             raise JobError(f"an end is start or end, not '{end}'")
         by = number(mm, "how far", -MOST_GROWN_MM, MOST_GROWN_MM)
         if m.shapes[line].closed or by <= -m.shapes[line].length:
             raise JobError(f"line '{line}' has no such end, or not so much of it")
-        _mend(m, line, end == "end", by)
+        dx, dy = place_of(over).tolist() if over else (0.0, 0.0)
+        _mend(m, line, end == "end", by, (dx, dy))
         out.append(line)
     return list(dict.fromkeys(out))
 
 
-def _mend(m: ChangeContext, line: str, at_end: bool, mm: float) -> None:
+def _mend(m: ChangeContext, line: str, at_end: bool, mm: float, by: tuple[float, float]) -> None:
     row, shape = m.line(line), m.shapes[line]
-    new = longer(m.shapes, line, at_end, mm) if mm > 0.0 else shorter(row, shape, at_end, -mm)
+    new = row
+    if abs(mm) > LEAST_MEND_MM:
+        new = longer(m.shapes, line, at_end, mm) if mm > 0.0 else shorter(row, shape, at_end, -mm)
     kinds = list(new.ends)
     kinds[at_end] = End("flat" if kinds[at_end].kind == "flat" else "round")
     m.draft.put(line, replace(new, ends=(kinds[0], kinds[1])))
+    if by != (0.0, 0.0):
+        m.draft.put(line, drawn_end(Moving(m.shapes, {}), line, ENDS[at_end], np.array(by), DRAWN_OVER_MM))
     _ = m.shapes[line]
 
 

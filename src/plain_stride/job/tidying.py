@@ -12,12 +12,16 @@ from plain_stride.lines.cross import crossings, nearest
 from plain_stride.lines.recipe import Worked, path_of
 from plain_stride.lines.shape import Path, Shape
 
-STEP_MM, LEAST_MM, LEAST_STUB_MM, MORE_MM = 0.05, 0.03, 0.15, 1.0
+STEP_MM, LEAST_MM, LEAST_STUB_MM, MORE_MM, OBLIQUE, IN_INK = 0.05, 0.03, 0.25, 1.0, 2.5, 0.85
+GRAZING, DRAWN_MM, ASIDE = 2.2, 0.6, 1.3
 """Apart of the places along which a line is carried on; what is no gap; what is no stub, as round ends at a corner
-reach out a little (our choice: half of the least that our faults have); how much farther than a gap, and
-the widths of both inks, a line may have to go to the middle of what it meets."""
-Mend = tuple[str, bool, float]
-"""(line, whether it is its end, mm by which it is to go on, or to lose where below nought)."""
+reach out a little (our choice: less than the least that our faults have); how much farther than a gap is looked; how
+many times as far a line that comes aslant may have to go; how deep in a width an end counts as within it; how many times
+as long as the way straight across a way back may be; how far an end that passes close by is drawn over, and how many
+times as far it may have gone for it."""
+Mend = tuple[str, bool, float, tuple[float, float]]
+"""(line, whether it is its end, mm by which it is to go on, or to lose where below nought, mm by which its end is drawn
+over then)."""
 
 
 def beyond(line: Worked, at_end: bool, mm: float) -> np.ndarray:
@@ -66,6 +70,29 @@ def mends_of(shapes: Shapes, lines: list[str], gap: float, overshoot: float) -> 
 
 
 @dataclass(frozen=True)
+class _Stub:
+    """back: mm along the line to what it meets; over: mm that its ink reaches beyond, between edges; more: mm that an
+    end wider than what it meets goes back besides."""
+
+    back: float
+    over: float
+    more: float
+
+
+SOUND = _Stub(0.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class _On:
+    """mm (steps, before they are told in mm) to go on; gap: mm between edges of ink; by: mm by which the end is drawn
+    over then, dx and dy."""
+
+    mm: float
+    gap: float
+    by: tuple[float, float]
+
+
+@dataclass(frozen=True)
 class _Near:
     """A line near an end: mm from the end to its middle, and where that is among its points."""
 
@@ -101,12 +128,14 @@ class _Everything:
         half, cap = _half_at_end(shape, at_end), _cap(shape, at_end)
         near = self._near(shape, line, at_end, max(gap, overshoot) + MORE_MM + half)
         stub = self._stub(shape, near, at_end, cap, overshoot)
-        if stub is not None:
-            return (line, at_end, -stub) if stub > 0.0 else None
-        if any(o.away - cap - _half(self._shapes[o.line], o.index) <= LEAST_MM for o in near):
+        if stub is not None and stub.back == 0.0:
             return None
-        on = self._gap(line, near, at_end, cap, gap)
-        return (line, at_end, on) if on is not None else None
+        meets = any(o.away - cap - _half(self._shapes[o.line], o.index) <= LEAST_MM for o in near)
+        # An end beyond one line and short of the next is mended by the shorter way.
+        on = None if meets else self._gap(line, near, at_end, cap, gap)
+        if stub is not None and (on is None or stub.back < on.mm):
+            return line, at_end, -stub.back, (0.0, 0.0)
+        return (line, at_end, on.mm, on.by) if on is not None else None
 
     def _covered(self, line: str, shape: Shape, at_end: bool) -> bool:
         part = self._shapes.job.rows.lines[line].part
@@ -125,32 +154,53 @@ class _Everything:
         """Half the widest width of some lines."""
         return max((float(self._shapes[o.line].body.full.max()) / 2.0 for o in near), default=0.0)
 
-    def _stub(self, shape: Shape, near: list[_Near], at_end: bool, cap: float, most: float) -> float | None:
-        """mm to be taken off; 0 for an end that lies in the ink of what it meets; None where it crosses nothing."""
+    def _stub(self, shape: Shape, near: list[_Near], at_end: bool, cap: float, most: float) -> _Stub | None:
+        """What is to be taken off; nothing for an end that lies in the ink of what it meets; None where it meets
+        nothing behind it."""
         # Nothing farther from the end than that is a stub, or makes it sound.
-        reach = min(most + MORE_MM + self._widest(near), shape.length / 2.0)
+        reach = min(OBLIQUE * (most + self._widest(near)) + MORE_MM, shape.length / 2.0)
         points, aways = _last_stretch(shape, at_end, reach)
-        best: tuple[float, float] | None = None
+        best: _Stub | None = None
         for other in near:
             if other.away > reach:
                 continue
-            i, j = crossings(points, _points(self._shapes[other.line]))
-            for own, on in zip(i, j, strict=True):
-                away = float(np.interp(own, np.arange(len(aways)), aways))
-                over = away + cap - _half(self._shapes[other.line], float(on))
-                if away < shape.length / 2.0 and (best is None or away < best[0]):
-                    best = (away, over)
-        if best is None or best[1] > most + 1e-9:
-            return None if best is None or best[0] > most + MORE_MM else 0.0
-        # An end that is wider than what it meets goes back so far that its tip comes no farther than the other's edge.
-        back = max(best[0], best[1]) if cap > 0.0 else best[0]
-        return back if best[1] > LEAST_STUB_MM and back > LEAST_MM else 0.0
+            for away, half in self._behind(points, aways, other):
+                # Between edges of ink: a line that crosses aslant has more of itself beyond than that.
+                over = min(away, other.away) + cap - half
+                grazing = away > GRAZING * max(other.away, half + cap) and away > most
+                if not grazing and away < shape.length / 2.0 and (best is None or away < best.back):
+                    # An end that is wider than what it meets goes back so far that its tip reaches its edge only.
+                    best = _Stub(away, over, max(cap - half, 0.0))
+        if best is None or best.over > most + 1e-9:
+            return None
+        back = best.back + best.more
+        return _Stub(back, best.over, 0.0) if best.over > LEAST_STUB_MM and back > LEAST_MM else SOUND
 
-    def _gap(self, line: str, near: list[_Near], at_end: bool, cap: float, most: float) -> float | None:
-        """mm to go on to the middle of what is met across a gap; None where nothing is met, or too far away."""
-        reach = min(most + cap + self._widest(near) + MORE_MM, MOST_GROWN_MM)
+    def _behind(self, points: np.ndarray, aways: np.ndarray, other: _Near) -> list[tuple[float, float]]:
+        """(mm from the end, half the width that is met) where a line's last stretch crosses another line, or runs
+        through its ink past its end."""
+        import shapely
+
+        shape = self._shapes[other.line]
+        middle = _points(shape)
+        i, j = crossings(points, middle)
+        if len(i):
+            away = np.interp(i, np.arange(len(aways)), aways)
+            return [(float(a), _half(shape, float(on))) for a, on in zip(away, j, strict=True)]
+        order = np.argsort(aways)
+        at = np.arange(0.0, float(aways.max()), STEP_MM)
+        fine = np.column_stack([np.interp(at, aways[order], points[order, k]) for k in (0, 1)])
+        far = shapely.distance(shapely.LineString(middle), shapely.points(fine))
+        k = int(far.argmin())
+        _, index = nearest(middle, fine[k])
+        half = _half(shape, index)
+        return [(float(at[k]), half)] if k > 0 and far[k] <= half + LEAST_MM else []
+
+    def _gap(self, line: str, near: list[_Near], at_end: bool, cap: float, most: float) -> _On | None:
+        """How to go on to what is met across a gap; None where nothing is met, or too far away."""
+        reach = min(OBLIQUE * (most + self._widest(near)) + cap + MORE_MM, MOST_GROWN_MM)
         at = _end(self._shapes[line], at_end)
-        others = [(o.line, ends) for o in near
+        others = [(o, ends) for o in near
                   if (ends := self._ends_within(o.line, at, reach + self._reach)) != (False, False)
                   or o.away <= reach]  # fmt: skip
         if not others or self._shapes.worked(line).recipe.closed:
@@ -158,17 +208,68 @@ class _Everything:
             return None
         path = beyond(self._shapes.worked(line), at_end, reach)
         step = reach / (len(path) - 1)
-        best: float | None = None
-        for key, ends in others:
-            other = self._other(key, ends)
-            i, j = crossings(path, other.points)
-            for own, on in zip(i, j, strict=True):
-                away = float(own) * step
-                half = _half(self._shapes[key], float(np.clip(on, other.first, other.last)) - other.first)
-                beside = self._past_end(other, float(on))
-                if away - cap - half <= most and beside <= most + half and (best is None or away < best):
-                    best = away
-        return best
+        ways = [way for o, _ in others if (way := self._into_ink(path, o, cap, most)) is not None]
+        inside = [way for way in ways if way.by == (0.0, 0.0)]
+        corners = [_On(away, most, (0.0, 0.0)) for o, ends in others if self._is_free(o, line, ends)
+                   for away in self._onto_way(path, o, ends, cap, most)]  # fmt: skip
+        for found in (inside, corners, ways):
+            if found:
+                best = min(found, key=lambda way: way.mm)
+                return replace(best, mm=best.mm * step)
+        return None
+
+    def _into_ink(self, path: np.ndarray, other: _Near, cap: float, most: float) -> _On | None:
+        """Steps along a way until it lies in the ink of another line as deep as it comes, and by how much its end is
+        drawn over where it passes close by; None where it passes farther off, or where the gap is too wide."""
+        import shapely
+
+        shape = self._shapes[other.line]
+        gap = other.away - cap - _half(shape, other.index)
+        if gap > most + 1e-9:
+            return None
+        points = _points(shape)
+        crossed, _ = crossings(path, points)
+        if len(crossed) and float(crossed.min()) * STEP_MM <= GRAZING * (other.away + cap) + MORE_MM:
+            return _On(float(crossed.min()), gap, (0.0, 0.0))
+        far = shapely.distance(shapely.LineString(points), shapely.points(path))
+        k = int(far.argmin())
+        _, index = nearest(points, path[k])
+        half = _half(shape, index)
+        # A way that comes no nearer than where it begins does not lead there.
+        if k == 0 or far[k] > half + min(most, DRAWN_MM):
+            return None
+        if far[k] <= IN_INK * half:
+            return _On(float(k), gap, (0.0, 0.0))
+        if k * STEP_MM > ASIDE * (other.away + cap):
+            return None
+        low = int(np.clip(index, 0, len(points) - 2))
+        foot = points[low] + (points[low + 1] - points[low]) * (index - low)
+        dx, dy = (foot - path[k]).tolist()
+        return _On(float(k), gap, (dx, dy))
+
+    def _is_free(self, near: _Near, line: str, ends: tuple[bool, bool]) -> bool:
+        """Whether an end of another line, near a line's, meets nothing else: both are short of their corner."""
+        shape = self._shapes[near.line]
+        for at_end in (False, True):
+            if ends[at_end]:
+                cap = _cap(shape, at_end)
+                others = (o for o in self._near(shape, near.line, at_end, MORE_MM + cap) if o.line != line)
+                if not any(o.away - cap - _half(self._shapes[o.line], o.index) <= LEAST_MM for o in others):
+                    return True
+        return False
+
+    def _onto_way(
+        self, path: np.ndarray, near: _Near, ends: tuple[bool, bool], cap: float, most: float
+    ) -> list[float]:  # fmt: skip
+        """Steps along a way until it meets the way on which another line would go on past its ends."""
+        other, out = self._other(near.line, ends), list[float]()
+        i, j = crossings(path, other.points)
+        step = float(np.hypot(*(path[1] - path[0])))
+        for own, on in zip(i, j, strict=True):
+            half = _half(self._shapes[near.line], float(np.clip(on, other.first, other.last)) - other.first)
+            if float(own) * step - cap - half <= most and self._past_end(other, float(on)) <= most + half:
+                out.append(float(own))
+        return out
 
     def _ends_within(self, line: str, at: np.ndarray, reach: float) -> tuple[bool, bool]:
         """Whether a line's start and end lie so near a place that, carried on, they might be met there."""

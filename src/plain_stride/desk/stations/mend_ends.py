@@ -177,22 +177,22 @@ class EndsPage(MendPage):
         self._do.setVisible(bool(words))
 
     def _words_of(self, k: int, mend: Mend) -> str:
-        line, at_end, mm = mend
+        line, at_end, mm, _ = mend
         left = "left: " if k in self._refused else ""
         return f"{left}{self.session.short_words_of(line)}, {'end' if at_end else 'start'} {mm:+.2f} mm"
 
     def _pick(self, k: int) -> None:
         """Refuses one of them, or takes it again; its line is chosen, so that it is seen which."""
         self._refused ^= {k}
-        line, at_end, _ = self._found[k]
+        line, at_end, *_ = self._found[k]
         self.session.choose([line])
         x, y = end_of(self.session.shapes[line], "end" if at_end else "start").tolist()
         self.place_wanted.emit(x, y)
         self._show_found()
 
     def _do_found(self) -> None:
-        wanted = [[line, "end" if at_end else "start", round(mm, 4)]
-                  for k, (line, at_end, mm) in enumerate(self._found) if k not in self._refused]  # fmt: skip
+        wanted = [[line, "end" if at_end else "start", round(mm, 4), *(round(v, 4) for v in by)]
+                  for k, (line, at_end, mm, by) in enumerate(self._found) if k not in self._refused]  # fmt: skip
         self._found, self._refused = (), set()
         made = self.session.make("mend-ends", mends=wanted) if wanted else None
         if made is not None or not wanted:

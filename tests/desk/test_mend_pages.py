@@ -417,3 +417,18 @@ def test_chosen_lines_are_put_into_a_part_that_is_made_for_them_and_parts_are_me
     window.session.choose([b])
     press(mend, "put them there")
     assert window.session.job.part_of(b).name == first
+
+
+def test_a_line_is_bent_by_typed_numbers_and_its_ends_go_along_if_asked(window, mend):  # noqa: F811
+    key = window.pull((10, 40), (90, 40))
+    before = points_of(window, key)
+    write(mend, "Down", "5 mm")
+    write(mend, "A bend gives over", "60 mm")
+    press(mend, "bend it by these")
+    middle = window.session.shapes[key].arc.point(np.array([window.session.shapes[key].length / 2]))[0]
+    assert middle[1] == pytest.approx(before[:, 1].mean() + 5.0, abs=0.3)
+    assert points_of(window, key)[0] == pytest.approx(before[0], abs=1e-6)
+    window.tap(KEY.Key_Z)
+    press(mend, "its ends too")
+    press(mend, "bend it by these")
+    assert points_of(window, key)[0, 1] > before[0, 1] + 0.3

@@ -91,3 +91,33 @@ def test_what_cannot_be_arranged_is_said(open_job, three):
         with pytest.raises(JobError, match=words):
             open_job.do(name, **arguments)
     assert shapely.LineString(open_job.shapes[three[0]].flat[0]).length > 0
+
+
+@pytest.mark.parametrize("kind", ["chain", "rings", "rope", "braid"])
+def test_a_motif_lies_along_its_line_and_tucks_behind_itself(open_job, kind):
+    guide = open_job.do("draw", shape="bow", points=[[15, 60], [105, 60], [60, 30]])
+    ids = open_job.do("motif", along=guide, kind=kind, size=6, width=0.5)
+    assert len(ids) > 4 and guide in open_job.job.rows.lines
+    line = middle(open_job, guide)
+    places = np.vstack([open_job.shapes[key].flat[0] for key in ids])
+    away = shapely.distance(line, shapely.points(places))
+    assert 2.5 < away.max() < 4.2
+    # Strands never cross: where one would, the one behind is cut, with white on both sides.
+    middles = [middle(open_job, key) for key in ids]
+    if kind != "rope":
+        tree = shapely.STRtree(middles)
+        a, b = tree.query(middles, predicate="intersects")
+        assert not [(i, j) for i, j in zip(a, b, strict=True) if i < j]
+        ink = [shapely.Polygon(open_job.shapes[key].rings[0]) for key in ids]
+        gaps = [ink[i].distance(ink[j]) for i, j in zip(*tree.query(middles, "dwithin", 1.0), strict=True) if i < j]
+        assert min(gaps) > 0.1
+    open_job.undo()
+    assert list(open_job.job.rows.lines) == [guide]
+
+
+def test_a_motif_that_has_no_room_is_said(open_job):
+    short = straight(open_job, (10, 10), (14, 10))
+    for arguments, words in (({"kind": "chain", "size": 6}, "too short"), ({"kind": "lace", "size": 6}, "a motif is"),
+                             ({"kind": "braid", "size": 0.1}, "a size")):  # fmt: skip
+        with pytest.raises(JobError, match=words):
+            open_job.do("motif", along=short, **arguments)

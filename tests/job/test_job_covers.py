@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 
 from plain_stride import cli
 from plain_stride.finish.svg import svg_text
@@ -220,3 +221,22 @@ def test_a_mark_that_is_not_behind_the_job_forgets_nothing(open_job):
     assert len(open_job.job.history.steps) == 2
     with pytest.raises(JobError, match="1 to 200"):
         open_job.job.history.set_mark(" ")
+
+
+def test_a_covers_edge_is_a_line_that_is_bent_and_becomes_the_cover_again(open_job):
+    ring = open_job.do("draw", shape="ellipse", points=[[50, 40], [70, 55]], part="Moon", role="outer")
+    open_job.do("cover", name="Moon", on=True)
+    (edge,) = open_job.do("cover-edges", name="Moon")
+    open_job.do("push", lines=[edge], path=[[70, 40], [76, 40]], reach=12)
+    open_job.do("cover-of", name="Moon", lines=[edge])
+    now = Covers(open_job.job, open_job.shapes).of(open_job.job.part_named("Moon").id)
+    assert now.area.contains(shapely.Point(74, 40))
+    inside = shapely.Polygon(open_job.shapes[edge].flat[0])
+    assert now.area.symmetric_difference(inside).area < 0.5
+    open_line = open_job.pull((0, 0), (20, 0))
+    for arguments, words in (({"name": "Moon", "lines": [open_line]}, "no closed line"),):
+        with pytest.raises(JobError, match=words):
+            open_job.do("cover-of", **arguments)
+    with pytest.raises(JobError, match="no cover"):
+        open_job.do("cover-edges", name="Lines")
+    assert ring in open_job.job.rows.lines

@@ -5,14 +5,17 @@ from typing import Any
 import numpy as np
 
 from plain_stride.form.cover import drawn_cover
-from plain_stride.job.change_context import ChangeContext, change, flag, number
+from plain_stride.job.change_context import ChangeContext, change, flag, line_list, number
+from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
+from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.names import checked_name
 from plain_stride.job.records import INKS, Points
 from plain_stride.job.rows import INKED
+from plain_stride.lines.given import form_from_points
 from plain_stride.weight.plan import check_tier
 
-MOST_GAP_MM = 20.0
+MOST_GAP_MM, EDGE_MM = 20.0, 0.3
 
 
 @change
@@ -86,6 +89,35 @@ def cover(m: ChangeContext, name: str, on: bool | None = None, gap: float | None
     elif shape is not None:
         new["cover_form"] = _outlines(shape)
     m.draft.change("parts", found.id, **new)
+
+
+@change
+def cover_edges(m: ChangeContext, name: str, mm: float = EDGE_MM) -> list[str]:
+    """Lays the edges of a part's cover as closed lines of a width in that part, to be bent and pushed as any; the cover
+    of a part can be made of closed lines again (`cover-of`). Gives their ids. Raises JobError."""
+    found = m.job.part_named(name)
+    if found is None:
+        raise JobError(f"there is no part '{name}'")
+    cover, width = Covers(m.job, m.shapes).of(found.id), number(mm, "a width", 0.02, 20.0)
+    if cover is None:
+        raise JobError(f"part '{name}' has no cover: its outer lines go round nothing")
+    nib, out = m.job.nibs()["3"], []
+    for ring in cover.rings():
+        half = np.full(len(ring), width / 2.0)
+        form = form_from_points(ring, half, half, True)
+        out.append(str(lay_line(m, form, nib, part=name, role="inner")))
+    return out
+
+
+@change
+def cover_of(m: ChangeContext, name: str, lines: list[str]) -> None:
+    """Makes a part's cover of the insides of closed lines, and lets it hide what lies behind. Raises JobError."""
+    outlines = []
+    for key in line_list(lines):
+        if key not in m.job.rows.lines or not m.shapes[key].closed:
+            raise JobError(f"'{key}' is no closed line: a cover goes round something")
+        outlines.append(np.round(m.shapes[key].flat[0], 4).tolist())
+    cover(m, name, on=True, shape=outlines)
 
 
 def _outlines(shape: object) -> tuple[Points, ...]:

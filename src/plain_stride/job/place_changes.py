@@ -7,12 +7,14 @@ import numpy as np
 from plain_stride.job.bundle import bundle_of
 from plain_stride.job.change_context import ChangeContext, change, flag, line_list, number, place_of
 from plain_stride.job.errors import JobError
+from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.line_changes import move, pasted
 from plain_stride.job.point_changes import freeze
-from plain_stride.lines import arranging
+from plain_stride.lines import arranging, motifs
 from plain_stride.lines.affine import Affine, moved, turned
 from plain_stride.lines.bending import places_along, refitted
 from plain_stride.lines.curve import Arc
+from plain_stride.lines.given import form_from_points
 
 MOST_REPEATED, LEAST_MM = 500, 0.01
 
@@ -73,6 +75,33 @@ def repeat(m: ChangeContext, lines: list[str], along: str, count: int, turn: boo
             row = m.job.inked_rows()[key]
             m.draft.change(row.table, key, matrix=(row.matrix or Affine()).then(by))
             out.append(key)
+    return out
+
+
+@change
+def motif(
+    m: ChangeContext, along: str, kind: str, size: float, width: float = 0.5, part: str | None = None,
+    role: str = "inner",
+) -> list[str]:  # fmt: skip
+    """Lays a chain, rings, a rope or a braid along a line, so many mm across, of strokes of a width; strands pass in
+    front of each other and tuck behind. The line stays. part: where it is laid, the line's own by default. Gives their
+    ids. Raises JobError."""
+    if kind not in motifs.KINDS:
+        raise JobError(f"a motif is {', '.join(motifs.KINDS)}, not '{kind}'")
+    row, guide = m.line(along), m.shapes[along]
+    wide = number(width, "a width", 0.02, 20.0)
+    across = number(size, "a size", 4.0 * wide, 500.0)
+    try:
+        strands = motifs.motif(kind, guide.arc, across, wide)
+    except motifs.MotifError as fault:
+        raise JobError(str(fault)) from None
+    name, nib = part if part is not None else m.job.rows.parts[row.part].name, m.job.nibs()["3"]
+    out = []
+    for points in strands:
+        closed = bool(np.hypot(*(points[-1] - points[0])) < LEAST_MM and len(points) > 4)
+        places = points[:-1] if closed else points
+        half = np.full(len(places), wide / 2.0)
+        out.append(str(lay_line(m, form_from_points(places, half, half, closed), nib, part=name, role=role)))
     return out
 
 

@@ -31,4 +31,10 @@ def cover_menu(parent: QWidget, session: Session, ask_gap: Callable[[], None]) -
     drawn = session.job.rows.parts[part.id].cover_form is not None
     choice("edge found from its outer lines", not drawn, shape="found", on=True)
     menu.addAction("draw its edge: the next pull goes round it", session.draw_cover)
+    menu.addAction("lay its edge as a line, to be bent", partial(session.make, "cover-edges", name=part.name))
+    rings = [key for key in session.chosen_lines() if session.shapes[key].closed]
+    of_rings = menu.addAction(
+        "edge of the chosen rings", partial(session.make, "cover-of", name=part.name, lines=rings)
+    )
+    of_rings.setEnabled(bool(rings))
     return menu

@@ -11,8 +11,9 @@ from plain_stride.desk.sheet.tools.mapping import CornersTool, MapTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of, number_of
 from plain_stride.lines.affine import Affine, moved, scaled, slanted, turned
 from plain_stride.lines.arranging import SIDES, WAYS
+from plain_stride.lines.motifs import CHAIN, KINDS
 
-ALL, NONE, NO_MM, COUNT = "100 %", "0°", "0 mm", "8"
+ALL, NONE, NO_MM, COUNT, SIZE, STROKE = "100 %", "0°", "0 mm", "8", "5 mm", 0.1
 KEEP, SCALE = "keep", "scale"
 
 
@@ -24,6 +25,7 @@ class PlacePage(MendPage):
         self._size, self._turn = field_with("Size", ALL), field_with("Turned", NONE)
         self._slant, self._count = field_with("Slanted", NONE), field_with("How many", COUNT)
         self._across, self._down = field_with("Right", NO_MM), field_with("Down", NO_MM)
+        self._motif, self._across_mm = Choice(KINDS, CHAIN, "What motif"), field_with("Across", SIZE)
         self._keeps = Choice((KEEP, SCALE), KEEP, "Widths of what is scaled")
         self._pivot_at: np.ndarray | None = None
         self._pivot_words = Sentence("", colour="faint")
@@ -41,8 +43,9 @@ class PlacePage(MendPage):
         for words in (SIDES[:3], SIDES[3:]):
             self.add_verbs(*(self.verb(side, partial(self._align, side)) for side in words))
         self.add_verbs(Sentence("spaced"), *(self.verb(way, partial(self._space, way)) for way in WAYS))
-        self.add(Heading("Laid again"), self._count)
-        self.add_verbs(along)
+        self.add(Heading("Laid along a line"), self._motif)
+        self.add_pair(self._count, self._across_mm)
+        self.add_verbs(along, self.verb("a motif on this one", self._lay_motif))
 
     def tools(self) -> dict[str, Make]:
         return {
@@ -86,6 +89,12 @@ class PlacePage(MendPage):
 
     def _space(self, way: str) -> None:
         self.session.make("space", lines=self._keys(), way=way)
+
+    def _lay_motif(self) -> None:
+        """Along the line in hand, a tenth of its size thick."""
+        across = mm_of(self._across_mm)
+        self.session.make("motif", along=self.lines()[-1], kind=self._motif.current(), size=across,
+                          width=round(across * STROKE, 3))  # fmt: skip
 
     def _along(self, at: np.ndarray) -> None:
         keys, rows = self._keys(), self.session.job.rows.lines

@@ -19,20 +19,26 @@ from plain_stride.texts import counted
 REACH, ROUND, WITHIN, LEEWAY = "8 mm", "10 mm", "0.05 mm", "0.2 mm"
 ALONG = "drag along a line, from where to where. Esc ends it."
 NODE_VERBS = (("corner", "corner"), ("smooth", "smooth"), ("take away", "delete"))
-ALONE, MEETING, PART = "the line alone", "what it meets", "the part"
+ALONE, FREE, MEETING, PART = "alone", "its ends too", "what it meets", "the part"
+MIDDLE, NO_MM = "the middle", "0 mm"
 
 
 class ShapePage(MendPage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._reach, self._round = field_with("A bend gives over", REACH), field_with("The round", ROUND)
-        self._over = Choice((ALONE, MEETING, PART), ALONE, "What gives along")
+        self._over = Choice((ALONE, FREE, MEETING, PART), ALONE, "What gives along")
+        self._at = field_with("Bent at", MIDDLE)
+        self._right, self._down = field_with("Right", NO_MM), field_with("Down", NO_MM)
         self._leeway = field_with("Smoothed within", LEEWAY)
         self._within, self._few = field_with("Points within", WITHIN), Sentence("", colour="faint")
         self._points: PointsTool | None = None
         bend, push, straight, smooth, points = self.tool_words("bend…", "push…", "straighten…", "smooth…", "points…")
         self.add(self.fault, Heading("Bent and pushed"), self._reach, self._over)
         self.add_verbs(bend, self.verb("as it was pulled", self._as_pulled))
+        self.add(self._at)
+        self.add_pair(self._right, self._down)
+        self.add_verbs(self.verb("bend it by these", self._bend_by))
         self.add(self._round)
         self.add_verbs(push)
         self.add(Heading("A stretch"))
@@ -85,8 +91,8 @@ class ShapePage(MendPage):
     def _others(self, line: str) -> list[str]:
         """Lines that give along with one."""
         over, rows = self._over.current(), self.session.job.rows.lines
-        if over == ALONE:
-            return []
+        if over in (ALONE, FREE):
+            return [line] if over == FREE else []
         keys = [key for key in open_lines(self.session) if rows[key].family is None]
         if over == MEETING:
             return meeting_lines(self.session.shapes, [line], keys)
@@ -96,6 +102,16 @@ class ShapePage(MendPage):
         """The chosen lines, else all that are open."""
         rows = self.session.job.rows.lines
         return [key for key in self.session.chosen_lines() or open_lines(self.session) if rows[key].family is None]
+
+    def _bend_by(self) -> None:
+        """Bends the line in hand by typed numbers, at a length along it."""
+        line = self.lines()[-1]
+        shape = self.session.shapes[line]
+        s = shape.length / 2.0 if self._at.entry.text().strip() == MIDDLE else mm_of(self._at)
+        at = shape.arc.point(np.array([s]))[0]
+        others = self._others(line)
+        self.session.make("bend", line=line, at=np.round(at, 4).tolist(), by=[mm_of(self._right), mm_of(self._down)],
+                          reach=mm_of(self._reach), **({"others": others} if others else {}))  # fmt: skip
 
     def _as_pulled(self) -> None:
         self.session.make("as-pulled", lines=self.lines())

@@ -187,8 +187,8 @@ def test_lines_are_lined_up_and_placed_by_numbers(window, mend):  # noqa: F811
     press(mend, "left")
     assert points_of(window, keys[0])[:, 0].min() == pytest.approx(points_of(window, keys[1])[:, 0].min(), abs=0.3)
     before = points_of(window, keys[0])
-    write(mend, "Right", "5 mm")
-    write(mend, "Down", "-2 mm")
+    write(mend.page("Place"), "Right", "5 mm")
+    write(mend.page("Place"), "Down", "-2 mm")
     press(mend, "place them so")
     assert points_of(window, keys[0]) - before == pytest.approx(np.tile([5.0, -2.0], (len(before), 1)), abs=1e-6)
 
@@ -422,7 +422,7 @@ def test_chosen_lines_are_put_into_a_part_that_is_made_for_them_and_parts_are_me
 def test_a_line_is_bent_by_typed_numbers_and_its_ends_go_along_if_asked(window, mend):  # noqa: F811
     key = window.pull((10, 40), (90, 40))
     before = points_of(window, key)
-    write(mend, "Down", "5 mm")
+    write(mend.page("Shape"), "Down", "5 mm")
     write(mend, "A bend gives over", "60 mm")
     press(mend, "bend it by these")
     middle = window.session.shapes[key].arc.point(np.array([window.session.shapes[key].length / 2]))[0]

@@ -33,7 +33,7 @@ def y_at(window, key, x):
 def test_lines_that_meet_are_bent_together(window, mend):  # noqa: F811
     bar, stem = window.pull((10, 40), (90, 40)), window.pull((50, 40), (50, 70))
     far = window.pull((10, 60), (40, 60))
-    press(mend, "what it meets")
+    press(mend, "what meets it")
     press(mend, "bend…")
     window.session.choose([bar])
     drag(window, (50, 40), (50, 45), False)
@@ -208,7 +208,7 @@ def test_copies_are_laid_along_a_line_that_is_pointed_at(window, mend):  # noqa:
     guide, link = window.pull((10, 60), (90, 60)), window.pull((10, 20), (16, 20))
     window.session.choose([link])
     mend.show_page("Place")
-    write(mend, "How many", "5")
+    write(mend, "Count", "5")
     press(mend, "along a line…")
     click(window, (50, 60))
     assert len(window.lines()) == 7 and guide in window.lines()
@@ -423,12 +423,12 @@ def test_a_line_is_bent_by_typed_numbers_and_its_ends_go_along_if_asked(window, 
     key = window.pull((10, 40), (90, 40))
     before = points_of(window, key)
     write(mend.page("Shape"), "Down", "5 mm")
-    write(mend, "A bend gives over", "60 mm")
+    write(mend, "Reach", "60 mm")
     press(mend, "bend it by these")
     middle = window.session.shapes[key].arc.point(np.array([window.session.shapes[key].length / 2]))[0]
     assert middle[1] == pytest.approx(before[:, 1].mean() + 5.0, abs=0.3)
     assert points_of(window, key)[0] == pytest.approx(before[0], abs=1e-6)
     window.tap(KEY.Key_Z)
-    press(mend, "its ends too")
+    press(mend, "ends too")
     press(mend, "bend it by these")
     assert points_of(window, key)[0, 1] > before[0, 1] + 0.3

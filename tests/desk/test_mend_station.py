@@ -51,7 +51,7 @@ def drag(window, a, b, by_pen):
 def test_a_line_is_drawn_where_the_pen_draws_it_and_stays_beyond_its_reach(window, mend, by_pen):
     key = window.pull((10, 40), (90, 40))
     before = points_of(window, key)
-    write(mend, "A bend gives over", "10 mm")
+    write(mend, "Reach", "10 mm")
     press(mend, "bend…")
     drag(window, (50, 40), (50, 43), by_pen)
     after, px = points_of(window, key), 1.0 / window.sheet.view.scale
@@ -113,7 +113,7 @@ def test_the_wheel_widens_the_reach_while_it_drags(window, mend):
     window.settle()
     (bend,) = window.lines()[key].bends
     assert bend.reach == pytest.approx(8.0 * 1.2**3, abs=0.02) and window.sheet.view.scale == scale
-    field = next(f for f in mend.findChildren(Field) if f.entry.accessibleName() == "A bend gives over")
+    field = next(f for f in mend.findChildren(Field) if f.entry.accessibleName() == "Reach")
     assert field.entry.text() == f"{bend.reach:g} mm"
 
 
@@ -143,7 +143,7 @@ def test_what_is_chosen_is_bent_before_what_lies_nearer(window, mend):
 def test_a_reach_that_cannot_be_read_is_said_and_nothing_is_bent(window, mend):
     key = window.pull((10, 40), (90, 40))
     press(mend, "bend…")
-    write(mend, "A bend gives over", "far")
+    write(mend, "Reach", "far")
     drag(window, (50, 40), (50, 44), False)
     assert "far" in faults(mend) and not window.lines()[key].bends
 

@@ -23,7 +23,7 @@ class PlacePage(MendPage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._size, self._turn = field_with("Size", ALL), field_with("Turned", NONE)
-        self._slant, self._count = field_with("Slanted", NONE), field_with("How many", COUNT)
+        self._slant, self._count = field_with("Slanted", NONE), field_with("Count", COUNT)
         self._across, self._down = field_with("Right", NO_MM), field_with("Down", NO_MM)
         self._motif, self._across_mm = Choice(KINDS, CHAIN, "What motif"), field_with("Across", SIZE)
         self._keeps = Choice((KEEP, SCALE), KEEP, "Widths of what is scaled")

@@ -19,14 +19,14 @@ from plain_stride.texts import counted
 REACH, ROUND, WITHIN, LEEWAY = "8 mm", "10 mm", "0.05 mm", "0.2 mm"
 ALONG = "drag along a line, from where to where. Esc ends it."
 NODE_VERBS = (("corner", "corner"), ("smooth", "smooth"), ("take away", "delete"))
-ALONE, FREE, MEETING, PART = "alone", "its ends too", "what it meets", "the part"
+ALONE, FREE, MEETING, PART = "alone", "ends too", "what meets it", "part"
 MIDDLE, NO_MM = "the middle", "0 mm"
 
 
 class ShapePage(MendPage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._reach, self._round = field_with("A bend gives over", REACH), field_with("The round", ROUND)
+        self._reach, self._round = field_with("Reach", REACH), field_with("Round", ROUND)
         self._over = Choice((ALONE, FREE, MEETING, PART), ALONE, "What gives along")
         self._at = field_with("Bent at", MIDDLE)
         self._right, self._down = field_with("Right", NO_MM), field_with("Down", NO_MM)
@@ -34,13 +34,13 @@ class ShapePage(MendPage):
         self._within, self._few = field_with("Points within", WITHIN), Sentence("", colour="faint")
         self._points: PointsTool | None = None
         bend, push, straight, smooth, points = self.tool_words("bend…", "push…", "straighten…", "smooth…", "points…")
-        self.add(self.fault, Heading("Bent and pushed"), self._reach, self._over)
-        self.add_verbs(bend, self.verb("as it was pulled", self._as_pulled))
+        self.add(self.fault, Heading("Bent and pushed"))
+        self.add_pair(self._reach, self._round)
+        self.add(self._over)
+        self.add_verbs(bend, push, self.verb("as it was pulled", self._as_pulled))
         self.add(self._at)
         self.add_pair(self._right, self._down)
         self.add_verbs(self.verb("bend it by these", self._bend_by))
-        self.add(self._round)
-        self.add_verbs(push)
         self.add(Heading("A stretch"))
         self.add_verbs(self.verb("pull it anew", session.arm_again), straight)
         self.add(self._leeway)

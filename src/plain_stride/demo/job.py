@@ -1,5 +1,6 @@
 """The demo job: scanned pencils of our own scene, about half of it inked by the simulated hand."""
 
+import itertools
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -13,6 +14,9 @@ from plain_stride.demo.draw import SceneLine, Thing
 from plain_stride.demo.meeting import Ends, ends_of, pulled_through
 from plain_stride.demo.scene import SIZE_MM, crosses, guides, scene, seen
 from plain_stride.demo.small import FIGURE_NAME, FRAMES_NAME, make_figure, make_frames
+from plain_stride.form.contacts import CORNER, contacts_between
+from plain_stride.form.drawing import strand_of
+from plain_stride.form.meetings import meetings_of
 from plain_stride.hand.nib import Nib
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
@@ -109,6 +113,19 @@ class _Drawing:
         met = [("set", {"lines": keys, "ends": list(kind)}) for kind, keys in ends.items() if kind != free]
         if met:
             self._do_all(met, "ends that meet")
+        if thing.tier == "near":
+            self._hold([key for keys in ends.values() for key in keys])
+
+    def _hold(self, lines: list[str]) -> None:
+        """Holds the corners of a near thing together: caps, cuffs and chins stay closed when one of their lines is
+        bent."""
+        strands = [strand_of(key, self._shapes.worked(key)) for key in lines]
+        lengths = {key: self._shapes[key].length for key in lines}
+        contacts = [c for a, b in itertools.combinations(strands, 2) for c in contacts_between(a, b)]
+        found = [one for one in meetings_of(contacts, lengths) if one.kind == CORNER and len(set(one.lines)) == 2]
+        corners = [("hold", {"lines": list(one.lines), "at": [round(v, 3) for v in one.at]}) for one in found]
+        if corners:
+            self._do_all(corners, "hold")
 
     def _mark(self, name: str) -> None:
         self._store.mark(name, self._job.history.set_mark(name))

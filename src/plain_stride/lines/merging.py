@@ -20,7 +20,7 @@ STEP_MM, WITHIN_MM, ROUNDS = 0.2, 0.004, 6
 NEAR_MM, LEAST_OVER_MM, FADE_MM, ALONG = 2.5, 0.4, 6.0, 0.8
 """Strokes lie over each other where they are so near, go the same way (cosine), and do so for so long; over so much of
 its end a stroke comes to count."""
-MOST_GAP_MM = 20.0
+MOST_GAP_MM, MOST_PLACES = 20.0, 2500
 SNAP_MM = 1e-3
 
 
@@ -74,7 +74,7 @@ class _Laid:
     @classmethod
     def first(cls, stroke: Stroke) -> "_Laid":
         arc = Arc(stroke.curve)
-        s = np.linspace(0.0, arc.length, max(12, int(np.ceil(arc.length / STEP_MM)) + 1))
+        s = np.linspace(0.0, arc.length, int(np.clip(np.ceil(arc.length / STEP_MM) + 1, 12, MOST_PLACES)))
         return cls(stroke, arc.point(s), s, s.copy())
 
     def turned(self) -> "_Laid":
@@ -94,7 +94,7 @@ def _onto(stroke: Stroke, laid: list[_Laid]) -> _Laid:
     path, t, _, _ = _mean(laid)
     new = _Laid.first(stroke)
     over = _over(new, path)
-    if over.sum() * STEP_MM >= LEAST_OVER_MM:
+    if float(new.s[1] - new.s[0]) * over.sum() >= LEAST_OVER_MM:
         way = _feet(new.points, path, t)[1]
         if float((way * _ways(new.points))[over].sum()) < 0.0:
             new, over = new.turned(), over[::-1]
@@ -158,7 +158,7 @@ def _mean(laid: list[_Laid]) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.nda
     """(points (n, 2) of the path, lengths along it (n,), left and right half-widths (n,)). Where no stroke lies there
     are no points."""
     low, high = min(float(one.t[0]) for one in laid), max(float(one.t[-1]) for one in laid)
-    t = np.linspace(low, high, max(12, int(np.ceil((high - low) / STEP_MM)) + 1))
+    t = np.linspace(low, high, int(np.clip(np.ceil((high - low) / STEP_MM) + 1, 12, MOST_PLACES)))
     weight, sums = np.zeros(len(t)), np.zeros((len(t), 4))
     for one in laid:
         inside = (t >= one.t[0] - 1e-9) & (t <= one.t[-1] + 1e-9)

@@ -18,7 +18,7 @@ SMOOTH_RAD = 0.02
 """Handles of a smooth node turn by no more than this."""
 ROUNDS, LIGHTEST, HEAVIEST = 24, -2.0, 12.0
 """Steps by which a leeway is met, and the powers of ten between which what meets it is looked for."""
-BLEND_MM, BLEND_STEP_MM = 3.0, 0.1
+BLEND_MM, BLEND_STEP_MM, MOST_KEPT = 3.0, 0.1, 4000
 SIDES = BEFORE, AFTER = (-1, 1)
 
 
@@ -82,6 +82,7 @@ def farthest_apart(a: np.ndarray, b: np.ndarray) -> float:
     import shapely
 
     there, back = shapely.LineString(other), shapely.LineString(one)
+    shapely.prepare([there, back])
     return float(max(shapely.distance(there, shapely.points(one)).max(),
                      shapely.distance(back, shapely.points(other)).max()))  # fmt: skip
 
@@ -274,7 +275,7 @@ def places_kept(old: np.ndarray, new: np.ndarray) -> tuple[np.ndarray, np.ndarra
     import shapely
 
     before, after = Arc(old), Arc(new)
-    s = np.linspace(0.0, before.length, max(200, int(before.length / 0.25)))[1:-1]
+    s = np.linspace(0.0, before.length, int(np.clip(before.length / 0.25, 200, MOST_KEPT)))[1:-1]
     path, feet = shapely.LineString(flatten(new, FOUND_MM)), shapely.points(before.point(s))
     off = shapely.distance(path, feet)
     there = shapely.line_locate_point(path, feet) * (after.length / max(path.length, 1e-12))

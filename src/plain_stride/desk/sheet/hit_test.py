@@ -8,12 +8,12 @@ import numpy as np
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.ink_index import InkIndex
 from plain_stride.job.history import RowChange
-from plain_stride.lines.black import Black, winding
-from plain_stride.lines.cross import crossings, nearest
+from plain_stride.lines.black import Black, filled_rings, winding
+from plain_stride.lines.cross import nearest
 from plain_stride.lines.shape import Shape
 
 REACH_PX = 14.0
-LOOP_PLACES = 41
+LOOKS = 4
 
 
 @dataclass(frozen=True)
@@ -68,15 +68,13 @@ class HitTest:
         that it only touches as well. What is locked is left out."""
         (x0, y0), (x1, y1) = loop.min(axis=0), loop.max(axis=0)
         shown, rows = self._session.shown_parts() - self._locked(), self._session.job.inked_rows()
-        out = []
-        for key in self.near((float(x0), float(y0), float(x1), float(y1))):
-            if rows[key].part not in shown:
-                continue
-            points = _places(self._session.shapes.ink(key))
-            inside = np.count_nonzero(winding(loop, points))
-            if inside * 2 > len(points) or (touching and (inside or _crosses(loop, points))):
-                out.append(key)
-        return out
+        keys = [key for key in self.near((float(x0), float(y0), float(x1), float(y1))) if rows[key].part in shown]
+        if not keys:
+            return []
+        inks = [self._session.shapes.ink(key) for key in keys]
+        shares, touched = _within_loop(loop, inks)
+        chosen = (shares > 0.5) | touched if touching else shares > 0.5
+        return [keys[k] for k in np.flatnonzero(chosen).tolist()]
 
     def _locked(self) -> set[str]:
         return {part.id for part in self._session.job.parts() if part.locked}
@@ -116,13 +114,25 @@ def _at_least(shape: Shape, place: np.ndarray) -> float:
     return max(shape.at_least(place) - float(max(shape.widths.left.max(), shape.widths.right.max())), 0.0)
 
 
-def _crosses(loop: np.ndarray, points: np.ndarray) -> bool:
-    """Whether a loop crosses a chain of places."""
-    return bool(len(crossings(points, np.vstack([loop, loop[:1]]))[0]))
+def _within_loop(loop: np.ndarray, inks: list[Shape | Black]) -> tuple[np.ndarray, np.ndarray]:
+    """(what share (n,) of each line's length, or of a black's edge, lies inside a loop, whether (n,) any of it does),
+    by LOOKS places on each of their pieces."""
+    import shapely
 
-
-def _places(ink: Shape | Black) -> np.ndarray:
-    """Places (n, 2) along a line, or on the edge of a black."""
-    if isinstance(ink, Shape):
-        return ink.arc.point(np.linspace(0.0, ink.length, LOOP_PLACES))
-    return np.concatenate(ink.rings)
+    rings = [shapely.Polygon(ring) for ring in filled_rings([loop], "nonzero")]
+    area = shapely.union_all([ring for ring in rings if ring.exterior.is_ccw])
+    area = shapely.difference(area, shapely.union_all([ring for ring in rings if not ring.exterior.is_ccw]))
+    curves = [ink.curve if isinstance(ink, Shape) else np.concatenate(ink.curves) for ink in inks]
+    counts = np.array([len(curve) for curve in curves])
+    pieces = np.concatenate(curves)
+    u = ((np.arange(LOOKS) + 0.5) / LOOKS)[None, :, None]
+    v, c = 1.0 - u, pieces[:, None]
+    at = v**3 * c[:, :, 0] + 3 * v * v * u * c[:, :, 1] + 3 * v * u * u * c[:, :, 2] + u**3 * c[:, :, 3]
+    shapely.prepare(area)
+    within = shapely.contains_xy(area, at[..., 0].ravel(), at[..., 1].ravel()).reshape(-1, LOOKS).mean(axis=1)
+    # A piece is nearly as long as the way over its handles.
+    long = np.hypot(*np.moveaxis(np.diff(pieces, axis=1), -1, 0)).sum(axis=1)
+    first = np.concatenate([[0], np.cumsum(counts)[:-1]])
+    chains = shapely.linestrings(at.reshape(-1, 2), indices=np.repeat(np.arange(len(inks)), counts * LOOKS))
+    shares = np.add.reduceat(within * long, first) / np.maximum(np.add.reduceat(long, first), 1e-12)
+    return shares, shapely.intersects(area, chains)

@@ -13,6 +13,7 @@ from plain_stride.lines.loose_ends import GAPS, inked
 from plain_stride.lines.profile import grid_for
 from plain_stride.lines.recipe import Recipe, given_centreline, shape_of
 
+LOOSE = ("broken", "dotted", "stutter")
 NIB = Nib("3", 0.6, 0.6, ends="round")
 
 
@@ -21,8 +22,8 @@ def line(first, last, mm=9.0, length=60.0):
     none = np.zeros(80)
     curve = form_from_points(points, none, none, False).curve
     ends = (
-        End(first, mm if first in ("broken", "stutter") else None),
-        End(last, mm if last in ("broken", "stutter") else None),
+        End(first, mm if first in LOOSE else None),
+        End(last, mm if last in LOOSE else None),
     )
     return shape_of(Recipe(given_centreline(curve), NIB, ends))
 
@@ -42,6 +43,20 @@ def test_a_broken_end_has_three_gaps_that_grow_and_the_rest_is_whole():
     assert dashes == sorted(dashes, reverse=True)
     assert pieces[0].bounds[0] == pytest.approx(9.7, abs=0.01) and pieces[-1].bounds[2] == pytest.approx(70.0, abs=0.2)
     # The body before the end is as it was.
+    body = ink(shape).intersection(shapely.box(10, 0, 60, 40))
+    assert body.area == pytest.approx(0.6 * 50.0, rel=0.02)
+
+
+def test_a_dotted_end_is_dots_ever_farther_apart():
+    shape = line("round", "dotted")
+    pieces = sorted(ink(shape).geoms, key=lambda p: p.bounds[0])
+    dots = pieces[1:]
+    assert len(dots) >= 4
+    gaps = [b.bounds[0] - a.bounds[2] for a, b in itertools.pairwise(pieces)]
+    assert gaps[1:] == sorted(gaps[1:]) and min(gaps) > 0.2
+    for dot in dots:
+        wide, high = dot.bounds[2] - dot.bounds[0], dot.bounds[3] - dot.bounds[1]
+        assert 0.25 < high <= 0.6 and wide < 1.5 * high
     body = ink(shape).intersection(shapely.box(10, 0, 60, 40))
     assert body.area == pytest.approx(0.6 * 50.0, rel=0.02)
 
@@ -80,7 +95,7 @@ def test_a_stuttering_end_thins_again_and_again_and_never_breaks():
 
 
 @pytest.mark.parametrize("length", [0.3, 1.0, 3.0])
-@pytest.mark.parametrize("kind", ["broken", "stutter"])
+@pytest.mark.parametrize("kind", ["broken", "dotted", "stutter"])
 def test_short_lines_keep_their_ink(length, kind):
     shape = line(kind, kind, length=length)
     assert 0.25 * 0.6 * length < ink(shape).area

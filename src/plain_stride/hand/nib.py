@@ -9,7 +9,7 @@ from plain_stride.hand.errors import HandError
 from plain_stride.hand.response import Response, response_of
 
 SCHOOLS = ("off", "live", "after")
-END_KINDS = ("pointed", "round", "flat", "broken", "stutter")
+END_KINDS = ("pointed", "round", "flat", "broken", "dotted", "stutter")
 WIDEST_MM = 50.0
 THINNEST_MM = 0.01
 MAX_LEEWAY_MM = 20.0

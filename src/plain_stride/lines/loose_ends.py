@@ -1,5 +1,5 @@
-"""Loose ends: broken, as a pen that leaves the paper and comes back, and stuttering, as one that runs dry. Both are
-laid out over the last stretch of a line, the same every time."""
+"""Loose ends: broken, as a pen that leaves the paper and comes back; dotted, as one that only touches it any more; and
+stuttering, as one that runs dry. All are laid out over the last stretch of a line, the same every time."""
 
 import numpy as np
 
@@ -35,6 +35,10 @@ NOTCH, DRY_TIP, LEAST = 0.022, 0.55, 0.1
 """How long such a thinning is, as a share of the end; what is left of the width at the tip, and anywhere at least."""
 BARE_MM, LEAST_WIDE_MM = 1e-9, 0.1
 EDGE_MM, KNOTS = 1e-5, 160
+GAPPED = ("broken", "dotted")
+DOT, DOT_GAP, DOT_SPREAD, DOT_SHARE, MOST_DOTS = 0.15, 1.7, 1.0, 0.5, 24
+"""Widths that a dot is long between its round ends; how far apart dots lie at the body, and more towards the tip; what
+share of the width the last one has."""
 
 
 def reach_of(mm: float | None, nib_end_mm: float, width: float) -> float:
@@ -49,8 +53,9 @@ def loosened(widths: Widths, kinds: tuple[str, str], reaches: tuple[float, float
         reach = min(mm, length / 3.0)
         if reach <= 0.0:
             continue
-        if kind == "broken":
-            widths = _broken(widths, reach, bool(k))
+        if kind in GAPPED:
+            gaps = _gaps(widths, reach, bool(k)) if kind == "broken" else _between_dots(widths, reach, bool(k))
+            widths = _broken(widths, reach, bool(k), gaps, whole=kind == "dotted")
         elif kind == "stutter":
             widths = _stuttered(widths, reach, bool(k))
     return widths
@@ -87,19 +92,25 @@ def rings_of(arc: Arc, widths: Widths, flat: tuple[bool, bool]) -> list[np.ndarr
     return out
 
 
-def _broken(widths: Widths, reach: float, at_end: bool) -> Widths:
-    gaps = _gaps(widths, reach, at_end)
+def _broken(widths: Widths, reach: float, at_end: bool, gaps: list[tuple[float, float]], whole: bool) -> Widths:
+    """Widths with gaps (far, near) mm from the tip. whole: what lies between keeps its width; else ink thins towards
+    each gap."""
     length = float(widths.s[-1])
     edges = [v + d for a, b in gaps for v in (a, b) for d in (-EDGE_MM, 0.0, EDGE_MM)]
     fade = [v + d for a, b in gaps for v, sign in ((a, 1), (b, -1)) for d in sign * np.linspace(0.05, 1.0, 6)]
     near = np.array([*edges, *fade, reach])
     fine = with_knots(widths, length - near if at_end else near)
     away = length - fine.s if at_end else fine.s
-    factor = (TIP + (1.0 - TIP) * np.clip(away / reach, 0.0, 1.0)) * _faded(away, LEAST_WIDE_MM * 4.0)
+    factor = TIP + (1.0 - TIP) * np.clip(away / reach, 0.0, 1.0)
+    if whole:
+        factor = np.maximum(factor, DOT_SHARE)
+    else:
+        factor *= _faded(away, LEAST_WIDE_MM * 4.0)
     for a, b in gaps:
         beside = np.where(away >= a, away - a, np.where(away <= b, b - away, 0.0))
         wide = max(_full_at(widths, length - a if at_end else a), LEAST_WIDE_MM)
-        factor *= _faded(beside, wide)
+        if not whole:
+            factor *= _faded(beside, wide)
         factor[(away < a - EDGE_MM / 2.0) & (away > b + EDGE_MM / 2.0)] = 0.0
     return fine.scaled(factor)
 
@@ -113,6 +124,21 @@ def _gaps(widths: Widths, reach: float, at_end: bool) -> list[tuple[float, float
         if a < bound and b > EDGE_MM * 4.0:
             out.append((a, b))
             bound = b
+    return out
+
+
+def _between_dots(widths: Widths, reach: float, at_end: bool) -> list[tuple[float, float]]:
+    """(far, near) mm from the tip of the gaps between dots, which lie ever farther apart."""
+    length, at = float(widths.s[-1]), reach
+    out: list[tuple[float, float]] = []
+    while len(out) < MOST_DOTS:
+        wide = max(_full_at(widths, length - at if at_end else at), LEAST_WIDE_MM)
+        near = at - wide * (DOT_GAP + DOT_SPREAD * (1.0 - at / reach))
+        if near < DOT * wide:
+            # What is left beyond the last dot has no ink.
+            return [*out, (at, -1.0)]
+        out.append((at, near))
+        at = near - DOT * wide
     return out
 
 

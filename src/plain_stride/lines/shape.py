@@ -9,7 +9,7 @@ from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.curve import Arc, direction, flat_counts, parameters, point
 from plain_stride.lines.edge_curves import edge_curves
 from plain_stride.lines.edges import CRISP, Edge
-from plain_stride.lines.loose_ends import rings_of
+from plain_stride.lines.loose_ends import GAPPED, rings_of
 from plain_stride.lines.outline import BrushDiscs, discs_along, outline
 from plain_stride.lines.profile import Widths, joined
 from plain_stride.lines.uniting import united
@@ -125,7 +125,7 @@ class Shape:
     @property
     def broken(self) -> bool:
         """Whether it has gaps at an end."""
-        return "broken" in self.ends and not self.closed
+        return any(kind in GAPPED for kind in self.ends) and not self.closed
 
     def outlines(self) -> dict[str, list[np.ndarray]]:
         """What has been worked out of `OUTLINES`, by name. (n, 2) or (m, 4, 2) mm each."""

@@ -82,12 +82,12 @@ class Choice(QWidget):
 
     chosen = Signal(str)
 
-    def __init__(self, words: Sequence[str], current: str, name: str) -> None:
+    def __init__(self, words: Sequence[str], current: str, name: str, apart: int = 9) -> None:
         super().__init__()
         self.setAccessibleName(name)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(THEME.px(9))
+        row.setSpacing(THEME.px(apart))
         self.words = {word: Word(word, "choice") for word in words}
         for word, button in self.words.items():
             button.setAutoExclusive(True)

@@ -216,7 +216,7 @@ class _LinePage(_Page):
         heavier, lighter = Word("heavier, ¼ step"), Word("lighter, ¼ step")
         self._side = Choice(SIDES, SIDES[0], "Which edge is made heavier or lighter")
         self._which = Choice(WHICH, WHICH[0], "Which of its ends")
-        self._ends = Choice(END_KINDS, "pointed", "Ends")
+        self._ends = Choice(END_KINDS, "pointed", "Ends", apart=2)
         self._to_part, delete = Word("into the part in hand"), Word("take it away")
         self._list_heading, self.list = Explained("All lines, front to back", "choose"), LinesList(session)
         self.add(self._role_heading, *self._roles, self._weight_heading, self._side)

@@ -38,7 +38,7 @@ class NibPage(Page):
         self._card, self._name = NibCard(), Field("Its name", 130)
         self._group = Field("Its group", 130)
         self._light, self._heavy, self._end = Field("Lightest"), Field("Heaviest"), Field("Length of its ends")
-        self._ends = Choice(END_KINDS, "pointed", "Ends of the nib")
+        self._ends = Choice(END_KINDS, "pointed", "Ends of the nib", apart=2)
         self._edge, self._grain = Choice((CRISP, TEXTURED), CRISP, "Edge of the nib"), Field("Depth of its grain")
         self._held = Choice(tuple(HELD_WORDS), "held on the paper", "Its widths are held")
         self._more = Explained("Nib in hand", "nib")

@@ -10,6 +10,7 @@ from benchmarks import (
     hand,
     liking,
     lines,
+    mend,
     pen,
     pixels,
     reading,
@@ -34,6 +35,7 @@ BENCHES = {
     "reading": reading.main,
     "start": starting.main,
     "board": board.main,
+    "mend": mend.main,
     "pen": pen.main,
 }
 

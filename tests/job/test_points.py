@@ -170,3 +170,11 @@ def test_bad_points_are_said(open_job):
         open_job.do("simplify", line=key, tolerance=0)
     with pytest.raises(JobError, match="smaller to a larger"):
         open_job.do("straighten", line=key, **{"from": 9, "to": 3})
+
+
+def test_kinks_that_lie_next_to_each_other_stay_when_a_line_is_refitted():
+    corners = np.array([[0, 0], [5.0, 0.05], [5.14, 0.5], [5.2, -0.6]])
+    curve = straight(corners)
+    new, off = nodes.simplified(curve, 0.05)
+    assert off <= 0.05
+    assert np.abs(new[-1, 3] - corners[-1]).max() < 1e-9

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.lines.curve import Arc, between, direction
+from plain_stride.lines.curve import Arc, between, direction, straight
 from plain_stride.lines.fit import fit_smooth, path_directions
 
 WITHIN_MM, STEP_MM, LEAST_STEPS = 0.002, 0.15, 24
@@ -256,6 +256,9 @@ def refitted(arc: Arc, dense: np.ndarray, moved: np.ndarray, within: float = WIT
     out = []
     for a, b in itertools.pairwise(dict.fromkeys(cuts)):
         path = moved[a : b + 1]
+        if len(path) < 3:
+            out.append(straight(path))
+            continue
         s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
         ways = path_directions(path, s)
         for end, row in ((0, 0), (len(dense) - 1, -1)):

@@ -8,7 +8,7 @@ from fontTools.misc.bezierTools import calcCubicArcLength, splitCubicAtT
 
 from plain_stride.job.errors import JobError
 from plain_stride.lines import nodes
-from plain_stride.lines.curve import Arc, circle, flatten
+from plain_stride.lines.curve import Arc, circle, flatten, straight
 from tests.job.test_mending import middle
 
 

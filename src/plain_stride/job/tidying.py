@@ -118,6 +118,7 @@ class _Everything:
         self._shapes, self._keys = shapes, shapes.visible()
         self._boxes = np.array([shapes[key].box for key in self._keys]).reshape(-1, 4)
         self._reach, self._covers = gap + MORE_MM, Covers(shapes.job, shapes)
+        self._halves: dict[str, float] = {}
         self._on: dict[tuple[str, int], np.ndarray] = {}
 
     def mend(self, line: str, at_end: bool, gap: float, overshoot: float) -> Mend | None:
@@ -152,7 +153,12 @@ class _Everything:
 
     def _widest(self, near: list[_Near]) -> float:
         """Half the widest width of some lines."""
-        return max((float(self._shapes[o.line].body.full.max()) / 2.0 for o in near), default=0.0)
+        return max((self._half_widest(o.line) for o in near), default=0.0)
+
+    def _half_widest(self, line: str) -> float:
+        if line not in self._halves:
+            self._halves[line] = float(self._shapes[line].body.full.max()) / 2.0
+        return self._halves[line]
 
     def _stub(self, shape: Shape, near: list[_Near], at_end: bool, cap: float, most: float) -> _Stub | None:
         """What is to be taken off; nothing for an end that lies in the ink of what it meets; None where it meets
@@ -162,11 +168,12 @@ class _Everything:
         points, aways = _last_stretch(shape, at_end, reach)
         best: _Stub | None = None
         for other in near:
-            if other.away > reach:
+            # Its middle lies no nearer along the line than straight across: what is too far there is no stub.
+            if other.away + cap - self._half_widest(other.line) > most + 1e-9:
                 continue
             for away, half in self._behind(points, aways, other):
                 # Between edges of ink: a line that crosses aslant has more of itself beyond than that.
-                over = min(away, other.away) + cap - half
+                over = other.away + cap - half
                 grazing = away > GRAZING * max(other.away, half + cap) and away > most
                 if not grazing and away < shape.length / 2.0 and (best is None or away < best.back):
                     # An end that is wider than what it meets goes back so far that its tip reaches its edge only.

@@ -80,6 +80,20 @@ def test_of_five_hundred_meetings_98_of_a_hundred_are_of_the_right_kind(open_job
     assert told[False] <= 10
 
 
+def test_meetings_are_told_in_one_order_whatever_the_order_of_contacts(open_job):
+    random = np.random.default_rng(3)
+    for n in range(6):
+        for a, b in build(open_job, ("corner", "wye", "tee")[n % 3], (30.0 * n, 40.0), random):
+            straight(open_job, a, b, nib="3")
+    drawing = JobDrawing(open_job.job, open_job.shapes).now()
+    contacts = [c for every in drawing.contacts.values() for c in every]
+    lengths = {key: line.path.arc.length for key, line in drawing.lines.items()}
+    first = meetings_of(contacts, lengths)
+    for _ in range(4):
+        random.shuffle(contacts)
+        assert meetings_of(contacts, lengths) == first
+
+
 # Held
 
 

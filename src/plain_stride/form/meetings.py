@@ -25,8 +25,9 @@ class Meeting:
 
 
 def meetings_of(contacts: Iterable[Contact], lengths: Mapping[str, float]) -> list[Meeting]:
-    """All meetings of lines whose contacts are given, each once. lengths: mm of each line."""
-    joined = [contact for contact in dict.fromkeys(contacts) if contact.joined]
+    """All meetings of lines whose contacts are given, each once, in an order of their own. lengths: mm of each line."""
+    every = sorted(set(contacts), key=lambda contact: (contact.lines, contact.places, contact.kind))
+    joined = [contact for contact in every if contact.joined]
     ended = [contact for contact in joined if contact.kind in (CORNER, RUN_ON)]
     out = list(_of_ends(ended, lengths))
     for contact in joined:

@@ -478,3 +478,19 @@ def test_lines_are_cut_wherever_they_cross(open_job):
         open_job.do("rub", outline=[[1, 1]])
     with pytest.raises(JobError, match="holds nothing"):
         open_job.do("rub", outline=[[1, 1], [2, 2], [3, 3]])
+
+
+@pytest.mark.parametrize("degrees", [90, 45])
+def test_an_overshoot_is_trimmed_to_the_crossing_or_to_its_outer_edge(open_job, degrees):
+    line = straight(open_job, (10, 40), (60, 40))
+    a = np.radians(degrees)
+    way = np.array([np.cos(a), np.sin(a)])
+    post = straight(open_job, tuple(np.array([50, 40]) - 20 * way), tuple(np.array([50, 40]) + 20 * way))
+    half = float(open_job.shapes[post].body.at(np.array([20.0]))[0][0])
+    open_job.do("trim", line=line, at=[57, 40], to="edge")
+    assert open_job.shapes[line].flat[0][-1] == pytest.approx([50 + half / np.sin(a), 40], abs=0.02)
+    open_job.undo()
+    open_job.do("trim", line=line, at=[57, 40])
+    assert open_job.shapes[line].flat[0][-1] == pytest.approx([50, 40], abs=0.02)
+    with pytest.raises(JobError, match="trimmed to the"):
+        open_job.do("trim", line=line, at=[30, 40], to="moon")

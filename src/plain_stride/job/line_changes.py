@@ -34,8 +34,9 @@ from plain_stride.lines.shape import Shape
 
 MAX_FACTOR, MOST_EDITS = 20.0, 200
 LEAST_HALF_MM, LEAST_LEFT_MM = 0.05, 0.01
-AT_MM = 5.0
-"""How far from a line the place of a trim may lie."""
+AT_MM, LEAST_SINE = 5.0, 0.35
+"""How far from a line the place of a trim may lie; lines that cross more flatly count as crossing at that sine."""
+TRIMMED_TO = ("crossing", "edge")
 
 
 def _ends(ends: object) -> tuple[End, End]:
@@ -197,14 +198,17 @@ def duplicate(m: ChangeContext, lines: list[str], by: list[float] | None = None)
 
 
 @change
-def trim(m: ChangeContext, line: str, at: list[float]) -> list[str]:
-    """Takes away the stretch at a place [x, y] mm between the nearest crossings with lines that are seen.
+def trim(m: ChangeContext, line: str, at: list[float], to: str = TRIMMED_TO[0]) -> list[str]:
+    """Takes away the stretch at a place [x, y] mm between the nearest crossings with lines that are seen; to: as far as
+    the crossing, or the outer edge of what crosses it.
 
     A middle stretch leaves two lines. Gives the ids of what is left. Raises JobError."""
+    if to not in TRIMMED_TO:
+        raise JobError(f"a line is trimmed to the {' or the '.join(TRIMMED_TO)}, not '{to}'")
     row = m.line(line)
     place = place_of(at)
     shape = m.shapes[line]
-    stretch = trimmed_stretch(m.shapes, line, place)
+    stretch = trimmed_stretch(m.shapes, line, place, to)
     if stretch is None:
         if shape.closed:
             raise JobError("that ring is not crossed twice: cut it, or delete it to take it away whole")
@@ -258,31 +262,58 @@ def twin_of(m: ChangeContext, row: LineRecord, shape: Shape, a: float, b: float,
     return spanned(m, key, replace(row, place=_just_above(m, row)), shape, a, b, ends)
 
 
-def trimmed_stretch(shapes: Shapes, line: str, place: np.ndarray) -> tuple[float, float] | None:
+def trimmed_stretch(
+    shapes: Shapes, line: str, place: np.ndarray, to: str = TRIMMED_TO[0]
+) -> tuple[float, float] | None:  # fmt: skip
     """(a, b) arc lengths of the stretch a trim at `place` takes away; None where nothing crosses the line.
 
-    On a closed line a may lie below 0. Raises JobError when the place is not on the line. All in mm; place is (2,)."""
+    On a closed line a may lie below 0. to: as far as the middles of what crosses it, or their outer edges. Raises
+    JobError when the place is not on the line. All in mm; place is (2,)."""
     shape = shapes[line]
     points, s = shape.flat
     away, at = nearest(points, place)
     if away > AT_MM:
         raise JobError(f"that place lies {away:.1f} mm from line '{line}': point at the line")
     source_t = np.interp(at, np.arange(len(s)), s)
-    cuts = [self_crossings(points)]
-    for other in shapes.visible():
-        if other != line and _boxes_meet(shape, shapes[other]):
-            cuts.append(crossings(points, shapes[other].flat[0])[0])
-    cut = np.unique(np.interp(np.concatenate(cuts), np.arange(len(s)), s))
+    cut, beyond = _crossed(shapes, line)
     if shape.closed:
         if not len(cut):
             return None
         cut = np.concatenate([cut - shape.length, cut, cut + shape.length])
-    before, after = cut[cut <= source_t], cut[cut > source_t]
-    if not len(before) and not len(after):
+        beyond = np.tile(beyond, 3)
+    before, after = cut <= source_t, cut > source_t
+    if not len(cut):
         return None
-    if shape.closed and after[0] - before[-1] > shape.length - LEAST_LEFT_MM:
+    a, b = (float(cut[before][-1]) if before.any() else 0.0), (float(cut[after][0]) if after.any() else shape.length)
+    if shape.closed and b - a > shape.length - LEAST_LEFT_MM:
         return None
-    return (float(before[-1]) if len(before) else 0.0), (float(after[0]) if len(after) else shape.length)
+    if to == TRIMMED_TO[1]:
+        a += float(beyond[before][-1]) if before.any() else 0.0
+        b -= float(beyond[after][0]) if after.any() else 0.0
+    return (a, b) if b - a > LEAST_LEFT_MM else None
+
+
+def _crossed(shapes: Shapes, line: str) -> tuple[np.ndarray, np.ndarray]:
+    """(arc lengths (k,), rising, at which a line crosses itself or others that are seen, mm along it (k,) from the
+    middle of each to its outer edge)."""
+    shape = shapes[line]
+    points, s = shape.flat
+    own = self_crossings(points)
+    found = [(own, np.zeros(len(own)))]
+    for other in shapes.visible():
+        if other != line and _boxes_meet(shape, shapes[other]):
+            theirs = shapes[other]
+            i, j = crossings(points, theirs.flat[0])
+            if len(i):
+                at = np.interp(j, np.arange(len(theirs.flat[1])), theirs.flat[1])
+                here = np.interp(i, np.arange(len(s)), s)
+                ways, across = shape.arc.direction(here), theirs.arc.direction(at)
+                sine = np.abs(ways[:, 0] * across[:, 1] - ways[:, 1] * across[:, 0])
+                left, right = theirs.body.at(at)
+                found.append((i, (left + right) / 2.0 / np.maximum(sine, LEAST_SINE)))
+    at, beyond = (np.concatenate(column) for column in zip(*found, strict=True))
+    cut, first = np.unique(np.interp(at, np.arange(len(s)), s), return_index=True)
+    return cut, beyond[first]
 
 
 def spanned(

@@ -15,8 +15,8 @@ from plain_stride.lines.symmetry import Symmetry
 class State:
     """part: the name of the one in hand; lately: those in hand before it, the latest first; unsteadied: roles whose
     pulls are left to the hand; hand_alone: all pulls are, for the moment; chosen: lines and blacks; loop_touching: a
-    loop chooses what it touches, not only what lies inside; last_line: the one pulled last. alone: other parts are
-    shown dimmed; by_part: the ink of each part is shown in a colour of its own;
+    loop chooses what it touches, not only what lies inside; trim_to: how far a trim goes; last_line: the one pulled
+    last. alone: other parts are shown dimmed; by_part: the ink of each part is shown in a colour of its own;
     grey_ground: the paper is shown grey, for white ink.
 
     again: the next pull belongs to the line in hand; cover_of: the part whose cover the next pull becomes;
@@ -37,6 +37,7 @@ class State:
     grey_ground: bool = False
     chosen: tuple[str, ...] = ()
     loop_touching: bool = False
+    trim_to: str = "crossing"
     last_line: str | None = None
     again: bool = False
     cover_of: str = ""

@@ -2,10 +2,11 @@
 
 import numpy as np
 
-from plain_stride.desk.controls.controls import Heading, Sentence
+from plain_stride.desk.controls.controls import Choice, Heading, Sentence
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.tools.drawing import LoopTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of, number_of
+from plain_stride.job.line_changes import TRIMMED_TO
 from plain_stride.texts import counted
 
 EVERY, GAP, UNEVEN, GROW, COARSE_MM = "12 mm", "1.5 mm", "30 %", "0.5 mm", 0.2
@@ -16,6 +17,8 @@ class JoinPage(MendPage):
         super().__init__(session)
         self._says = Sentence("", colour="faint")
         self._every, self._gap = field_with("Every", EVERY), field_with("Gap", GAP)
+        self._to = Choice(TRIMMED_TO, TRIMMED_TO[0], "How far a trim goes")
+        self._to.chosen.connect(lambda word: session.take(trim_to=word))
         self._uneven = field_with("Uneven by", UNEVEN)
         (rub,) = self.tool_words("rub inside a loop…")
         self._join = self.verb("join them", self._join_them)
@@ -26,6 +29,7 @@ class JoinPage(MendPage):
         self.add(self._uneven)
         self.add_verbs(self.verb("break them", self._break))
         self.add(Heading("Where they cross"))
+        self.add_verbs(Sentence("trimmed to the"), self._to)
         self.add_verbs(self.verb("cut at crossings", self._cut))
         self.add_verbs(rub)
         self._grow = field_with("Larger by", GROW)

@@ -100,14 +100,17 @@ def rub(context: SheetContext, how: str, at: QPointF | None = None) -> None:
     elif how == "whole":
         context.session.make("delete", lines=[touch.line])
     else:
-        context.session.make(how, line=touch.line, at=[float(v) for v in context.place_of(touch)])
+        to = {"to": context.session.now.trim_to} if how == "trim" else {}
+        context.session.make(how, line=touch.line, at=[float(v) for v in context.place_of(touch)], **to)
 
 
 def trim_preview(session: Session, touch: Touch) -> np.ndarray | None:
     """Points (n, 2) in mm of the stretch that a trim there would take away; None where it would take nothing."""
     shape = session.shapes[touch.line]
     try:
-        stretch = trimmed_stretch(session.shapes, touch.line, shape.arc.point(np.array([touch.s]))[0])
+        stretch = trimmed_stretch(
+            session.shapes, touch.line, shape.arc.point(np.array([touch.s]))[0], session.now.trim_to
+        )
     except StrideError:
         return None
     return None if stretch is None else stretch_points(shape, *stretch)

@@ -190,7 +190,9 @@ class Compositor(QObject):
             self._slices.stop()
 
     def _work_on(self) -> None:
-        region = self.layer.work(PEN_SLICE_S if self.live is not None else SLICE_S)
+        # Under the pen, and while a drag edits lines, what lies behind may wait.
+        short = self.live is not None or bool(self.layer.look.left_out)
+        region = self.layer.work(PEN_SLICE_S if short else SLICE_S)
         if region is not None:
             self._renewed()
             if self.live is None:

@@ -432,3 +432,20 @@ def test_a_line_is_bent_by_typed_numbers_and_its_ends_go_along_if_asked(window, 
     press(mend, "ends too")
     press(mend, "bend it by these")
     assert points_of(window, key)[0, 1] > before[0, 1] + 0.3
+
+
+def test_up_and_down_on_the_strip_choose_another_take(window):
+    key = window.pull((10, 40), (90, 40))
+    strip = window.main_window.desk.strip
+    QTest.keyClick(strip, KEY.Key_Down)
+    assert "one take" in said(window)
+    window.session.choose([key])
+    window.session.arm_again()
+    window.pull((10, 40), (90, 52))
+    assert len(window.lines()[key].tried) == 2
+    first, second = window.lines()[key].tried
+    assert window.lines()[key].pull == second
+    QTest.keyClick(strip, KEY.Key_Down)
+    assert window.lines()[key].pull == first and "Take 1 of 2" in said(window)
+    QTest.keyClick(strip, KEY.Key_Up)
+    assert window.lines()[key].pull == second

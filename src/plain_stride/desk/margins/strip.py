@@ -85,10 +85,14 @@ class Strip(Painted, QWidget):
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """The line before or after, in drawing order; Esc gives a drag up."""
+        """The line before or after, in drawing order; up and down, another of its takes; Esc gives a drag up."""
         if event.key() == Qt.Key.Key_Escape and self._edit is not None and self._edit.what:
             self._edit.drop()
             self.update()
+            return
+        takes = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+        if event.key() in takes:
+            self._choose_take(takes[Qt.Key(event.key())])
             return
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
         lines = self._session.shapes.visible()
@@ -98,6 +102,17 @@ class Strip(Painted, QWidget):
         now = self._session.shown_line()
         at = lines.index(now) if now in lines else 0
         self._session.choose([lines[(at + steps[Qt.Key(event.key())]) % len(lines)]])
+
+    def _choose_take(self, step: int) -> None:
+        """Another of the pulls that were tried for the line."""
+        key = self._session.shown_line()
+        row = self._session.job.rows.lines[key] if key is not None else None
+        if row is None or row.pull is None or len(row.tried) < 2:
+            self._session.said.emit("There is one take of this line only.", False)
+            return
+        k = (row.tried.index(row.pull) + step) % len(row.tried)
+        if self._session.make("take", line=key, take=k + 1) is not None:
+            self._session.said.emit(f"Take **{k + 1}** of {len(row.tried)}.", False)
 
     def enlarge(self, on: bool) -> None:
         """Large while its key is held, or as it was."""

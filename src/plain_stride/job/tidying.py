@@ -119,6 +119,7 @@ class _Everything:
         self._boxes = np.array([shapes[key].box for key in self._keys]).reshape(-1, 4)
         self._reach, self._covers = gap + MORE_MM, Covers(shapes.job, shapes)
         self._halves: dict[str, float] = {}
+        self._met: dict[tuple[str, bool], set[str]] = {}
         self._on: dict[tuple[str, int], np.ndarray] = {}
 
     def mend(self, line: str, at_end: bool, gap: float, overshoot: float) -> Mend | None:
@@ -256,14 +257,18 @@ class _Everything:
 
     def _is_free(self, near: _Near, line: str, ends: tuple[bool, bool]) -> bool:
         """Whether an end of another line, near a line's, meets nothing else: both are short of their corner."""
-        shape = self._shapes[near.line]
-        for at_end in (False, True):
-            if ends[at_end]:
-                cap = _cap(shape, at_end)
-                others = (o for o in self._near(shape, near.line, at_end, MORE_MM + cap) if o.line != line)
-                if not any(o.away - cap - _half(self._shapes[o.line], o.index) <= LEAST_MM for o in others):
-                    return True
-        return False
+        return any(ends[at_end] and not self._met_at(near.line, at_end) - {line} for at_end in (False, True))
+
+    def _met_at(self, line: str, at_end: bool) -> set[str]:
+        """Lines in whose ink an end lies. Found once."""
+        if (line, at_end) not in self._met:
+            shape = self._shapes[line]
+            cap = _cap(shape, at_end)
+            self._met[line, at_end] = {
+                o.line for o in self._near(shape, line, at_end, MORE_MM + cap)
+                if o.away - cap - _half(self._shapes[o.line], o.index) <= LEAST_MM
+            }  # fmt: skip
+        return self._met[line, at_end]
 
     def _onto_way(
         self, path: np.ndarray, near: _Near, ends: tuple[bool, bool], cap: float, most: float

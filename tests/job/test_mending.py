@@ -494,3 +494,26 @@ def test_an_overshoot_is_trimmed_to_the_crossing_or_to_its_outer_edge(open_job, 
     assert open_job.shapes[line].flat[0][-1] == pytest.approx([50, 40], abs=0.02)
     with pytest.raises(JobError, match="trimmed to the"):
         open_job.do("trim", line=line, at=[30, 40], to="moon")
+
+
+def test_trims_swells_and_bends_stay_where_they_were_when_a_line_is_steadied_anew(open_job):
+    key = open_job.pull(*((10 + 5 * k, 40 + 6 * np.sin(k * 0.5)) for k in range(20)), seconds=2.0)
+    straight(open_job, (92, 10), (92, 70))
+    open_job.do("trim", line=key, at=open_job.shapes[key].flat[0][-1].tolist())
+    open_job.do("swell", line=key, factor=1.8, **{"from": 30.0, "to": 40.0})
+    shape = open_job.shapes[key]
+    at = shape.arc.point(np.array([60.0]))[0]
+    open_job.do("bend", line=key, at=at.tolist(), by=[0, 4], reach=8)
+
+    def places():
+        now = open_job.shapes[key]
+        wide = now.body.s[now.body.full > 0.97 * now.body.full.max()].mean()
+        bend = open_job.job.rows.lines[key].bends[0]
+        s = np.array([wide, np.interp(bend.at, now.source_t, now.s)])
+        return np.vstack([now.flat[0][-1:], now.arc.point(s)])
+
+    open_job.do("steady", lines=[key], leeway=0.03, school="after")
+    before = places()
+    for leeway in (0.08, 0.15, 0.02):
+        open_job.do("steady", lines=[key], leeway=leeway, school="after")
+        assert np.hypot(*(places() - before).T).max() < 0.2

@@ -169,6 +169,7 @@ def _take_pictures(path: Path, folder: Path) -> None:
     from plain_stride.desk.settings import Settings
     from plain_stride.desk.start import application
     from plain_stride.desk.stations.base import PagedNotes
+    from plain_stride.desk.tour_mend import put_away, show_mending
 
     app = application()
     main_window = MainWindow(path, Settings())
@@ -180,7 +181,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
              ("pull", "Pull", "Hand", "day"), ("pull-again", "Pull", "Again", "day"),
              ("pull-nib", "Pull", "Nib", "day"), ("parts", "Pull", "Hand", "day"),
              ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "", "day"),
-             ("hand-over", "Hand over", "", "day")]  # fmt: skip
+             ("mend-points", "Mend", "Shape", "day"), ("mend-bend", "Mend", "Shape", "day"),
+             ("mend-meetings", "Mend", "Ends", "day"), ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
         _prepare(main_window, name)
         main_window.preferences.use_variant(variant)
@@ -192,7 +194,11 @@ def _take_pictures(path: Path, folder: Path) -> None:
         main_window.desk.sheet.viewport.fit()
         if name == "parts":
             main_window.desk.show_parts(True)
+        if station == "Mend":
+            show_mending(main_window, name)
         _save(main_window, main_window, folder / f"{name}.png")
+        if station == "Mend":
+            put_away(main_window)
     _more_pictures(main_window, folder)
     main_window.close()
     main_window.deleteLater()

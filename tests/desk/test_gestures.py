@@ -106,7 +106,7 @@ def test_what_was_shown_of_a_swell_is_what_is_made(sheet):
     sheet.viewport.point(sheet.at((60, 45)).at)
     sheet.gestures.begin_hold("swell")
     sheet.gestures.move(sheet.at((60, 40)))
-    shown = sheet.gestures._holding._live.shapes[line]
+    shown = sheet.gestures._holding._seen.shapes[line]
     sheet.gestures.end_hold()
     assert np.allclose(sheet.session.shapes[line].widths.full, shown.widths.full, atol=1e-9)
 

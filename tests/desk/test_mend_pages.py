@@ -149,7 +149,7 @@ def test_a_held_partner_is_seen_to_follow_while_the_drag_goes_on(window, mend): 
     window.session.choose([a])
     QTest.mousePress(window.sheet, LEFT, NONE, window.px((50, 40)).toPoint())
     QTest.mouseMove(window.sheet, window.px((50, 46)).toPoint())
-    shown = window.sheet.gestures.tool._live.shapes
+    shown = window.sheet.gestures.tool._seen.shapes
     assert set(shown) == {a, b} and shown[b].flat[0][0] == pytest.approx(shown[a].flat[0][-1], abs=0.01)
     QTest.mouseRelease(window.sheet, LEFT, NONE, window.px((50, 46)).toPoint())
     window.settle()
@@ -311,7 +311,7 @@ def strip_drag(window, a, b):
     strip = window.main_window.desk.strip
     QTest.mousePress(strip, LEFT, NONE, a)
     QTest.mouseMove(strip, b)
-    seen = dict(strip._edit._live.shapes)
+    seen = dict(strip._edit._seen.shapes)
     QTest.mouseRelease(strip, LEFT, NONE, b)
     window.settle()
     return seen

@@ -207,6 +207,15 @@ def test_a_gap_between_inks_is_closed_and_a_wider_one_left(open_job, gap):
     assert sound(open_job, a, [b])
 
 
+def test_a_gap_to_a_very_wide_line_is_closed(open_job):
+    a, b = job_of(open_job, ((10, 50), (46, 50)), ((50, 47.5), (50, 52.5)))
+    open_job.do("affine", lines=[b], matrix=[12, 0, 0, 12, -550, -550], widths="scale")
+    assert ink(open_job, a).distance(ink(open_job, b)) == pytest.approx(0.75, abs=0.01)
+    assert open_job.do("tidy", lines=[a], gap=0.8, overshoot=0.5) == [a]
+    assert sound(open_job, a, [b])
+    assert open_job.do("tidy", lines=[a], gap=0.8, overshoot=0.5) == []
+
+
 @pytest.mark.parametrize("over", [0.3, 0.9, 1.5])
 def test_a_stub_beyond_the_ink_is_trimmed_and_a_longer_one_left(open_job, over):
     a, b = job_of(open_job, ((10, 50), (50.25 + over - 0.25, 50)), ((50, 30), (50, 70)))

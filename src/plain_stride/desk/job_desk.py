@@ -48,10 +48,10 @@ from plain_stride.desk.sheet.astray import AstrayPulls
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.gestures.trimming import rub
 from plain_stride.desk.sheet.hold_marks import HoldMarks
-from plain_stride.desk.sheet.live_edit import LiveEdit
 from plain_stride.desk.sheet.moments import Moments
 from plain_stride.desk.sheet.rail_in_hand import RailInHand
 from plain_stride.desk.sheet.reference_cards import ReferenceCards
+from plain_stride.desk.sheet.seen_edit import SeenEdit
 from plain_stride.desk.sheet.sheet_view import SheetView
 from plain_stride.desk.sheet.symmetry_in_hand import SymmetryInHand
 from plain_stride.desk.sheet.turning import TurnToHand
@@ -222,11 +222,11 @@ class Desk(QWidget):
         sheet.reader.pen_button.connect(self.keys.pen_button)
         sheet.resized.connect(lambda: self.spots.place(sheet.size()))
         sheet.resized.connect(lambda: self.references.place(sheet.size()))
-        live = LiveEdit(sheet.context)
-        self.strip.edit_with(live)
+        seen = SeenEdit(sheet.context)
+        self.strip.edit_with(seen)
         marks = AgainMarks(self.session)
         self._notes(MendNotes).again.picked.connect(marks.take)
-        sheet.overlay.add(marks.paint, live.paint, self._holds.paint, self.pencils().overlay.paint)
+        sheet.overlay.add(marks.paint, seen.paint, self._holds.paint, self.pencils().overlay.paint)
         sheet.overlay.add(self.turning.paint, self._symmetry.paint, self._rails.paint)
 
     def _join_stations(self) -> None:

@@ -84,11 +84,9 @@ SOUND = _Stub(0.0, 0.0, 0.0)
 
 @dataclass(frozen=True)
 class _On:
-    """mm (steps, before they are told in mm) to go on; gap: mm between edges of ink; by: mm by which the end is drawn
-    over then, dx and dy."""
+    """mm (steps, before they are told in mm) to go on; by: mm by which the end is drawn over then, dx and dy."""
 
     mm: float
-    gap: float
     by: tuple[float, float]
 
 
@@ -132,9 +130,8 @@ class _Everything:
         stub = self._stub(shape, near, at_end, cap, overshoot)
         if stub is not None and stub.back == 0.0:
             return None
-        meets = any(o.away - cap - _half(self._shapes[o.line], o.index) <= LEAST_MM for o in near)
         # An end beyond one line and short of the next is mended by the shorter way.
-        on = None if meets else self._gap(line, near, at_end, cap, gap)
+        on = None if self._met_at(line, at_end) else self._gap(line, near, at_end, cap, gap)
         if stub is not None and (on is None or stub.back < on.mm):
             return line, at_end, -stub.back, (0.0, 0.0)
         return (line, at_end, on.mm, on.by) if on is not None else None
@@ -144,12 +141,12 @@ class _Everything:
         return any(cover.holds(_end(shape, at_end)[None])[0] for cover in self._covers.hiding(part, shape))
 
     def _near(self, shape: Shape, line: str, at_end: bool, reach: float) -> list[_Near]:
-        """Lines whose boxes lie within reach of an end."""
+        """Lines whose ink might lie within reach of an end."""
         at = _end(shape, at_end)
         (x, y), b = at, self._boxes
         hit = (b[:, 0] <= x + reach) & (b[:, 2] >= x - reach) & (b[:, 1] <= y + reach) & (b[:, 3] >= y - reach)
         keys = [self._keys[k] for k in np.flatnonzero(hit) if self._keys[k] != line]
-        keys = [key for key in keys if self._shapes[key].at_least(at) <= reach]
+        keys = [key for key in keys if self._shapes[key].at_least(at) <= reach + self._half_widest(key)]
         return [_Near(key, *nearest(_points(self._shapes[key]), at)) for key in keys]
 
     def _widest(self, near: list[_Near]) -> float:
@@ -218,7 +215,7 @@ class _Everything:
         step = reach / (len(path) - 1)
         ways = [way for o, _ in others if (way := self._into_ink(path, o, cap, most)) is not None]
         inside = [way for way in ways if way.by == (0.0, 0.0)]
-        corners = [_On(away, most, (0.0, 0.0)) for o, ends in others if self._is_free(o, line, ends)
+        corners = [_On(away, (0.0, 0.0)) for o, ends in others if self._is_free(o, line, ends)
                    for away in self._onto_way(path, o, ends, cap, most)]  # fmt: skip
         for found in (inside, corners, ways):
             if found:
@@ -238,7 +235,7 @@ class _Everything:
         points = _points(shape)
         crossed, _ = crossings(path, points)
         if len(crossed) and float(crossed.min()) * STEP_MM <= GRAZING * (other.away + cap) + MORE_MM:
-            return _On(float(crossed.min()), gap, (0.0, 0.0))
+            return _On(float(crossed.min()), (0.0, 0.0))
         far = shapely.distance(shapely.LineString(points), shapely.points(path))
         k = int(far.argmin())
         _, index = nearest(points, path[k])
@@ -247,13 +244,13 @@ class _Everything:
         if k == 0 or far[k] > half + min(most, DRAWN_MM):
             return None
         if far[k] <= IN_INK * half:
-            return _On(float(k), gap, (0.0, 0.0))
+            return _On(float(k), (0.0, 0.0))
         if k * STEP_MM > ASIDE * (other.away + cap):
             return None
         low = int(np.clip(index, 0, len(points) - 2))
         foot = points[low] + (points[low + 1] - points[low]) * (index - low)
         dx, dy = (foot - path[k]).tolist()
-        return _On(float(k), gap, (dx, dy))
+        return _On(float(k), (dx, dy))
 
     def _is_free(self, near: _Near, line: str, ends: tuple[bool, bool]) -> bool:
         """Whether an end of another line, near a line's, meets nothing else: both are short of their corner."""

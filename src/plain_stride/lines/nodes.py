@@ -19,7 +19,7 @@ SMOOTH_RAD = 0.02
 ROUNDS, LIGHTEST, HEAVIEST = 24, -2.0, 12.0
 """Steps by which a leeway is met, and the powers of ten between which what meets it is looked for."""
 BLEND_MM, BLEND_STEP_MM, MOST_KEPT = 3.0, 0.1, 4000
-SIDES = BEFORE, AFTER = (-1, 1)
+BEFORE, AFTER = -1, 1
 
 
 class NodeError(LinesError):

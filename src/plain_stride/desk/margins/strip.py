@@ -13,7 +13,7 @@ from plain_stride.desk.look.theme import BODY, LABEL, THEME
 from plain_stride.desk.margins.strip_edit import BOTH, END, LEFT_EDGE, RIGHT_EDGE, START, Laid, StripEdit
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.strip_picture import StripPicture
-from plain_stride.desk.sheet.live_edit import LiveEdit
+from plain_stride.desk.sheet.seen_edit import SeenEdit
 from plain_stride.hand.along import lengths_along
 from plain_stride.hand.pull import working_samples
 from plain_stride.job.reports import line_report
@@ -51,9 +51,9 @@ class Strip(Painted, QWidget):
         self.setAccessibleDescription(self._session.words_of(key) if key is not None else "No line yet")
         self.update()
 
-    def edit_with(self, live: LiveEdit) -> None:
+    def edit_with(self, seen: SeenEdit) -> None:
         """Drags edit the line that is unrolled; it is seen on the sheet meanwhile."""
-        self._edit = StripEdit(self._session, live)
+        self._edit = StripEdit(self._session, seen)
 
     def _editable(self) -> str | None:
         """The line that a drag would edit."""

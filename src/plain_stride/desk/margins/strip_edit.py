@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plain_stride.desk.session.session import Session
-from plain_stride.desk.sheet.live_edit import LiveEdit
+from plain_stride.desk.sheet.seen_edit import SeenEdit
 from plain_stride.errors import StrideError
 from plain_stride.job.mend_changes import LEAST_WIDTH_MM, longer, shorter, with_width
 from plain_stride.job.records import LineRecord
@@ -29,8 +29,8 @@ class Laid:
 class StripEdit:
     """The line is shown as it would be, on the strip and on the sheet, and is so when the pen lifts."""
 
-    def __init__(self, session: Session, live: LiveEdit) -> None:
-        self._session, self._live = session, live
+    def __init__(self, session: Session, seen: SeenEdit) -> None:
+        self._session, self._seen = session, seen
         self._key, self._what, self._laid = "", "", Laid(0.0, 1.0, 1.0, 0.0)
         self._s, self._value = 0.0, 0.0
 
@@ -45,7 +45,7 @@ class StripEdit:
 
     def shape(self, key: str) -> Shape:
         """The line as the drag would have it, or as it is."""
-        shape = self._live.shapes.get(key) if self._what else None
+        shape = self._seen.shapes.get(key) if self._what else None
         return shape if shape is not None else self._session.shapes[key]
 
     def under(self, shape: Shape, laid: Laid, x: float, y: float) -> str:
@@ -87,7 +87,7 @@ class StripEdit:
             others = {BOTH: half, LEFT_EDGE: right, RIGHT_EDGE: left}[self._what]
             self._value = max(half + others, LEAST_WIDTH_MM)
         try:
-            self._live.show({self._key: self._row(shape)})
+            self._seen.show({self._key: self._row(shape)})
         except StrideError as fault:
             self._session.said.emit(str(fault), True)
             self.drop()
@@ -109,7 +109,7 @@ class StripEdit:
         what, self._what = self._what, ""
         if not what:
             return
-        self._live.let_go()
+        self._seen.let_go()
         shape = self._session.shapes[self._key]
         if what in (START, END):
             mm = max(self._value, LEAST_LEFT_MM - shape.length)
@@ -123,4 +123,4 @@ class StripEdit:
     def drop(self) -> None:
         """Nothing is changed after all."""
         self._what = ""
-        self._live.drop()
+        self._seen.drop()

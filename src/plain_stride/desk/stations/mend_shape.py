@@ -13,7 +13,7 @@ from plain_stride.desk.sheet.tools.points import PointsTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of
 from plain_stride.job.neighbours import meeting_lines
 from plain_stride.lines import nodes
-from plain_stride.lines.recipe import course_of
+from plain_stride.lines.recipe import Recipe, course_of
 from plain_stride.texts import counted
 
 REACH, ROUND, WITHIN, LEEWAY = "8 mm", "10 mm", "0.05 mm", "0.2 mm"
@@ -33,6 +33,7 @@ class ShapePage(MendPage):
         self._leeway = field_with("Smoothed within", LEEWAY)
         self._within, self._few = field_with("Points within", WITHIN), Sentence("", colour="faint")
         self._points: PointsTool | None = None
+        self._told: tuple[Recipe, float, str] | None = None
         bend, push, straight, smooth, points = self.tool_words("bend…", "push…", "straighten…", "smooth…", "points…")
         self.add(self.fault, Heading("Bent and pushed"))
         self.add_pair(self._reach, self._round)
@@ -73,14 +74,12 @@ class ShapePage(MendPage):
         within = self.read(self._within)
         if len(lines) != 1 or within is None:
             return "" if not lines else "Choose one line to see its points."
-        row = self.session.job.rows.lines[lines[0]]
-        recipe = self.session.shapes.worked(lines[0]).recipe
-        curve, scale = course_of(recipe).curve, row.matrix.scale if row.matrix is not None else 1.0
-        few, off = nodes.simplified(curve, within / scale)
-        n, fewer = (nodes.count_of(c, recipe.closed) for c in (curve, few))
-        if fewer == n:
-            return f"{counted(n, 'point')}: as few as stay within that."
-        return f"{counted(n, 'point')}; {fewer} would move it by {off * scale:.3f} mm at most."
+        row, recipe = self.session.job.rows.lines[lines[0]], self.session.shapes.worked(lines[0]).recipe
+        scale = row.matrix.scale if row.matrix is not None else 1.0
+        # A line's recipe is another one when the line changes; to find its fewest points takes too long for every step.
+        if self._told is None or self._told[0] is not recipe or self._told[1] != within / scale:
+            self._told = recipe, within / scale, _points_of(recipe, within / scale, scale)
+        return self._told[2]
 
     def _show_reach(self, mm: float) -> None:
         self._reach.show_text(f"{mm:g} mm")
@@ -139,3 +138,13 @@ class ShapePage(MendPage):
             self.session.said.emit("Take the points in hand first: press 'points…', then one of them.", True)
         else:
             self._points.edit_node(what)
+
+
+def _points_of(recipe: Recipe, within: float, scale: float) -> str:
+    """How many points a line has, and would have within so many mm of it before it is scaled."""
+    curve = course_of(recipe).curve
+    few, off = nodes.simplified(curve, within)
+    n, fewer = (nodes.count_of(c, recipe.closed) for c in (curve, few))
+    if fewer == n:
+        return f"{counted(n, 'point')}: as few as stay within that."
+    return f"{counted(n, 'point')}; {fewer} would move it by {off * scale:.3f} mm at most."

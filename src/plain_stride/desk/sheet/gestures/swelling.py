@@ -7,8 +7,8 @@ from PySide6.QtGui import QPainter
 from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.gestures.gesture import HeldGesture
 from plain_stride.desk.sheet.hit_test import Touch
-from plain_stride.desk.sheet.live_edit import LiveEdit
 from plain_stride.desk.sheet.pointer_event import PointerEvent
+from plain_stride.desk.sheet.seen_edit import SeenEdit
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.job.line_changes import swollen
@@ -28,7 +28,7 @@ class SwellGesture(HeldGesture):
         self._way = -1.0 if shave else 1.0
         self._touch: Touch | None = None
         self._from, self._reach, self.factor = 0.0, 0.0, 1.0
-        self._live = LiveEdit(context)
+        self._seen = SeenEdit(context)
 
     def begin(self, at: QPointF | None) -> None:
         if at is not None:
@@ -51,7 +51,7 @@ class SwellGesture(HeldGesture):
         job, shapes = self._context.session.job, self._context.session.shapes
         try:
             row = swollen(job.rows.lines[touch.line], shapes[touch.line], self.factor, *self._stretch(touch))
-            self._live.show({touch.line: row})
+            self._seen.show({touch.line: row})
         except StrideError as fault:
             self._context.say(str(fault), True)
 
@@ -59,13 +59,13 @@ class SwellGesture(HeldGesture):
         touch, self._touch = self._touch, None
         if touch is None:
             return
-        self._live.let_go()
+        self._seen.let_go()
         if abs(self.factor - 1.0) > LEAST:
             start, end = self._stretch(touch)
             self._context.session.make("swell", line=touch.line, factor=self.factor, **{"from": start, "to": end})
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        self._live.paint(painter, view)
+        self._seen.paint(painter, view)
 
     def _take_hold(self, at: QPointF) -> None:
         touch = self._context.open_line_under(at) if self._touch is None else None

@@ -11,8 +11,8 @@ from plain_stride.desk.look.theme import sheet_color
 from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.hit_test import Touch
-from plain_stride.desk.sheet.live_edit import LiveEdit
 from plain_stride.desk.sheet.pointer_event import PointerEvent
+from plain_stride.desk.sheet.seen_edit import SeenEdit
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.job.line_fields import MOST_PUSHES
@@ -38,12 +38,12 @@ class ReachTool(SheetTool):
         super().__init__()
         self._reach_now, self._reach_set, self._reach = reach, reach_set, 0.0
         self._context: SheetContext | None = None
-        self._live: LiveEdit | None = None
+        self._seen: SeenEdit | None = None
         self._grip, self._by = np.zeros(2), np.zeros(2)
 
     def taken(self, context: SheetContext) -> None:
         super().taken(context)
-        self._context, self._live = context, LiveEdit(context)
+        self._context, self._seen = context, SeenEdit(context)
 
     def down(self, event: PointerEvent) -> None:
         super().down(event)
@@ -79,24 +79,24 @@ class ReachTool(SheetTool):
 
     def _try(self) -> None:
         """Shows the lines as they would be; where they cannot be, lets them go and says why."""
-        if self._context is None or self._live is None:
+        if self._context is None or self._seen is None:
             return
-        self._live.mark(self._marked(self._context.view))
+        self._seen.mark(self._marked(self._context.view))
         try:
-            self._live.show(self._rows(self._context))
+            self._seen.show(self._rows(self._context))
         except StrideError as fault:
             self._context.say(str(fault), True)
-            self._live.drop()
+            self._seen.drop()
             self._forget()
 
     def left(self) -> None:
         super().left()
         self._forget()
-        if self._live is not None:
-            self._live.drop()
+        if self._seen is not None:
+            self._seen.drop()
 
     def wheel(self, turns: float) -> bool:
-        if self._live is None or not self._live.shapes:
+        if self._seen is None or not self._seen.shapes:
             return False
         self._reach = round(float(np.clip(self._reach * WHEEL**turns, LEAST_REACH_MM, MOST_REACH_MM)), 2)
         self._reach_set(self._reach)
@@ -105,18 +105,18 @@ class ReachTool(SheetTool):
 
     def up(self, event: PointerEvent) -> None:
         super().up(event)
-        context, live = self._context, self._live
-        if context is not None and live is not None:
-            if live.shapes and np.hypot(*self._by) * event.view.scale >= LEAST_PX:
-                live.let_go()
+        context, seen = self._context, self._seen
+        if context is not None and seen is not None:
+            if seen.shapes and np.hypot(*self._by) * event.view.scale >= LEAST_PX:
+                seen.let_go()
                 self._make(context)
             else:
-                live.drop()
+                seen.drop()
         self._forget()
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._live is not None:
-            self._live.paint(painter, view)
+        if self._seen is not None:
+            self._seen.paint(painter, view)
 
 
 class BendTool(ReachTool):
@@ -162,13 +162,13 @@ class BendTool(ReachTool):
             context.session.make("bend", line=self._touch.line, at=at, by=by, reach=self._reach, **others)
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        live, touch = self._live, self._touch
-        if live is not None and touch is not None and self._others:
+        seen, touch = self._seen, self._touch
+        if seen is not None and touch is not None and self._others:
             _paint_round(painter, view, self._from, self._reach)
-        elif live is not None and touch is not None and touch.line in live.shapes:
-            points, s = live.shapes[touch.line].flat
+        elif seen is not None and touch is not None and touch.line in seen.shapes:
+            points, s = seen.shapes[touch.line].flat
             gives = points[np.abs(s - touch.s) <= self._reach]
-            wide = WIDE_PX + float(live.shapes[touch.line].body.full.max()) * view.scale
+            wide = WIDE_PX + float(seen.shapes[touch.line].body.full.max()) * view.scale
             painter.setPen(QPen(sheet_color("ahead"), wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(polyline(view.to_glass(gives)))

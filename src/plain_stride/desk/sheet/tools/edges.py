@@ -8,8 +8,8 @@ from PySide6.QtGui import QPainter
 from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.hit_test import Touch
-from plain_stride.desk.sheet.live_edit import LiveEdit
 from plain_stride.desk.sheet.pointer_event import PointerEvent
+from plain_stride.desk.sheet.seen_edit import SeenEdit
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.job.mend_changes import LEAST_WIDTH_MM, with_width
@@ -28,13 +28,13 @@ class EdgeTool(SheetTool):
         super().__init__()
         self._reach = reach
         self._context: SheetContext | None = None
-        self._live: LiveEdit | None = None
+        self._seen: SeenEdit | None = None
         self._touch: Touch | None = None
         self._side, self._mm = "left", 0.0
 
     def taken(self, context: SheetContext) -> None:
         super().taken(context)
-        self._context, self._live = context, LiveEdit(context)
+        self._context, self._seen = context, SeenEdit(context)
 
     def down(self, event: PointerEvent) -> None:
         super().down(event)
@@ -53,8 +53,8 @@ class EdgeTool(SheetTool):
         return float(off[0] * way[1] - off[1] * way[0])
 
     def move(self, event: PointerEvent) -> None:
-        context, touch, live, reach = self._context, self._touch, self._live, self._reach()
-        if context is None or touch is None or live is None or reach is None:
+        context, touch, seen, reach = self._context, self._touch, self._seen, self._reach()
+        if context is None or touch is None or seen is None or reach is None:
             return
         session = context.session
         shape, row = session.shapes[touch.line], session.job.rows.lines[touch.line]
@@ -62,7 +62,7 @@ class EdgeTool(SheetTool):
         half = self._off(event) * (1.0 if self._side == "left" else -1.0)
         self._mm = max(max(half, 0.0) + (right if self._side == "left" else left), LEAST_WIDTH_MM)
         try:
-            live.show(
+            seen.show(
                 {touch.line: with_width(touch.line, row, shape, context.place_of(touch), self._mm, self._side, reach)}
             )
         except StrideError as fault:
@@ -72,8 +72,8 @@ class EdgeTool(SheetTool):
     def up(self, event: PointerEvent) -> None:
         super().up(event)
         context, touch, reach = self._context, self._touch, self._reach()
-        if self._live is not None:
-            self._live.let_go()
+        if self._seen is not None:
+            self._seen.let_go()
         self._touch = None
         if context is not None and touch is not None and reach is not None and self._mm > LEAST_MM:
             at = [round(float(v), 4) for v in context.place_of(touch)]
@@ -82,9 +82,9 @@ class EdgeTool(SheetTool):
     def left(self) -> None:
         super().left()
         self._touch = None
-        if self._live is not None:
-            self._live.drop()
+        if self._seen is not None:
+            self._seen.drop()
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._live is not None:
-            self._live.paint(painter, view)
+        if self._seen is not None:
+            self._seen.paint(painter, view)

@@ -12,8 +12,8 @@ from plain_stride.desk.look.theme import sheet_color
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.gestures.tool import GRIP_PX, SheetTool
-from plain_stride.desk.sheet.live_edit import LiveEdit
 from plain_stride.desk.sheet.pointer_event import PointerEvent
+from plain_stride.desk.sheet.seen_edit import SeenEdit
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.errors import StrideError
 from plain_stride.job.point_changes import frozen, node_edit
@@ -46,7 +46,7 @@ class PointsTool(SheetTool):
         super().__init__()
         self._session, self._tolerance = session, tolerance
         self._context: SheetContext | None = None
-        self._live: LiveEdit | None = None
+        self._seen: SeenEdit | None = None
         self._held: Held | None = None
         self._grip, self._by = np.zeros(2), np.zeros(2)
         self._curve: tuple[object, np.ndarray] | None = None
@@ -54,7 +54,7 @@ class PointsTool(SheetTool):
 
     def taken(self, context: SheetContext) -> None:
         super().taken(context)
-        self._context, self._live, self.node = context, LiveEdit(context), None
+        self._context, self._seen, self.node = context, SeenEdit(context), None
 
     # The line and its points
 
@@ -129,13 +129,13 @@ class PointsTool(SheetTool):
 
     def move(self, event: PointerEvent) -> None:
         self._by = event.mm - self._grip
-        if self._held is not None and self._live is not None:
+        if self._held is not None and self._seen is not None:
             try:
-                self._live.show_shapes(self._tried(self._held))
+                self._seen.show_shapes(self._tried(self._held))
             except StrideError as fault:
                 self._session.said.emit(str(fault), True)
                 self._held = None
-                self._live.drop()
+                self._seen.drop()
 
     def _tried(self, held: Held) -> dict[str, Shape]:
         key = self.line()
@@ -159,16 +159,16 @@ class PointsTool(SheetTool):
     def up(self, event: PointerEvent) -> None:
         super().up(event)
         held, self._held = self._held, None
-        if self._live is not None:
-            self._live.let_go()
+        if self._seen is not None:
+            self._seen.let_go()
         if held is not None and np.hypot(*self._by) * event.view.scale >= LEAST_PX:
             self._edit(**self._arguments(held))
 
     def left(self) -> None:
         super().left()
         self._held = None
-        if self._live is not None:
-            self._live.drop()
+        if self._seen is not None:
+            self._seen.drop()
 
     # What is done to points
 
@@ -196,10 +196,10 @@ class PointsTool(SheetTool):
     # Its picture
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._live is not None:
-            self._live.paint(painter, view)
+        if self._seen is not None:
+            self._seen.paint(painter, view)
         key, curve = self.line(), self.curve()
-        if key is None or curve is None or self._live is None or self._live.shapes:
+        if key is None or curve is None or self._seen is None or self._seen.shapes:
             return
         closed = self._closed(key)
         if self.node is not None and self.node < nodes.count_of(curve, closed):

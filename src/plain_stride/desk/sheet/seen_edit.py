@@ -18,7 +18,7 @@ NEAR_PX, MARGIN_PX = 0.2, 6
 """How near the picture of a moment comes to a line's middle; so far beyond a line reach marks on it."""
 
 
-class LiveEdit:
+class SeenEdit:
     """shapes: the lines as they would be, by id. Those lines are left out of the board's picture meanwhile."""
 
     def __init__(self, context: SheetContext) -> None:

@@ -373,6 +373,15 @@ def test_half_widths_follow_given_left_and_right():
     assert ys.max() == pytest.approx(0.1, abs=1e-3)
 
 
+def test_a_long_straight_side_next_to_a_short_bend_stays_straight():
+    bend = [(40 + 2 * np.sin(a), 2 - 2 * np.cos(a)) for a in np.radians([20, 40, 60, 80])]
+    points = np.array([(0.0, 0.0), (40.0, 0.0), *bend])
+    form = form_from_points(points, np.full(6, 0.2), np.full(6, 0.2), closed=False)
+    along = c.flatten(form.curve, 0.001)
+    side = along[along[:, 0] < 39.9]
+    assert len(side) and np.abs(side[:, 1]).max() < 0.01
+
+
 def test_share_mixes_hand_and_plan_by_ratio():
     for share, wanted in ((0.0, 0.6), (0.5, (0.6 * 0.3) ** 0.5), (1.0, 0.3)):
         shape = shape_of(recipe(straight_pull(0.5), plan=even_profile(0.3), share=share))

@@ -254,6 +254,47 @@ def test_an_end_that_a_cover_hides_is_left_as_it_is(open_job):
     assert open_job.do("tidy", lines=[a, b], gap=1.5, overshoot=1.5) == [a]
 
 
+def test_an_outline_is_closed_across_a_crease_that_it_passes(open_job):
+    edge = straight(open_job, (60.8, 10), (60.8, 60))
+    crease = straight(open_job, (58.9, 30), (58.9, 50), nib="2")
+    outline = straight(open_job, (20, 40), (59.5, 40))
+    # By the shorter way it would be cut at the crease: roles tell that it is meant for the edge.
+    open_job.do("set", lines=[crease], role="detail")
+    open_job.do("set", lines=[outline, edge], role="outer")
+    open_job.do("tidy", lines=[outline], gap=1.2, overshoot=1.5)
+    assert middle(open_job, outline).bounds[2] == pytest.approx(60.8, abs=0.05)
+
+
+def test_an_end_is_not_cut_at_what_lies_in_a_tier_behind_it(open_job):
+    behind = straight(open_job, (50, 10), (50, 60))
+    front = straight(open_job, (20, 40), (51.2, 40))
+    assert open_job.do("tidy", lines=[front], gap=0.1, overshoot=1.5) == [front]
+    open_job.do("extend", line=front, end="end", to=1.2)
+    open_job.do("part", name="Hills", tier="far")
+    open_job.do("set", lines=[behind], part="Hills")
+    assert open_job.do("tidy", lines=[front], gap=0.1, overshoot=1.5) == []
+
+
+def test_a_wide_end_stays_within_the_thin_line_that_it_meets(open_job):
+    thin = straight(open_job, (60, 10), (60, 60), nib="1")
+    wide = straight(open_job, (20, 40), (58.6, 40), nib="9")
+    assert open_job.do("tidy", lines=[wide], gap=1.2, overshoot=1.5) == [wide]
+    end = shapely.Point(open_job.shapes[wide].flat[0][-1])
+    assert ink(open_job, thin).contains(end)
+    assert end.x < 60.0
+    assert open_job.do("tidy", lines=[wide], gap=1.2, overshoot=1.5) == []
+
+
+@pytest.mark.parametrize("degrees", [20, 30, 50, 90])
+def test_an_overshoot_is_measured_across_and_not_along_however_aslant_it_runs(open_job, degrees):
+    bar = straight(open_job, (10, 40), (110, 40))
+    way = np.array([np.cos(np.radians(degrees)), -np.sin(np.radians(degrees))])
+    past = 1.2 / np.sin(np.radians(degrees))
+    stem = straight(open_job, (60, 40) - 25 * way, (60, 40) + past * way)
+    assert open_job.do("tidy", lines=[stem], gap=0.1, overshoot=1.3) == [stem]
+    assert ink(open_job, bar).contains(shapely.Point(open_job.shapes[stem].flat[0][-1]))
+
+
 def test_a_set_with_known_faults(open_job):
     """Gaps and stubs made by rule at 60 tees of any angle: asked are 97 % mended and 1 % of sound ends touched."""
     rng, faulty, sounds = np.random.default_rng(4), [], []

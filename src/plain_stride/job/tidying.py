@@ -1,19 +1,21 @@
 """What would mend the ends of lines: how far one goes on to the next line, where a gap is to be closed, where a stub
 reaches beyond what it meets. Gaps and stubs are measured between edges of ink."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from plain_stride.job.covers import Covers
+from plain_stride.job.end_partners import EndPartners
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.bending import MOST_GROWN_MM, Growth
 from plain_stride.lines.cross import crossings, nearest
 from plain_stride.lines.recipe import Worked, path_of
 from plain_stride.lines.shape import Path, Shape
 
-STEP_MM, LEAST_MM, LEAST_STUB_MM, MORE_MM, OBLIQUE, IN_INK = 0.05, 0.03, 0.25, 1.0, 2.5, 0.85
-GRAZING, DRAWN_MM, ASIDE = 2.2, 0.6, 1.3
+STEP_MM, LEAST_MM, LEAST_STUB_MM, MORE_MM, OBLIQUE, IN_INK = 0.05, 0.03, 0.25, 1.0, 4.0, 0.85
+GRAZING, DRAWN_MM, ASIDE = 4.0, 0.6, 1.3
 """Apart of the places along which a line is carried on; what is no gap; what is no stub, as round ends at a corner
 reach out a little (our choice: less than the least that our faults have); how much farther than a gap is looked; how
 many times as far a line that comes aslant may have to go; how deep in a width an end counts as within it; how many
@@ -22,6 +24,9 @@ many times as far it may have gone for it."""
 Mend = tuple[str, bool, float, tuple[float, float]]
 """(line, whether it is its end, mm by which it is to go on, or to lose where below nought, mm by which its end is drawn
 over then)."""
+
+LastStretch = tuple[np.ndarray, np.ndarray]
+"""(points (n, 2), mm from the end (n,))."""
 
 
 def beyond(line: Worked, at_end: bool, mm: float) -> np.ndarray:
@@ -71,32 +76,38 @@ def mends_of(shapes: Shapes, lines: list[str], gap: float, overshoot: float) -> 
 
 @dataclass(frozen=True)
 class _Stub:
-    """back: mm along the line to what it meets; over: mm that its ink reaches beyond, between edges; more: mm that an
-    end wider than what it meets goes back besides."""
+    """back: mm to take off, as far as into the ink of what is met; over: mm that ink reaches beyond it, between edges;
+    apt: how much speaks for what is met."""
 
     back: float
     over: float
-    more: float
+    apt: int
 
 
-SOUND = _Stub(0.0, 0.0, 0.0)
+SOUND = _Stub(0.0, 0.0, 0)
 
 
 @dataclass(frozen=True)
 class _On:
-    """mm (steps, before they are told in mm) to go on; by: mm by which the end is drawn over then, dx and dy."""
+    """mm to go on; by: mm by which the end is drawn over then, dx and dy; gap: mm between edges of ink; less: mm that
+    an end wider than what it meets stays short of its middle."""
 
     mm: float
     by: tuple[float, float]
+    gap: float
+    apt: int
+    less: float = 0.0
 
 
 @dataclass(frozen=True)
 class _Near:
-    """A line near an end: mm from the end to its middle, and where that is among its points."""
+    """A line near an end: mm from the end to its middle, and where that is among its points; apt: how much speaks for
+    it."""
 
     line: str
     away: float
     index: float
+    apt: int
 
 
 @dataclass(frozen=True)
@@ -115,7 +126,7 @@ class _Everything:
     def __init__(self, shapes: Shapes, gap: float) -> None:
         self._shapes, self._keys = shapes, shapes.visible()
         self._boxes = np.array([shapes[key].box for key in self._keys]).reshape(-1, 4)
-        self._reach, self._covers = gap + MORE_MM, Covers(shapes.job, shapes)
+        self._reach, self._covers, self._partners = gap + MORE_MM, Covers(shapes.job, shapes), EndPartners(shapes.job)
         self._halves: dict[str, float] = {}
         self._met: dict[tuple[str, bool], set[str]] = {}
         self._on: dict[tuple[str, int], np.ndarray] = {}
@@ -130,9 +141,9 @@ class _Everything:
         stub = self._stub(shape, near, at_end, cap, overshoot)
         if stub is not None and stub.back == 0.0:
             return None
-        # An end beyond one line and short of the next is mended by the shorter way.
+        # An end beyond one line and short of the next goes to what it is likelier meant for, or by the shorter way.
         on = None if self._met_at(line, at_end) else self._gap(line, near, at_end, cap, gap)
-        if stub is not None and (on is None or stub.back < on.mm):
+        if stub is not None and (on is None or (-stub.apt, stub.back) < (-on.apt, on.mm)):
             return line, at_end, -stub.back, (0.0, 0.0)
         return (line, at_end, on.mm, on.by) if on is not None else None
 
@@ -146,8 +157,10 @@ class _Everything:
         (x, y), b = at, self._boxes
         hit = (b[:, 0] <= x + reach) & (b[:, 2] >= x - reach) & (b[:, 1] <= y + reach) & (b[:, 3] >= y - reach)
         keys = [self._keys[k] for k in np.flatnonzero(hit) if self._keys[k] != line]
+        keys = [key for key in keys if self._partners.possible(line, key)]
         keys = [key for key in keys if self._shapes[key].at_least(at) <= reach + self._half_widest(key)]
-        return [_Near(key, *nearest(_points(self._shapes[key]), at)) for key in keys]
+        apt = self._partners.aptness
+        return [_Near(key, *nearest(_points(self._shapes[key]), at), apt(line, key)) for key in keys]
 
     def _widest(self, near: list[_Near]) -> float:
         """Half the widest width of some lines."""
@@ -161,25 +174,27 @@ class _Everything:
     def _stub(self, shape: Shape, near: list[_Near], at_end: bool, cap: float, most: float) -> _Stub | None:
         """What is to be taken off; nothing for an end that lies in the ink of what it meets; None where it meets
         nothing behind it."""
-        # Nothing farther from the end than that is a stub, or makes it sound.
+        if any(o.away <= _half(self._shapes[o.line], o.index) for o in near):
+            return SOUND
+        # Nothing farther from the end than that is a stub.
         reach = min(OBLIQUE * (most + self._widest(near)) + MORE_MM, shape.length / 2.0)
-        points, aways = _last_stretch(shape, at_end, reach)
-        best: _Stub | None = None
-        for other in near:
-            # Its middle lies no nearer along the line than straight across: what is too far there is no stub.
-            if other.away + cap - self._half_widest(other.line) > most + 1e-9:
-                continue
-            for away, half in self._behind(points, aways, other):
-                # Between edges of ink: a line that crosses aslant has more of itself beyond than that.
-                over = other.away + cap - half
-                grazing = away > GRAZING * max(other.away, half + cap) and away > most
-                if not grazing and away < shape.length / 2.0 and (best is None or away < best.back):
-                    # An end that is wider than what it meets goes back so far that its tip reaches its edge only.
-                    best = _Stub(away, over, max(cap - half, 0.0))
+        last = _last_stretch(shape, at_end, reach)
+        # Its middle lies no nearer along the line than straight across: what is too far there is no stub.
+        close = [other for other in near if other.away + cap - self._half_widest(other.line) <= most + 1e-9]
+        stubs = [stub for other in close for stub in self._stubs_at(other, last, cap, most)
+                 if stub.back < shape.length / 2.0]  # fmt: skip
+        best = min(stubs, key=lambda stub: (-stub.apt, stub.back), default=None)
         if best is None or best.over > most + 1e-9:
             return None
-        back = best.back + best.more
-        return _Stub(back, best.over, 0.0) if best.over > LEAST_STUB_MM and back > LEAST_MM else SOUND
+        return best if best.over > LEAST_STUB_MM and best.back > LEAST_MM else SOUND
+
+    def _stubs_at(self, other: _Near, last: LastStretch, cap: float, most: float) -> Iterator[_Stub]:
+        """What would be taken off a line's last stretch wherever it meets another."""
+        for away, half in self._behind(*last, other):
+            # Between edges of ink: a line that crosses aslant has more of itself beyond than that.
+            grazing = away > GRAZING * max(other.away, half + cap) and away > most
+            if not grazing:
+                yield _Stub(away + _spared(cap, half), other.away + cap - half, other.apt)
 
     def _behind(self, points: np.ndarray, aways: np.ndarray, other: _Near) -> list[tuple[float, float]]:
         """(mm from the end, half the width that is met) where a line's last stretch crosses another line, or runs
@@ -212,30 +227,29 @@ class _Everything:
             # A ring that was opened has no way of its own to go on by.
             return None
         path = beyond(self._shapes.worked(line), at_end, reach)
-        step = reach / (len(path) - 1)
         ways = [way for o, _ in others if (way := self._into_ink(path, o, cap, most)) is not None]
         inside = [way for way in ways if way.by == (0.0, 0.0)]
-        corners = [_On(away, (0.0, 0.0)) for o, ends in others if self._is_free(o, line, ends)
-                   for away in self._onto_way(path, o, ends, cap, most)]  # fmt: skip
+        corners = [way for o, ends in others if self._is_free(o, line, ends)
+                   for way in self._onto_way(path, o, ends, cap, most)]  # fmt: skip
         for found in (inside, corners, ways):
             if found:
-                best = min(found, key=lambda way: way.mm)
-                return replace(best, mm=best.mm * step)
+                best = min(found, key=lambda way: (-way.apt, way.mm))
+                return replace(best, mm=best.mm - best.less)
         return None
 
     def _into_ink(self, path: np.ndarray, other: _Near, cap: float, most: float) -> _On | None:
-        """Steps along a way until it lies in the ink of another line as deep as it comes, and by how much its end is
-        drawn over where it passes close by; None where it passes farther off, or where the gap is too wide."""
+        """How to go along a way until it lies in the ink of another line as deep as it comes, and by how much its end
+        is drawn over where it passes close by; None where it passes farther off, or where the gap is too wide."""
         import shapely
 
         shape = self._shapes[other.line]
         gap = other.away - cap - _half(shape, other.index)
         if gap > most + 1e-9:
             return None
-        points = _points(shape)
-        crossed, _ = crossings(path, points)
-        if len(crossed) and float(crossed.min()) * STEP_MM <= GRAZING * (other.away + cap) + MORE_MM:
-            return _On(float(crossed.min()), (0.0, 0.0))
+        points, step = _points(shape), _step(path)
+        crossed, on = crossings(path, points)
+        if len(crossed) and (mm := float(crossed.min()) * step) <= GRAZING * (other.away + cap) + MORE_MM:
+            return _On(mm, (0.0, 0.0), gap, other.apt, _spared(cap, _half(shape, float(on[crossed.argmin()]))))
         far = shapely.distance(shapely.LineString(points), shapely.points(path))
         k = int(far.argmin())
         _, index = nearest(points, path[k])
@@ -244,13 +258,13 @@ class _Everything:
         if k == 0 or far[k] > half + min(most, DRAWN_MM):
             return None
         if far[k] <= IN_INK * half:
-            return _On(float(k), (0.0, 0.0))
-        if k * STEP_MM > ASIDE * (other.away + cap):
+            return _On(k * step, (0.0, 0.0), gap, other.apt)
+        if k * step > ASIDE * (other.away + cap):
             return None
         low = int(np.clip(index, 0, len(points) - 2))
         foot = points[low] + (points[low + 1] - points[low]) * (index - low)
         dx, dy = (foot - path[k]).tolist()
-        return _On(float(k), (dx, dy))
+        return _On(k * step, (dx, dy), gap, other.apt)
 
     def _is_free(self, near: _Near, line: str, ends: tuple[bool, bool]) -> bool:
         """Whether an end of another line, near a line's, meets nothing else: both are short of their corner."""
@@ -269,15 +283,16 @@ class _Everything:
 
     def _onto_way(
         self, path: np.ndarray, near: _Near, ends: tuple[bool, bool], cap: float, most: float
-    ) -> list[float]:  # fmt: skip
-        """Steps along a way until it meets the way on which another line would go on past its ends."""
-        other, out = self._other(near.line, ends), list[float]()
+    ) -> list[_On]:  # fmt: skip
+        """How to go along a way until it meets the way on which another line would go on past its ends."""
+        other, out = self._other(near.line, ends), list[_On]()
         i, j = crossings(path, other.points)
-        step = float(np.hypot(*(path[1] - path[0])))
+        step = _step(path)
         for own, on in zip(i, j, strict=True):
             half = _half(self._shapes[near.line], float(np.clip(on, other.first, other.last)) - other.first)
-            if float(own) * step - cap - half <= most and self._past_end(other, float(on)) <= most + half:
-                out.append(float(own))
+            gap = float(own) * step - cap - half
+            if gap <= most and self._past_end(other, float(on)) <= most + half:
+                out.append(_On(float(own) * step, (0.0, 0.0), gap, near.apt))
         return out
 
     def _ends_within(self, line: str, at: np.ndarray, reach: float) -> tuple[bool, bool]:
@@ -314,8 +329,8 @@ def _end(shape: Shape, at_end: bool) -> np.ndarray:
     return shape.flat[0][-1 if at_end else 0]
 
 
-def _last_stretch(shape: Shape, at_end: bool, reach: float) -> tuple[np.ndarray, np.ndarray]:
-    """(points (n, 2), mm from the end (n,)) of a line as far as so many mm from its end, or from its start."""
+def _last_stretch(shape: Shape, at_end: bool, reach: float) -> LastStretch:
+    """A line's last stretch, or its first, of so many mm."""
     points, s = shape.flat
     away = shape.length - s if at_end else s
     last = int(np.count_nonzero(away <= reach)) + 1
@@ -348,3 +363,13 @@ def _half_at_end(shape: Shape, at_end: bool) -> float:
 def _cap(shape: Shape, at_end: bool) -> float:
     """mm by which a line's ink reaches beyond its middle's end."""
     return _half_at_end(shape, at_end) if shape.ends[at_end] == "round" else 0.0
+
+
+def _step(path: np.ndarray) -> float:
+    """mm between the places along which a line is carried on."""
+    return float(np.hypot(*(path[1] - path[0])))
+
+
+def _spared(cap: float, half: float) -> float:
+    """mm by which an end that is wider than what it meets stays back: with less of it beyond, and still in its ink."""
+    return float(np.clip(cap - half, 0.0, IN_INK * half))

@@ -16,6 +16,9 @@ from plain_stride.measure import FARTHEST_MM, LONGEST_MM, WIDEST_MM
 POINTS_MM = 0.003
 """Tolerance within which a given polyline becomes a curve."""
 _PAD = 3
+UNEVEN = (2.0, 4.0)
+"""How many times as long as its neighbour a stretch between two points is from which it begins to be, and is, straight:
+points far apart next to close ones are the ends of something straight, not of a wide bow."""
 
 
 class GivenError(LinesError):
@@ -119,7 +122,7 @@ def _smooth_through(p: np.ndarray, ring: np.ndarray | None) -> tuple[np.ndarray,
     k, u = parameters(per)
     at = t[k] + u * np.append(np.diff(t), 0.0)[k]
     at[-1] = t[-1]
-    dense = read_at(t, q, at, slopes(t, q))
+    dense = read_at(t, q, at, _slopes(t, q))
     chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(dense, axis=0).T))])
     tangent = path_directions(dense, chord)
     first, last = (int(per[:pad].sum()), int(per[: len(q) - 1 - pad].sum()))
@@ -130,3 +133,17 @@ def _smooth_through(p: np.ndarray, ring: np.ndarray | None) -> tuple[np.ndarray,
     s = np.interp(chord[first : last + 1], chord[first : last + 1][joints], Arc(curve).at_piece_ends())
     given = t[pad : len(q) - pad]
     return curve, np.interp(given, at, s)
+
+
+def _slopes(t: np.ndarray, p: np.ndarray) -> np.ndarray:
+    """Slopes (n, 2) at points: those of the parabola through three, or a long stretch's own beside a short one."""
+    m = slopes(t, p)
+    h = np.diff(t)
+    if len(h) > 1:
+        d = np.diff(p, axis=0) / h[:, None]
+        uneven = np.maximum(h[:-1] / h[1:], h[1:] / h[:-1])
+        share = np.clip((uneven - UNEVEN[0]) / (UNEVEN[1] - UNEVEN[0]), 0.0, 1.0)[:, None]
+        longer = np.where((h[:-1] > h[1:])[:, None], d[:-1], d[1:])
+        m[1:-1] += share * (longer - m[1:-1])
+        m[0], m[-1] = 2.0 * d[0] - m[1], 2.0 * d[-1] - m[-2]
+    return m

@@ -12,7 +12,7 @@ from plain_stride.job.line_changes import AT_MM, MOST_EDITS
 from plain_stride.job.line_fields import MOST_BENDS, MOST_PROFILE, MOST_PUSHES
 from plain_stride.job.records import LineRecord
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.tidying import carried_on, mends_of, next_beyond, with_more
+from plain_stride.job.tidying import longer_path, mends_of, next_beyond, with_more
 from plain_stride.lines.affine import Affine, AffineError
 from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Push
 from plain_stride.lines.cross import crossings, nearest
@@ -157,7 +157,7 @@ def extend(m: ChangeContext, line: str, end: str, to: Any = "next") -> None:
 def longer(shapes: Shapes, line: str, at_end: bool, mm: float) -> LineRecord:
     """The row of a line that goes on by so many mm: along what a trim took of it, then beyond. Raises JobError."""
     row, worked = shapes.job.rows.lines[line], shapes.worked(line)
-    whole, now = carried_on(worked, at_end, mm)
+    whole, now = longer_path(worked, at_end, mm)
     growth = row.growth
     more = whole.arc.length - path_of(replace(worked.recipe, span=None)).arc.length
     if more > 1e-9:

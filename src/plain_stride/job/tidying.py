@@ -9,9 +9,10 @@ import numpy as np
 from plain_stride.job.covers import Covers
 from plain_stride.job.end_partners import EndPartners
 from plain_stride.job.shapes import Shapes
-from plain_stride.lines.bending import MOST_GROWN_MM, Growth
+from plain_stride.lines.bending import MOST_GROWN_MM, Growth, on_from
 from plain_stride.lines.cross import crossings, nearest
-from plain_stride.lines.recipe import Worked, path_of
+from plain_stride.lines.curve import Arc
+from plain_stride.lines.recipe import Recipe, Worked, path_of
 from plain_stride.lines.shape import Path, Shape
 
 STEP_MM, LEAST_MM, LEAST_STUB_MM, MORE_MM, OBLIQUE, IN_INK = 0.05, 0.03, 0.25, 1.0, 4.0, 0.85
@@ -31,12 +32,21 @@ LastStretch = tuple[np.ndarray, np.ndarray]
 
 def beyond(line: Worked, at_end: bool, mm: float) -> np.ndarray:
     """Places (n, 2) mm, at most STEP_MM apart, along which a line would go on from its end or its start."""
-    whole, at = carried_on(line, at_end, mm)
-    s = np.linspace(at, at + mm, max(4, int(np.ceil(mm / STEP_MM)) + 1))
+    places = np.linspace(0.0, mm, max(4, int(np.ceil(mm / STEP_MM)) + 1))
+    if _is_plain(line.recipe, at_end):
+        return on_from(line.path.arc if at_end else Arc(line.path.curve[::-1, ::-1]), places)
+    whole, at = longer_path(line, at_end, mm)
+    s = at + places
     return whole.arc.point(s if at_end else whole.arc.length - s)
 
 
-def carried_on(line: Worked, at_end: bool, mm: float) -> tuple[Path, float]:
+def _is_plain(recipe: Recipe, at_end: bool) -> bool:
+    """Whether a line goes on from where it ends, as nothing was cut off it, added to it or mapped."""
+    growth = recipe.growth or Growth()
+    return recipe.span is None and recipe.matrix is None and (growth.end if at_end else growth.start) == 0.0
+
+
+def longer_path(line: Worked, at_end: bool, mm: float) -> tuple[Path, float]:
     """(the untrimmed path of a line that goes on by so many mm, the arc length from its start, or from its end for its
     start, where the line ends now)."""
     recipe = line.recipe
@@ -68,7 +78,7 @@ def next_beyond(shapes: Shapes, line: str, at_end: bool, most: float) -> float |
 def mends_of(shapes: Shapes, lines: list[str], gap: float, overshoot: float) -> list[Mend]:
     """What closes gaps and takes stubs off at the ends of these lines, of at most so many mm; ends that a cover hides
     are left as they are."""
-    everything = _Everything(shapes, gap)
+    everything = _Everything(shapes, lines, gap)
     found = [mend for line in lines for at_end in (False, True)
              if (mend := everything.mend(line, at_end, gap, overshoot)) is not None]  # fmt: skip
     return found
@@ -123,9 +133,11 @@ class _Other:
 class _Everything:
     """All lines that are seen, by their boxes."""
 
-    def __init__(self, shapes: Shapes, gap: float) -> None:
+    def __init__(self, shapes: Shapes, lines: list[str], gap: float) -> None:
         self._shapes, self._keys = shapes, shapes.visible()
-        self._boxes = np.array([shapes[key].box for key in self._keys]).reshape(-1, 4)
+        # Asked for once: nothing changes while it is looked.
+        self._shape = {key: shapes[key] for key in {*self._keys, *lines}}
+        self._boxes = np.array([self._shape[key].box for key in self._keys]).reshape(-1, 4)
         self._reach, self._covers, self._partners = gap + MORE_MM, Covers(shapes.job, shapes), EndPartners(shapes.job)
         self._halves: dict[str, float] = {}
         self._met: dict[tuple[str, bool], set[str]] = {}
@@ -133,7 +145,7 @@ class _Everything:
 
     def mend(self, line: str, at_end: bool, gap: float, overshoot: float) -> Mend | None:
         """What mends an end; None where it is sound, or nothing is near."""
-        shape = self._shapes[line]
+        shape = self._shape[line]
         if self._covered(line, shape, at_end):
             return None
         half, cap = _half_at_end(shape, at_end), _cap(shape, at_end)
@@ -142,7 +154,7 @@ class _Everything:
         if stub is not None and stub.back == 0.0:
             return None
         # An end beyond one line and short of the next goes to what it is likelier meant for, or by the shorter way.
-        on = None if self._met_at(line, at_end) else self._gap(line, near, at_end, cap, gap)
+        on = None if self._met_by(near, cap) else self._gap(line, near, at_end, cap, gap)
         if stub is not None and (on is None or (-stub.apt, stub.back) < (-on.apt, on.mm)):
             return line, at_end, -stub.back, (0.0, 0.0)
         return (line, at_end, on.mm, on.by) if on is not None else None
@@ -158,9 +170,9 @@ class _Everything:
         hit = (b[:, 0] <= x + reach) & (b[:, 2] >= x - reach) & (b[:, 1] <= y + reach) & (b[:, 3] >= y - reach)
         keys = [self._keys[k] for k in np.flatnonzero(hit) if self._keys[k] != line]
         keys = [key for key in keys if self._partners.possible(line, key)]
-        keys = [key for key in keys if self._shapes[key].at_least(at) <= reach + self._half_widest(key)]
+        keys = [key for key in keys if self._shape[key].at_least(at) <= reach + self._half_widest(key)]
         apt = self._partners.aptness
-        return [_Near(key, *nearest(_points(self._shapes[key]), at), apt(line, key)) for key in keys]
+        return [_Near(key, *nearest(_points(self._shape[key]), at), apt(line, key)) for key in keys]
 
     def _widest(self, near: list[_Near]) -> float:
         """Half the widest width of some lines."""
@@ -168,13 +180,13 @@ class _Everything:
 
     def _half_widest(self, line: str) -> float:
         if line not in self._halves:
-            self._halves[line] = float(self._shapes[line].body.full.max()) / 2.0
+            self._halves[line] = float(self._shape[line].body.full.max()) / 2.0
         return self._halves[line]
 
     def _stub(self, shape: Shape, near: list[_Near], at_end: bool, cap: float, most: float) -> _Stub | None:
         """What is to be taken off; nothing for an end that lies in the ink of what it meets; None where it meets
         nothing behind it."""
-        if any(o.away <= _half(self._shapes[o.line], o.index) for o in near):
+        if any(o.away <= _half(self._shape[o.line], o.index) for o in near):
             return SOUND
         # Nothing farther from the end than that is a stub.
         reach = min(OBLIQUE * (most + self._widest(near)) + MORE_MM, shape.length / 2.0)
@@ -201,16 +213,19 @@ class _Everything:
         through its ink past its end."""
         import shapely
 
-        shape = self._shapes[other.line]
+        shape = self._shape[other.line]
         middle = _points(shape)
         i, j = crossings(points, middle)
         if len(i):
             away = np.interp(i, np.arange(len(aways)), aways)
             return [(float(a), _half(shape, float(on))) for a, on in zip(away, j, strict=True)]
+        run = shapely.LineString(middle)
+        if shapely.distance(run, shapely.LineString(points)) > self._half_widest(other.line) + LEAST_MM:
+            return []
         order = np.argsort(aways)
         at = np.arange(0.0, float(aways.max()), STEP_MM)
         fine = np.column_stack([np.interp(at, aways[order], points[order, k]) for k in (0, 1)])
-        far = shapely.distance(shapely.LineString(middle), shapely.points(fine))
+        far = shapely.distance(run, shapely.points(fine))
         k = int(far.argmin())
         _, index = nearest(middle, fine[k])
         half = _half(shape, index)
@@ -219,7 +234,7 @@ class _Everything:
     def _gap(self, line: str, near: list[_Near], at_end: bool, cap: float, most: float) -> _On | None:
         """How to go on to what is met across a gap; None where nothing is met, or too far away."""
         reach = min(OBLIQUE * (most + self._widest(near)) + cap + MORE_MM, MOST_GROWN_MM)
-        at = _end(self._shapes[line], at_end)
+        at = _end(self._shape[line], at_end)
         others = [(o, ends) for o in near
                   if (ends := self._ends_within(o.line, at, reach + self._reach)) != (False, False)
                   or o.away <= reach]  # fmt: skip
@@ -229,20 +244,21 @@ class _Everything:
         path = beyond(self._shapes.worked(line), at_end, reach)
         ways = [way for o, _ in others if (way := self._into_ink(path, o, cap, most)) is not None]
         inside = [way for way in ways if way.by == (0.0, 0.0)]
-        corners = [way for o, ends in others if self._is_free(o, line, ends)
-                   for way in self._onto_way(path, o, ends, cap, most)]  # fmt: skip
-        for found in (inside, corners, ways):
-            if found:
-                best = min(found, key=lambda way: (-way.apt, way.mm))
-                return replace(best, mm=best.mm - best.less)
-        return None
+        # Looked for only where nothing lies in the way.
+        corners = [] if inside else [way for o, ends in others if self._is_free(o, line, ends)
+                                     for way in self._onto_way(path, o, ends, cap, most)]  # fmt: skip
+        found = inside or corners or ways
+        if not found:
+            return None
+        best = min(found, key=lambda way: (-way.apt, way.mm))
+        return replace(best, mm=best.mm - best.less)
 
     def _into_ink(self, path: np.ndarray, other: _Near, cap: float, most: float) -> _On | None:
         """How to go along a way until it lies in the ink of another line as deep as it comes, and by how much its end
         is drawn over where it passes close by; None where it passes farther off, or where the gap is too wide."""
         import shapely
 
-        shape = self._shapes[other.line]
+        shape = self._shape[other.line]
         gap = other.away - cap - _half(shape, other.index)
         if gap > most + 1e-9:
             return None
@@ -273,13 +289,14 @@ class _Everything:
     def _met_at(self, line: str, at_end: bool) -> set[str]:
         """Lines in whose ink an end lies. Found once."""
         if (line, at_end) not in self._met:
-            shape = self._shapes[line]
+            shape = self._shape[line]
             cap = _cap(shape, at_end)
-            self._met[line, at_end] = {
-                o.line for o in self._near(shape, line, at_end, MORE_MM + cap)
-                if o.away - cap - _half(self._shapes[o.line], o.index) <= LEAST_MM
-            }  # fmt: skip
+            self._met[line, at_end] = self._met_by(self._near(shape, line, at_end, cap + LEAST_MM), cap)
         return self._met[line, at_end]
+
+    def _met_by(self, near: list[_Near], cap: float) -> set[str]:
+        """Lines whose ink meets that of an end."""
+        return {o.line for o in near if o.away - cap - _half(self._shape[o.line], o.index) <= LEAST_MM}
 
     def _onto_way(
         self, path: np.ndarray, near: _Near, ends: tuple[bool, bool], cap: float, most: float
@@ -289,7 +306,7 @@ class _Everything:
         i, j = crossings(path, other.points)
         step = _step(path)
         for own, on in zip(i, j, strict=True):
-            half = _half(self._shapes[near.line], float(np.clip(on, other.first, other.last)) - other.first)
+            half = _half(self._shape[near.line], float(np.clip(on, other.first, other.last)) - other.first)
             gap = float(own) * step - cap - half
             if gap <= most and self._past_end(other, float(on)) <= most + half:
                 out.append(_On(float(own) * step, (0.0, 0.0), gap, near.apt))
@@ -297,10 +314,10 @@ class _Everything:
 
     def _ends_within(self, line: str, at: np.ndarray, reach: float) -> tuple[bool, bool]:
         """Whether a line's start and end lie so near a place that, carried on, they might be met there."""
-        shape = self._shapes[line]
-        if self._shapes.worked(line).recipe.closed:
-            return False, False
+        shape = self._shape[line]
         start, end = (bool(np.hypot(*(_end(shape, which) - at)) <= reach) for which in (False, True))
+        if not (start or end) or self._shapes.worked(line).recipe.closed:
+            return False, False
         return start, end
 
     def _past_end(self, other: _Other, on: float) -> float:
@@ -313,7 +330,7 @@ class _Everything:
 
     def _other(self, key: str, ends: tuple[bool, bool]) -> _Other:
         """A line, carried on at some of its ends."""
-        own = _points(self._shapes[key])
+        own = _points(self._shape[key])
         before, after = (self._beyond(key, end) if wanted else own[:0] for end, wanted in enumerate(ends))
         return _Other(np.vstack([before[::-1], own, after]), len(before), len(before) + len(own) - 1)
 

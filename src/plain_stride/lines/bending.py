@@ -133,19 +133,36 @@ def grown(course: Course, growth: Growth) -> Course:
     return Course(np.concatenate(curves), s, source_t)
 
 
+def on_from(arc: Arc, mm: np.ndarray) -> np.ndarray:
+    """Places (n, 2), so many mm (n,) past its end, at which a curve goes on along its own curvature."""
+    place, angle, curvature = _at_end(arc)
+    turn = curvature * mm[:, None]
+    # The chord of an arc: its length times sin(turn / 2) / (turn / 2), half the turn aside of the tangent.
+    way = angle + turn / 2.0
+    out: np.ndarray = place + mm[:, None] * np.sinc(turn / (2.0 * np.pi)) * np.hstack([np.cos(way), np.sin(way)])
+    return out
+
+
 def _carried_on(arc: Arc, mm: float) -> np.ndarray:
     """The arc (m, 4, 2), so many mm long, in which a curve goes on from its end."""
-    reach = min(CURVED_MM, arc.length / 2.0)
-    at = arc.point(np.array([arc.length]))[0]
-    tangent, earlier = (_tangent(arc, s) for s in (arc.length, arc.length - reach))
-    turn = float(np.arctan2(earlier[0] * tangent[1] - earlier[1] * tangent[0], earlier @ tangent))
-    curvature = float(np.clip(turn / max(reach, 1e-9), -1.0 / TIGHTEST_MM, 1.0 / TIGHTEST_MM))
+    place, angle, curvature = _at_end(arc)
     n = max(1, int(np.ceil(abs(curvature) * mm / TURN_RAD)))
-    pieces, angle, place = [], float(np.arctan2(tangent[1], tangent[0])), at
+    pieces = []
     for _ in range(n):
         piece, angle, place = _arc_piece(place, angle, curvature, mm / n)
         pieces.append(piece)
     return np.array(pieces)
+
+
+def _at_end(arc: Arc) -> tuple[np.ndarray, float, float]:
+    """(the place (2,) of a curve's end, the angle of its direction, its curvature in 1 / mm) over its last stretch."""
+    reach = min(CURVED_MM, arc.length / 2.0)
+    last = len(arc.curve) - 1
+    tangent = direction(arc.curve, np.array([last]), np.array([1.0]))[0]
+    earlier = _tangent(arc, arc.length - reach)
+    turn = float(np.arctan2(earlier[0] * tangent[1] - earlier[1] * tangent[0], earlier @ tangent))
+    curvature = float(np.clip(turn / max(reach, 1e-9), -1.0 / TIGHTEST_MM, 1.0 / TIGHTEST_MM))
+    return arc.curve[-1, 3], float(np.arctan2(tangent[1], tangent[0])), curvature
 
 
 def _arc_piece(at: np.ndarray, angle: float, curvature: float, mm: float) -> tuple[np.ndarray, float, np.ndarray]:

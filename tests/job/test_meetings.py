@@ -180,6 +180,34 @@ def test_lines_that_run_on_share_their_width_without_pinch_or_bump(open_job):
     assert ends[0] == pytest.approx(ends[1], rel=0.02)
 
 
+@pytest.mark.parametrize("placed", [None, [0.8, 0.3, 0.3, -0.8, 5.0, 90.0]])
+def test_lines_that_run_on_share_their_direction_and_stay_where_they_meet(open_job, placed):
+    a = open_job.pull((10, 20), (30, 20), (50, 25))
+    b = open_job.pull((50.2, 25), (80, 26), (100, 40))
+    if placed:
+        open_job.do("affine", lines=[a], matrix=[1, 0, 0, 1, -5, 3])
+        open_job.do("affine", lines=[a, b], matrix=placed)
+        open_job.do("affine", lines=[a], matrix=[1, 0, 0, 1, 0.5, 0.5])
+    at = (end_of(open_job.shapes[a], "end") + end_of(open_job.shapes[b], "start")) / 2
+    kept = {key: open_job.shapes[key].arc.point(np.linspace(0, 6, 30) if key == a else
+            open_job.shapes[key].length - np.linspace(0, 6, 30)) for key in (a, b)}  # fmt: skip
+    open_job.do("hold", lines=[a, b], at=at.tolist(), within=20)
+    one, other = open_job.shapes[a], open_job.shapes[b]
+    assert end_of(one, "end") == pytest.approx(end_of(other, "start"), abs=1e-3)
+    ways = [one.arc.direction(np.array([one.length]))[0], other.arc.direction(np.array([0.0]))[0]]
+    assert np.degrees(np.arccos(np.clip(ways[0] @ ways[1], -1, 1))) < 0.2
+    # It goes along where one of them is bent, and what lies farther off stays.
+    open_job.do("bend", line=a, at=end_of(one, "end").tolist(), by=[0.0, 2.0], reach=10)
+    one, other = open_job.shapes[a], open_job.shapes[b]
+    ways = [one.arc.direction(np.array([one.length]))[0], other.arc.direction(np.array([0.0]))[0]]
+    assert np.degrees(np.arccos(np.clip(ways[0] @ ways[1], -1, 1))) < 0.5
+    if not placed:
+        assert (
+            shapely.LineString(kept[a]).hausdorff_distance(shapely.LineString(one.arc.point(np.linspace(0, 6, 30))))
+            < 0.01
+        )
+
+
 def test_a_locked_partner_refuses_the_change_and_nothing_has_happened(open_job):
     a, b, _ = corner(open_job)
     open_job.do("set", lines=[b], part="Other")

@@ -14,7 +14,7 @@ from plain_stride.job.mend_changes import on_line
 from plain_stride.job.point_changes import LEAST_STRETCH_MM, freeze
 from plain_stride.job.records import LineRecord
 from plain_stride.lines import nodes
-from plain_stride.lines.bending import Bend
+from plain_stride.lines.bending import Push
 from plain_stride.lines.centre import centreline_of
 from plain_stride.lines.edits import Span
 from plain_stride.lines.recipe import course_of
@@ -142,5 +142,5 @@ def _with_pull(m: ChangeContext, row: LineRecord, key: str) -> dict[str, Any]:
     before, after = (m.job.pull(k).samples[-1, 3] for k in (_pull_of(row), key))
     scale = float(after / before) if before > 0.0 else 1.0
     edits = tuple(edit.placed_by(lambda v: v * scale) for edit in row.edits)
-    bends = tuple(replace(one, at=one.at * scale) if isinstance(one, Bend) else one for one in row.bends)
+    bends = tuple(one if isinstance(one, Push) else replace(one, at=one.at * scale) for one in row.bends)
     return {"pull": key, "span": None, "edits": edits, "bends": bends, "growth": None, "fixed": None}

@@ -9,14 +9,17 @@ from plain_stride.job.change_context import ChangeContext, change, flag, line_li
 from plain_stride.job.errors import JobError
 from plain_stride.job.holding import Moving, drawn_end, end_of, source_at_end, way_to
 from plain_stride.job.line_changes import MOST_EDITS
-from plain_stride.job.records import END, START, HoldRecord
+from plain_stride.job.line_fields import MOST_BENDS
+from plain_stride.job.records import END, START, HoldRecord, LineRecord
+from plain_stride.lines.bending import LEAST_REACH_MM, EndTurn, end_way
 from plain_stride.lines.corner_joins import JOINS, ROUND
 from plain_stride.lines.cross import nearest
 from plain_stride.lines.edits import End, SetWidth
 from plain_stride.lines.shape import Shape
 
-WITHIN_MM, MOST_HOLDS, BLEND_MM = 3.0, 5000, 6.0
-"""How far ends may lie from the place and from what they are to meet; over how much lines that run on share a width."""
+WITHIN_MM, MOST_HOLDS, BLEND_MM, TURN_MM, SMOOTH_DEG = 3.0, 5000, 6.0, 12.0, 18.0
+"""How far ends may lie from the place and from what they are to meet; over how much lines that run on share a width,
+and their direction; up to what turn they share it, as more is a blunt corner."""
 
 
 @change
@@ -25,9 +28,10 @@ def hold(
     within: float = WITHIN_MM, corner: str = ROUND,
 ) -> str:  # fmt: skip
     """Holds two lines together where they meet near [x, y] mm: end to end, or the end of one on the other. From then on
-    the end of one goes along where the other is changed, or slides along it. Ends lose their points there, and lines
-    that run on into each other share their width. sink: how deep an end goes into the width of what it meets, 0..1.
-    off: looses them. within: mm. corner: how two ends make theirs, round, mitred or crossed. Raises JobError."""
+    the end of one goes along where the other is changed, or slides along it. Ends lose their points there; lines that
+    run on into each other share their width, and their direction where they nearly have it. sink: how deep an end goes
+    into the width of what it meets, 0..1. off: looses them. within: mm. corner: how two ends make theirs, round, mitred
+    or crossed. Raises JobError."""
     keys = line_list(lines)
     if len(keys) != 2:
         raise JobError("held together are two different lines")
@@ -42,11 +46,13 @@ def hold(
         raise JobError(f"a corner is {', '.join(JOINS)}, not '{corner}'")
     key, new = _held(m, keys, place, reach, number(sink, "how deep", 0.0, 1.0))
     new = replace(new, corner=corner)
-    for side, end in ((new.line, new.line_end), (new.other, new.other_end)):
+    for side, end in _sides(new):
         if end:
             _blunt(m, side, end)
     _close(m, new)
     if new.other_end and _turn(m, new) < RUN_ON_DEG:
+        if _turn(m, new) < SMOOTH_DEG:
+            _share_direction(m, new)
         _share_width(m, new)
     m.draft.put(key, new)
     return key
@@ -120,19 +126,44 @@ def _close(m: ChangeContext, new: HoldRecord) -> None:
 
 def _turn(m: ChangeContext, new: HoldRecord) -> float:
     """Degrees by which two lines turn where their ends meet."""
-    ways = []
-    for line, end in ((new.line, new.line_end), (new.other, new.other_end)):
-        shape = m.shapes[line]
-        at = shape.length if end == END else 0.0
-        back = max(shape.length - 1.0, 0.0) if end == END else min(1.0, shape.length)
-        ways.append((shape.arc.point(np.array([at])) - shape.arc.point(np.array([back])))[0])
-    cos = float(ways[0] @ ways[1]) / max(float(np.hypot(*ways[0]) * np.hypot(*ways[1])), 1e-12)
-    return 180.0 - float(np.degrees(np.arccos(np.clip(cos, -1.0, 1.0))))
+    one, other = (_outwards(m.shapes[line], end) for line, end in _sides(new))
+    return 180.0 - float(np.degrees(np.arccos(np.clip(one @ other, -1.0, 1.0))))
+
+
+def _sides(new: HoldRecord) -> tuple[tuple[str, str], tuple[str, str]]:
+    return (new.line, new.line_end), (new.other, new.other_end)
+
+
+def _share_direction(m: ChangeContext, new: HoldRecord) -> None:
+    """Turns both ends, where they lie, into the mean of their directions."""
+    one, other = (_outwards(m.shapes[line], end) for line, end in _sides(new))
+    for (line, end), way in zip(_sides(new), (one - other, other - one), strict=True):
+        row = m.job.rows.lines[line]
+        turn = _end_turn(row, m.shapes[line], end, way if end == END else -way)
+        kept = tuple(bend for bend in row.bends if not (isinstance(bend, EndTurn) and bend.at == turn.at))
+        if len(kept) < MOST_BENDS:
+            m.draft.change("lines", line, bends=(*kept, turn))
+
+
+def _outwards(shape: Shape, end: str) -> np.ndarray:
+    """(2,): the direction, of length 1, in which a line leaves at an end."""
+    way = end_way(shape.arc, shape.length if end == END else 0.0, end == END)
+    return way if end == END else -way
+
+
+def _end_turn(row: LineRecord, shape: Shape, end: str, way: np.ndarray) -> EndTurn:
+    """What lets an end run in a direction (2,) on the sheet. Kept in the line's own place."""
+    scale = 1.0
+    if row.matrix is not None:
+        back = row.matrix.inverse()
+        way, scale = back.of(way[None])[0] - back.of(np.zeros((1, 2)))[0], row.matrix.scale
+    reach = max(min(TURN_MM, shape.length / 2.0) / scale, LEAST_REACH_MM)
+    return EndTurn(source_at_end(shape, end), end == END, (float(way[0]), float(way[1])), reach)
 
 
 def _share_width(m: ChangeContext, new: HoldRecord) -> None:
     """Gives both lines the mean of their widths where they run on into each other."""
-    sides = ((new.line, new.line_end), (new.other, new.other_end))
+    sides = _sides(new)
     full = [float(m.shapes[line].body.full[-1 if end == END else 0]) for line, end in sides]
     shared = float(np.sqrt(max(full[0], 0.01) * max(full[1], 0.01)))
     for line, end in sides:

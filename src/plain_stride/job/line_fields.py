@@ -9,7 +9,16 @@ from plain_stride.form.roles import GIVEN_BY, RoleStretch, check_role
 from plain_stride.hand.nib import END_KINDS
 from plain_stride.job.record_fields import FARTHEST_SOURCE, maybe_number, numbers, pair, wanted
 from plain_stride.lines.affine import Affine, moved
-from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Growth, Push
+from plain_stride.lines.bending import (
+    LEAST_REACH_MM,
+    MOST_GROWN_MM,
+    MOST_REACH_MM,
+    Bend,
+    EndTurn,
+    Give,
+    Growth,
+    Push,
+)
 from plain_stride.lines.centre import Following
 from plain_stride.lines.edits import SIDES, End, Profile, SetWidth, Span, Swell, WidthEdit
 from plain_stride.measure import FARTHEST_MM, WIDEST_MM
@@ -76,13 +85,17 @@ def _plain_edit(e: WidthEdit) -> list[Any]:
     return ["swell", e.start, e.end, e.factor, e.side]
 
 
-def read_bends(value: Any) -> tuple[Bend | Push, ...]:
-    """Bends by their JSON, [at, dx, dy, reach] each, or ["push", reach, x, y, x, y, ..]. Raises RecordError."""
+def read_bends(value: Any) -> tuple[Give, ...]:
+    """Bends by their JSON: [at, dx, dy, reach], ["push", reach, x, y, x, y, ..] or ["turn", at, at its end (0 or 1),
+    dx, dy, reach]. Raises RecordError."""
     wanted(len(value) <= MOST_BENDS, "it has too many bends")
-    out: list[Bend | Push] = []
+    out: list[Give] = []
     for row in value:
         if row and row[0] == "push":
             out.append(_read_push(row[1:]))
+            continue
+        if row and row[0] == "turn":
+            out.append(_read_turn(row[1:]))
             continue
         at, dx, dy, reach = numbers(row, 4)
         fits = max(abs(dx), abs(dy)) <= FARTHEST_MM and LEAST_REACH_MM <= reach <= MOST_REACH_MM
@@ -98,10 +111,24 @@ def _read_push(row: Any) -> Push:
     return Push(tuple(zip(places[::2], places[1::2], strict=True)), reach)
 
 
-def plain_bends(bends: tuple[Bend | Push, ...]) -> list[list[Any]]:
+def _read_turn(row: Any) -> EndTurn:
+    at, at_end, dx, dy, reach = numbers(row, 5)
+    fits = at_end in (0.0, 1.0) and max(abs(dx), abs(dy)) > 1e-9 and LEAST_REACH_MM <= reach <= MOST_REACH_MM
+    wanted(fits, "a turn")
+    return EndTurn(at, bool(at_end), (dx, dy), reach)
+
+
+def plain_bends(bends: tuple[Give, ...]) -> list[list[Any]]:
     """The same as JSON holds it."""
-    return [["push", bend.reach, *(v for place in bend.path for v in place)] if isinstance(bend, Push)
-            else [bend.at, *bend.by, bend.reach] for bend in bends]  # fmt: skip
+    return [_plain_bend(bend) for bend in bends]
+
+
+def _plain_bend(bend: Give) -> list[Any]:
+    if isinstance(bend, Push):
+        return ["push", bend.reach, *(v for place in bend.path for v in place)]
+    if isinstance(bend, EndTurn):
+        return ["turn", bend.at, int(bend.at_end), *bend.way, bend.reach]
+    return [bend.at, *bend.by, bend.reach]
 
 
 def read_growth(value: Any) -> Growth:

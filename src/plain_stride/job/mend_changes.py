@@ -14,7 +14,7 @@ from plain_stride.job.records import LineRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.tidying import longer_path, mends_of, next_beyond, with_more
 from plain_stride.lines.affine import Affine, AffineError
-from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Push
+from plain_stride.lines.bending import LEAST_REACH_MM, MOST_GROWN_MM, MOST_REACH_MM, Bend, Give, Push
 from plain_stride.lines.cross import crossings, nearest
 from plain_stride.lines.edits import SIDES, End, Profile, SetWidth, Span, WidthEdit
 from plain_stride.lines.recipe import path_of
@@ -110,7 +110,7 @@ def bent(line: str, row: LineRecord, shape: Shape, at: np.ndarray, by: np.ndarra
     return replace(row, bends=_with_bend(shape, row.bends, new))
 
 
-def _with_bend(shape: Shape, bends: tuple[Bend | Push, ...], new: Bend) -> tuple[Bend | Push, ...]:
+def _with_bend(shape: Shape, bends: tuple[Give, ...], new: Bend) -> tuple[Give, ...]:
     """A line's bends with one more. Where the last one took hold of the same place they are one, so that drawn out and
     back the line is what it was."""
     last = bends[-1] if bends else None

@@ -52,7 +52,7 @@ from plain_stride.job.record_fields import (
     wanted,
 )
 from plain_stride.lines.affine import Affine
-from plain_stride.lines.bending import Bend, Growth, Push
+from plain_stride.lines.bending import Give, Growth
 from plain_stride.lines.centre import Following
 from plain_stride.lines.corner_joins import JOINS, ROUND
 from plain_stride.lines.edits import End, Span, WidthEdit
@@ -176,7 +176,7 @@ class LineRecord(Record):
     nib: Nib = json_field(shared_nib, encode=Nib.as_row)
     span: Span | None = json_field(read_span, None, nullable=True, encode=plain_span)
     roles: tuple[RoleStretch, ...] = json_field(read_roles, encode=plain_roles)
-    bends: tuple[Bend | Push, ...] = json_field(read_bends, (), since=7, encode=plain_bends)
+    bends: tuple[Give, ...] = json_field(read_bends, (), since=7, encode=plain_bends)
     growth: Growth | None = json_field(read_growth, None, since=7, nullable=True, encode=plain_growth)
     edits: tuple[WidthEdit, ...] = json_field(read_edits, (), encode=plain_edits)
     ends: tuple[End, End] = json_field(read_ends, encode=plain_ends)

@@ -3,7 +3,7 @@ piece; what lies inside is fitted anew. Both are kept in the line's own place, b
 """
 
 import itertools
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +16,9 @@ WITHIN_MM, STEP_MM, LEAST_STEPS = 0.002, 0.15, 24
 FREE_END_MM, LEAST_REACH_MM, MOST_REACH_MM, STILL_MM = 1.0, 0.2, 500.0, 1e-7
 """A bend that takes hold so near an end takes the end along, elsewhere ends stay; what moves by less has not moved."""
 KINK_RAD = 0.05
+HOOK_MM, STRAIGHT_MM, STEEPEST = 1.0, 2.0, 2.0
+"""An end's direction is that of so much of it, as a hand hooks; a turned end is straightened over so much, and turned
+by no more than this slope."""
 CURVED_MM, TIGHTEST_MM, MOST_GROWN_MM, TURN_RAD = 4.0, 3.0, 200.0, 0.7
 """An end is carried on in the mean curvature of its last stretch, never more tightly than that, by so many mm at most,
 in pieces that turn by no more."""
@@ -41,6 +44,22 @@ class Push:
 
 
 @dataclass(frozen=True)
+class EndTurn:
+    """An end set into another direction, where it lies. at: its source parameter, and whether it is the line's end;
+    way: the direction (dx, dy), of any length, in which the line runs there; reach: mm along it over which it gives."""
+
+    at: float
+    at_end: bool
+    way: tuple[float, float]
+    reach: float
+
+
+Give = Bend | Push | EndTurn
+EndWays = Mapping[int, np.ndarray]
+"""Directions (2,), of any length, of a stretch's start (0) and end (-1)."""
+
+
+@dataclass(frozen=True)
 class Growth:
     """mm by which a line goes on beyond its start and its end."""
 
@@ -57,11 +76,13 @@ class Course:
     source_t: np.ndarray
 
 
-def bent(course: Course, bends: tuple[Bend | Push, ...], closed: bool = False) -> Course:
+def bent(course: Course, bends: tuple[Give, ...], closed: bool = False) -> Course:
     """The course with its bends, in the order in which they were made. A closed one gives across its seam."""
     for bend in bends:
         if isinstance(bend, Push):
             course = _pushed(course, bend, closed)
+        elif isinstance(bend, EndTurn):
+            course = _end_turned(course, bend)
         else:
             course = _ring_bent(course, bend) if closed else _bent(course, bend)
     return course
@@ -192,6 +213,33 @@ def _bent(course: Course, bend: Bend) -> Course:
     return Course(curve, s, course.source_t)
 
 
+def _end_turned(course: Course, turn: EndTurn) -> Course:
+    arc = Arc(course.curve)
+    at = float(np.interp(turn.at, course.source_t, course.s))
+    course = _finer(course, at, turn.reach if turn.at_end else 0.0, 0.0 if turn.at_end else turn.reach)
+    a, b = (max(at - turn.reach, 0.0), arc.length) if turn.at_end else (0.0, min(at + turn.reach, arc.length))
+    dense = places_along(arc, a, b)
+    inwards = at - dense if turn.at_end else dense - at
+    way, place = np.array(turn.way) / np.hypot(*turn.way), arc.point(np.array([at]))
+    own = end_way(arc, at, turn.at_end)
+    slope = (own[0] * way[1] - own[1] * way[0]) / max(float(own @ way), 1e-9)
+    # No step in place at the end, nor in direction where it fades; what a trim left off beyond goes straight on.
+    share = np.where(inwards > 0.0, np.clip(1.0 - inwards / turn.reach, 0.0, 1.0) ** 2, 1.0)
+    left = np.array([-own[1], own[0]]) * np.clip(slope, -STEEPEST, STEEPEST)
+    moved = arc.point(dense) + ((dense - at) * share)[:, None] * left
+    straight_share = (1.0 - np.clip(inwards / min(STRAIGHT_MM, turn.reach), 0.0, 1.0) ** 2) ** 3
+    moved += straight_share[:, None] * (place + (dense - at)[:, None] * way - moved)
+    return Course(*_laid_in(arc, course.s, dense, moved, {-1 if turn.at_end else 0: way}), course.source_t)
+
+
+def end_way(arc: Arc, at: float, at_end: bool) -> np.ndarray:
+    """(2,), of length 1: the direction in which a curve runs at an end, arc length `at`, over its last mm."""
+    reach = min(HOOK_MM, arc.length / 2.0)
+    a, b = arc.point(np.array([at - reach, at] if at_end else [at, at + reach]))
+    way: np.ndarray = (b - a) / max(float(np.hypot(*(b - a))), 1e-12)
+    return way
+
+
 def _ring_bent(course: Course, bend: Bend) -> Course:
     arc = Arc(course.curve)
     middle, reach = float(np.interp(bend.at, course.source_t, course.s)), min(bend.reach, arc.length / 2.0)
@@ -240,11 +288,13 @@ def _give(arc: Arc, s: np.ndarray, middle: float, reaches: tuple[float, float],
     return _laid_in(arc, s, dense, arc.point(dense) + share[:, None] * np.array(by))
 
 
-def _laid_in(arc: Arc, s: np.ndarray, dense: np.ndarray, moved: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def _laid_in(
+    arc: Arc, s: np.ndarray, dense: np.ndarray, moved: np.ndarray, turned: EndWays | None = None
+) -> tuple[np.ndarray, np.ndarray]:
     """(a curve, a stretch of which has moved: its places at arc lengths `dense` (n,) lie at (n, 2) now, where places s
-    (k,) of the old one are then)."""
+    (k,) of the old one are then). turned: as for `refitted`."""
     a, b = float(dense[0]), float(dense[-1])
-    curve = refitted(arc, dense, moved)
+    curve = refitted(arc, dense, moved, turned=turned)
     pieces = [between(arc, 0.0, a)] if a > 1e-6 else []
     pieces += [curve] + ([between(arc, b, arc.length)] if b < arc.length - 1e-6 else [])
     chords = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(moved, axis=0).T))])
@@ -265,9 +315,11 @@ def places_along(arc: Arc, a: float, b: float) -> np.ndarray:
     return np.unique(np.concatenate([np.linspace(a, b, n + 1), joints[(joints > a) & (joints < b)]]))
 
 
-def refitted(arc: Arc, dense: np.ndarray, moved: np.ndarray, within: float = WITHIN_MM) -> np.ndarray:
+def refitted(
+    arc: Arc, dense: np.ndarray, moved: np.ndarray, within: float = WITHIN_MM, turned: EndWays | None = None
+) -> np.ndarray:
     """Moved places (n, 2) of arc lengths `dense` (n,) as cubics within so many mm, with the kinks that the curve had
-    there, and its own directions at the ends where these have not moved."""
+    there, and its own directions at the ends where these have not moved, or those that are given."""
     kinks = [s for s in kinks_of(arc) if dense[0] + 1e-6 < s < dense[-1] - 1e-6]
     cuts = [0, *(int(np.argmin(np.abs(dense - s))) for s in kinks), len(dense) - 1]
     out = []
@@ -279,7 +331,11 @@ def refitted(arc: Arc, dense: np.ndarray, moved: np.ndarray, within: float = WIT
         s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
         ways = path_directions(path, s)
         for end, row in ((0, 0), (len(dense) - 1, -1)):
-            if (a if row == 0 else b) == end and np.allclose(path[row], arc.point(dense[[end]])[0], atol=1e-9):
+            if (a if row == 0 else b) != end:
+                continue
+            if turned and row in turned:
+                ways[row] = turned[row] / np.hypot(*turned[row])
+            elif np.allclose(path[row], arc.point(dense[[end]])[0], atol=1e-9):
                 ways[row] = _tangent(arc, float(dense[end]) + (1e-7 if row == 0 else -1e-7))
         out.append(fit_smooth(path, within, ways)[0])
     return np.concatenate(out)

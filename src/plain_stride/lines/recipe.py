@@ -15,7 +15,7 @@ import numpy as np
 
 from plain_stride.hand.nib import Nib
 from plain_stride.lines.affine import Affine
-from plain_stride.lines.bending import Bend, Course, Growth, Push, bent, grown
+from plain_stride.lines.bending import Course, Give, Growth, bent, grown
 from plain_stride.lines.centre import Centreline
 from plain_stride.lines.curve import Arc, between
 from plain_stride.lines.edges import edge_of
@@ -66,7 +66,7 @@ class Recipe:
     given: Widths | None = None
     matrix: Affine | None = None
     scale_widths: bool = False
-    bends: tuple[Bend | Push, ...] = ()
+    bends: tuple[Give, ...] = ()
     growth: Growth | None = None
     span: Span | None = None
     edits: tuple[WidthEdit, ...] = ()

@@ -567,3 +567,44 @@ def test_trims_swells_and_bends_stay_where_they_were_when_a_line_is_steadied_ane
     for leeway in (0.08, 0.15, 0.02):
         open_job.do("steady", lines=[key], leeway=leeway, school="after")
         assert np.hypot(*(places() - before).T).max() < 0.2
+
+
+def places_of_edits(open_job, key):
+    """Where a line's trims, swells, shaves, widths and bends lie, (n, 2) mm."""
+    row, now = open_job.job.rows.lines[key], open_job.shapes[key]
+    at = [bend.at for bend in row.bends]
+    for edit in row.edits:
+        at += [edit.at] if hasattr(edit, "at") else [edit.start, edit.end]
+    s = np.interp([v for v in at if v is not None], now.source_t, now.s)
+    return np.vstack([now.flat[0][[0, -1]], now.arc.point(s)])
+
+
+KEPT_EDITS = 200
+"""A thousand hold as well: 0.15 mm at the most."""
+
+
+def test_many_edits_stay_where_they_were_made_when_the_leeway_is_another(open_job):
+    random = np.random.default_rng(16)
+    keys = [open_job.pull(*((10 + 5 * k, 12 * n + 5 * np.sin(k * 0.5 + n)) for k in range(20)), seconds=2.0)
+            for n in range(1, 7)]  # fmt: skip
+    for key in keys:
+        open_job.do("steady", lines=[key], leeway=0.05, school="after")
+    for _ in range(KEPT_EDITS):
+        key = str(random.choice(keys))
+        shape = open_job.shapes[key]
+        a, b = np.sort(random.uniform(0.05, 0.95, 2)) * shape.length
+        at = shape.arc.point(np.array([a]))[0].tolist()
+        made = [
+            ("swell", {"line": key, "factor": float(random.uniform(0.8, 1.25)), "from": float(a), "to": float(b)}),
+            ("width", {"line": key, "at": at, "mm": float(random.uniform(0.3, 0.9))}),
+            ("bend", {"line": key, "at": at, "by": random.uniform(-1, 1, 2).tolist(), "reach": 6.0}),
+            ("mend-ends", {"mends": [[key, "end", -0.2]]}),
+        ]
+        change, arguments = made[int(random.integers(len(made)))]
+        open_job.do(change, **arguments)
+    before = {key: places_of_edits(open_job, key) for key in keys}
+    for leeway in (0.1, 0.15, 0.02):
+        for key in keys:
+            open_job.do("steady", lines=[key], leeway=leeway, school="after")
+            moved = places_of_edits(open_job, key) - before[key]
+            assert np.hypot(*moved.T).max() < 0.2

@@ -7,6 +7,7 @@ import pytest
 import shapely
 
 from plain_stride.job.errors import JobError
+from plain_stride.lines.black import black_of_rings
 from plain_stride.lines.curve import flatten
 
 
@@ -567,6 +568,28 @@ def test_trims_swells_and_bends_stay_where_they_were_when_a_line_is_steadied_ane
     for leeway in (0.08, 0.15, 0.02):
         open_job.do("steady", lines=[key], leeway=leeway, school="after")
         assert np.hypot(*(places() - before).T).max() < 0.2
+
+
+def test_a_line_comes_thick_out_of_the_black_that_it_ends_in(open_job):
+    rings = [[[5, 5], [30, 5], [30, 60], [5, 60]], [[10, 50], [14, 50], [14, 55], [10, 55]]]
+    open_job.do("black", black=black_of_rings([np.array(ring, float) for ring in rings]))
+    line = open_job.pull((25, 20), (90, 24), pressure=0.2)
+    free = open_job.pull((12, 52), (90, 52), pressure=0.2)
+    heaviest = open_job.job.rows.lines[line].nib.heaviest
+    thin = open_job.shapes[line].body
+    assert open_job.do("from-black", lines=[line, free], length=20) == [line]
+    shape = open_job.shapes[line]
+    # By shapely: where its middle leaves the square.
+    area = shapely.Polygon([(5, 5), (30, 5), (30, 60), (5, 60)])
+    out = middle(open_job, line).intersection(area).length
+    assert shape.body.at(np.array([out]))[0][0] * 2 == pytest.approx(heaviest, rel=0.03)
+    across = np.array([np.sum(shape.body.at(np.array([out + d]))) for d in (0.0, 5.0, 10.0, 15.0)])
+    assert (np.diff(across) < 0).all()
+    far = np.array([out + 25.0, out + 35.0])
+    assert np.add(*shape.body.at(far)) == pytest.approx(np.add(*thin.at(far)), abs=0.02)
+    # A hole is no black: there the other line began.
+    with pytest.raises(JobError, match="none of these lines"):
+        open_job.do("from-black", lines=[free])
 
 
 def places_of_edits(open_job, key):

@@ -27,7 +27,7 @@ def black_join(m: ChangeContext, blacks: list[str]) -> str:
     keys = _blacks(m, blacks)
     if len(keys) < 2:
         raise JobError("joined are two blacks or more")
-    whole = shapely.union_all([_area(m, key) for key in keys])
+    whole = shapely.union_all([area_of(m, key) for key in keys])
     for key in keys[1:]:
         m.remove(key)
     _put(m, keys[0], whole)
@@ -43,7 +43,7 @@ def black_cut(m: ChangeContext, black: str, by: list[str]) -> str:
     others = [other for other in line_list(by) if other != key]
     if not others:
         raise JobError("a black is cut by other blacks or lines")
-    _put(m, key, shapely.difference(_area(m, key), shapely.union_all([_ink(m, other) for other in others])))
+    _put(m, key, shapely.difference(area_of(m, key), shapely.union_all([_ink(m, other) for other in others])))
     return key
 
 
@@ -53,7 +53,7 @@ def black_offset(m: ChangeContext, blacks: list[str], mm: float) -> None:
     JobError."""
     by = number(mm, "how far", -MOST_OFFSET_MM, MOST_OFFSET_MM)
     for key in _blacks(m, blacks):
-        _put(m, key, _area(m, key).buffer(by, quad_segs=32, join_style="mitre", mitre_limit=4.0))
+        _put(m, key, area_of(m, key).buffer(by, quad_segs=32, join_style="mitre", mitre_limit=4.0))
 
 
 @change
@@ -108,7 +108,8 @@ def _blacks(m: ChangeContext, keys: Any) -> list[str]:
     return out
 
 
-def _area(m: ChangeContext, key: str) -> Any:
+def area_of(m: ChangeContext, key: str) -> Any:
+    """What a black fills, as shapely has it, mm."""
     import shapely
 
     area = shapely.Polygon()
@@ -121,7 +122,7 @@ def _ink(m: ChangeContext, key: str) -> Any:
     import shapely
 
     if key in m.job.rows.blacks:
-        return _area(m, key)
+        return area_of(m, key)
     if key not in m.job.rows.lines:
         raise JobError(f"there is no line or black '{key}'")
     return shapely.union_all([shapely.make_valid(shapely.Polygon(ring)) for ring in m.shapes[key].rings])

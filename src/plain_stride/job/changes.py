@@ -10,6 +10,7 @@ from plain_stride.job import (
     board_changes,
     crossing_changes,
     frame_changes,
+    from_black_changes,
     hold_changes,
     join_changes,
     line_changes,
@@ -35,7 +36,7 @@ from plain_stride.job.pencil_changes import TINTS
 
 __all__ = [
     "CHANGES", "DEFAULT_PART", "DEFAULT_ROLE", "DEFAULT_TIER", "TINTS", "Made", "again_changes", "argument_names",
-    "black_changes", "board_changes", "crossing_changes", "frame_changes", "hold_changes", "join_changes",
-    "line_changes", "make", "make_all", "mend_changes", "part_changes", "pencil_changes", "place_changes",
-    "point_changes", "shape_changes", "trimmed_stretch",
+    "black_changes", "board_changes", "crossing_changes", "frame_changes", "from_black_changes", "hold_changes",
+    "join_changes", "line_changes", "make", "make_all", "mend_changes", "part_changes", "pencil_changes",
+    "place_changes", "point_changes", "shape_changes", "trimmed_stretch",
 ]  # fmt: skip

@@ -17,9 +17,9 @@ from plain_stride.lines.cross import nearest
 from plain_stride.lines.edits import End, SetWidth
 from plain_stride.lines.shape import Shape
 
-WITHIN_MM, MOST_HOLDS, BLEND_MM, TURN_MM, SMOOTH_DEG = 3.0, 5000, 6.0, 12.0, 18.0
+WITHIN_MM, MOST_HOLDS, BLEND_MM, TURN_MM, SMOOTH_DEG, SAME_DEG = 3.0, 5000, 6.0, 12.0, 18.0, 0.1
 """How far ends may lie from the place and from what they are to meet; over how much lines that run on share a width,
-and their direction; up to what turn they share it, as more is a blunt corner."""
+and their direction; up to what turn they share it, as more is a blunt corner; what is the same."""
 
 
 @change
@@ -138,6 +138,8 @@ def _share_direction(m: ChangeContext, new: HoldRecord) -> None:
     """Turns both ends, where they lie, into the mean of their directions."""
     one, other = (_outwards(m.shapes[line], end) for line, end in _sides(new))
     for (line, end), way in zip(_sides(new), (one - other, other - one), strict=True):
+        if _runs(m.shapes[line], end, way):
+            continue
         row = m.job.rows.lines[line]
         turn = _end_turn(row, m.shapes[line], end, way if end == END else -way)
         kept = tuple(bend for bend in row.bends if not (isinstance(bend, EndTurn) and bend.at == turn.at))
@@ -149,6 +151,15 @@ def _outwards(shape: Shape, end: str) -> np.ndarray:
     """(2,): the direction, of length 1, in which a line leaves at an end."""
     way = end_way(shape.arc, shape.length if end == END else 0.0, end == END)
     return way if end == END else -way
+
+
+def _runs(shape: Shape, end: str, outwards: np.ndarray) -> bool:
+    """Whether a line leaves at an end in a direction (2,) already, to the very end."""
+    last = shape.arc.direction(np.array([shape.length if end == END else 0.0]))[0] * (1.0 if end == END else -1.0)
+    away = [
+        np.arccos(np.clip(way @ outwards / np.hypot(*outwards), -1.0, 1.0)) for way in (last, _outwards(shape, end))
+    ]
+    return float(np.degrees(max(away))) < SAME_DEG
 
 
 def _end_turn(row: LineRecord, shape: Shape, end: str, way: np.ndarray) -> EndTurn:

@@ -61,6 +61,7 @@ class EndsPage(MendPage):
         self.add_pair(self._width, self._over)
         self.add_verbs(width, edge)
         self.add_verbs(self.verb("make it even", self._even), self.verb("like the first chosen", self._like))
+        self.add_verbs(self.verb("thick out of blacks", self._out_of_blacks))
 
     def tools(self) -> dict[str, Make]:
         return {
@@ -109,6 +110,12 @@ class EndsPage(MendPage):
 
     def _even(self) -> None:
         self.session.make("even-widths", lines=self.lines())
+
+    def _out_of_blacks(self) -> None:
+        made = self.session.make("from-black", lines=self.lines())
+        if made is not None:
+            n = len(made.results[0])
+            self.session.said.emit(f"**Thick:** {counted(n, 'line')} out of blacks. What ends in none stays.", False)
 
     def _like(self) -> None:
         first, *others = self.session.chosen_lines() or [""]

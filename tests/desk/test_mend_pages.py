@@ -5,6 +5,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from plain_stride.desk.margins.part_menu import merge, part_menu
 from plain_stride.lines import nodes
 from tests.desk.test_mend_station import drag, faults, mend, points_of, press, write  # noqa: F401
 
@@ -404,6 +405,35 @@ def test_rings_are_filled_and_blacks_joined_cut_and_made_larger(window, mend):  
     assert len(window.lines()) == 3
 
 
+def chosen_in(menu, *words):
+    """Presses a word of a menu, through those that open others."""
+    for word in words[:-1]:
+        menu = next(action.menu() for action in menu.actions() if action.text() == word)
+    next(action for action in menu.actions() if action.text() == words[-1]).trigger()
+
+
+def test_a_part_is_put_inside_another_and_goes_along_with_it(window, mend):  # noqa: F811
+    for name in ("Head", "Eye"):
+        window.session.take(part=name)
+        window.pull((10, 40), (60, 40 if name == "Head" else 50))
+    parts = window.main_window.desk.parts
+    part = window.session.part
+    chosen_in(part_menu(parts, window.session, part), "put it inside", "Head")
+    window.settle()
+    names = [row.part.name for row in parts.rows()]
+    assert names.index("Eye") + 1 == names.index("Head")
+    assert any("inside another" in row.accessibleName() for row in parts.rows() if row.part.name == "Eye")
+    window.session.take(part="Head")
+    parts._toggle_lock()
+    assert window.session.job.part_named("Eye").locked
+    menu = part_menu(parts, window.session, window.session.job.part_named("Eye"))
+    assert not any(action.text() == "to far" for action in menu.actions())
+    chosen_in(menu, "take it out of Head")
+    assert window.session.job.part_named("Eye").inside is None
+    window.tap(KEY.Key_Z)
+    assert window.session.job.part_named("Eye").inside is not None
+
+
 def test_chosen_lines_are_put_into_a_part_that_is_made_for_them_and_parts_are_merged(window, mend):  # noqa: F811
     a, b = window.pull((10, 30), (90, 30)), window.pull((10, 50), (90, 50))
     first = window.session.job.part_of(a).name
@@ -412,7 +442,7 @@ def test_chosen_lines_are_put_into_a_part_that_is_made_for_them_and_parts_are_me
     write(mend, "Into part", "Sleeve")
     press(mend, "put them there")
     assert window.session.job.part_of(b).name == "Sleeve" and window.session.job.part_of(a).name == first
-    window.main_window.desk.parts._merge("Sleeve", first)
+    merge(window.session, "Sleeve", first)
     assert window.session.job.part_named("Sleeve") is None and window.session.now.part == first
     write(mend, "Into part", "")
     window.session.choose([b])

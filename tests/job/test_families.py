@@ -248,6 +248,21 @@ def test_a_file_of_the_seventh_schema_is_brought_up_to_date(tmp_path):
         assert len(job.rows.holds) == 1
 
 
+def test_a_file_of_the_eighth_schema_is_brought_up_to_date(tmp_path):
+    path = tmp_path / "schema-8.stride"
+    path.write_bytes(gzip.decompress((OLD / "schema-8.stride.gz").read_bytes()))
+    with opened(path) as (job, store):
+        seen = {key: Shapes(job, store)[key].flat[0] for key in job.rows.lines}
+        assert len(seen) == 3 and len(job.rows.holds) == 1
+    with opened(path, write=True) as (job, store):
+        shapes = Shapes(job, store)
+        assert all(np.array_equal(shapes[key].flat[0], points) for key, points in seen.items())
+        store.commit(make(job, shapes, "part", {"name": "Eye", "inside": "Head"}).commit)
+    with opened(path) as (job, store):
+        inside = {row.name: row.inside for row in job.rows.parts.values()}
+        assert inside == {"Head": None, "Eye": job.part_named("Head").id}
+
+
 def lies(points, others):
     """How far two lines (n, 2) lie apart at most, either way round, by an independent library."""
     import shapely

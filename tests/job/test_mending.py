@@ -9,6 +9,7 @@ import shapely
 from plain_stride.job.errors import JobError
 from plain_stride.lines.black import black_of_rings
 from plain_stride.lines.curve import flatten
+from plain_stride.lines.given import form_from_points
 
 
 def straight(open_job, a, b, key=None, nib="7"):
@@ -590,6 +591,14 @@ def test_a_line_comes_thick_out_of_the_black_that_it_ends_in(open_job):
     # A hole is no black: there the other line began.
     with pytest.raises(JobError, match="none of these lines"):
         open_job.do("from-black", lines=[free])
+
+
+def test_a_hook_at_the_very_end_does_not_turn_the_way_on(open_job):
+    points = np.array([(10.0, 30.0), *((10.0 + k, 30.0) for k in range(1, 41)), (50.02, 30.0), (50.01, 30.015)])
+    half = np.full(len(points), 0.2)
+    line = open_job.do("line", form=form_from_points(points, half, half, False), nib=open_job.job.nibs()["3"])
+    open_job.do("extend", line=line, end="end", to=5.0)
+    assert open_job.shapes[line].flat[0][-1] == pytest.approx([55.0, 30.0], abs=0.8)
 
 
 def places_of_edits(open_job, key):

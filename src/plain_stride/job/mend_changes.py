@@ -10,6 +10,7 @@ from plain_stride.job.errors import JobError
 from plain_stride.job.holding import Moving, drawn_end
 from plain_stride.job.line_changes import AT_MM, MOST_EDITS
 from plain_stride.job.line_fields import MOST_BENDS, MOST_PROFILE, MOST_PUSHES
+from plain_stride.job.part_order import with_inner
 from plain_stride.job.records import LineRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.tidying import longer_path, mends_of, next_beyond, with_more
@@ -314,7 +315,8 @@ def tidy(
         known = m.job.part_named(part)
         if known is None:
             raise JobError(f"there is no part '{part}'")
-        keys = [key for key in m.job.line_ids() if m.job.rows.lines[key].part == known.id]
+        parts = with_inner(m.job.rows.parts, known.id)
+        keys = [key for key in m.job.line_ids() if m.job.rows.lines[key].part in parts]
     else:
         keys = line_list(lines)
     closest, longest = number(gap, "a gap", 0.0, 20.0), number(overshoot, "an overshoot", 0.0, 20.0)

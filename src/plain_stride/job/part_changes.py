@@ -10,6 +10,8 @@ from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.names import checked_name
+from plain_stride.job.nested_parts import let_out, put_inside, take_along
+from plain_stride.job.part_order import with_inner
 from plain_stride.job.records import INKS, Points
 from plain_stride.job.rows import INKED
 from plain_stride.lines.given import form_from_points
@@ -29,9 +31,11 @@ def part(
     ink: str | None = None,
     rename: str | None = None,
     over_frames: bool | None = None,
+    inside: str | None = None,
 ) -> str:
     """Makes a part or alters one: order 1 is nearest, within its tier; ink black or white; rename: its new name;
-    over_frames: its lines run over the frames and are not clipped by them. Raises JobError."""
+    over_frames: its lines run over the frames and are not clipped by them; inside: the name of a part that it is put
+    in, one deep, "" to take it out. Raises JobError."""
     key = m.part(name, check_tier(tier) if tier is not None and m.job.part_named(name) is None else None)
     new: dict[str, Any] = {}
     if tier is not None:
@@ -50,6 +54,9 @@ def part(
         if m.job.part_named(checked_name(rename, "a part's name")) is not None:
             raise JobError(f"there is a part '{rename}' already")
         new["name"] = rename
+    if inside is not None:
+        put_inside(m, key, inside)
+    take_along(m, key, new)
     m.draft.change("parts", key, **new)
     if order is not None:
         _reorder(m, key, int(number(order, "an order", 1, 1e6)))
@@ -57,19 +64,17 @@ def part(
 
 
 def _reorder(m: ChangeContext, key: str, order: int) -> None:
-    """Puts a part at this place from the nearest on, as far as its tier allows, and numbers all places anew."""
-    others = [p for p in m.job.parts() if p.id != key]
-    tier = m.job.rows.parts[key].tier
-    peers = [p.id for p in others if p.tier == tier]
-    nearer = sum(1 for p in others if check_tier(p.tier) == p.tier and _rank(p.tier) < _rank(tier))
-    at = min(max(order - 1 - nearer, 0), len(peers))
-    peers.insert(at, key)
+    """Puts a part at this place from the nearest on, as far as its tier and what it is inside allow, and numbers the
+    places of those beside it anew."""
+    own = m.job.rows.parts[key]
+    others = [p for p in m.job.parts() if p.id != key and p.inside != key]
+    before = {p.id for p in others[: order - 1]}
+    peers = [p.id for p in others if (p.tier, p.inside) == (own.tier, own.inside)]
+    # A part stands before those inside it as well: between them there is no place for others.
+    nearer = [peer for peer in peers if before.intersection(with_inner(m.job.rows.parts, peer))]
+    peers.insert(len(nearer), key)
     for n, peer in enumerate(peers, 1):
         m.draft.change("parts", peer, place=float(n))
-
-
-def _rank(tier: str) -> int:
-    return ("near", "middle", "far").index(tier)
 
 
 @change
@@ -152,6 +157,7 @@ def part_merge(m: ChangeContext, name: str, into: str) -> None:
     rows = m.job.inked_rows()
     for key in [key for key in m.job.ink_ids() if rows[key].part == found.id]:
         m.draft.change(rows[key].table, key, part=target.id, place=m.job.top_place(target.id) + 1.0)
+    let_out(m, found.id)
     m.draft.remove("parts", found.id)
 
 
@@ -166,4 +172,5 @@ def part_delete(m: ChangeContext, name: str) -> None:
     for table in INKED:
         for key in [k for k, r in m.job.rows.of(table).items() if r.part == found.id]:
             m.remove(key)
+    let_out(m, found.id)
     m.draft.remove("parts", found.id)

@@ -137,7 +137,8 @@ def _rings(value: Any) -> tuple[Points, ...]:
 @dataclass(frozen=True, kw_only=True)
 class PartRecord(Record):
     """place: smaller is nearer within its tier; cover: whether it hides what lies behind it, and cover_gap (mm) round
-    it; cover_form: outlines drawn for it, None where its outer lines make it; over_frames: frames do not clip it."""
+    it; cover_form: outlines drawn for it, None where its outer lines make it; over_frames: frames do not clip it;
+    inside: key of the part that it is in."""
 
     table: ClassVar[str] = "parts"
     name: str = text_field()
@@ -150,6 +151,7 @@ class PartRecord(Record):
     cover_gap: float = real_field(0.0, since=2)
     cover_form: tuple[Points, ...] | None = json_field(_rings, None, since=2, nullable=True)
     over_frames: bool = flag_field(False, since=4)
+    inside: str | None = text_field(None, since=9, nullable=True)
 
     def __post_init__(self) -> None:
         check_tier(self.tier)

@@ -27,6 +27,7 @@ def info(job: Job) -> dict[str, Any]:
     """Sizes in mm and pixels, parts near to far, counts, pencils."""
     page = job.page
     counts = Counter(row.part for row in job.rows.lines.values())
+    names = {key: row.name for key, row in job.rows.parts.items()}
     return {
         "units": "mm",
         "name": job.name,
@@ -47,6 +48,7 @@ def info(job: Job) -> dict[str, Any]:
                 "cover": part.cover,
                 "cover_gap": _tidy(part.cover_gap),
                 "over_frames": part.over_frames,
+                "inside": names.get(part.inside or ""),
             }
             for part in job.parts()
         ],

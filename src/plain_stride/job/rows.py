@@ -11,6 +11,7 @@ from plain_stride.hand.pull import Pull
 from plain_stride.job.blobs import Blobs
 from plain_stride.job.commit import Commit
 from plain_stride.job.history import RowChange
+from plain_stride.job.part_order import in_front_first
 from plain_stride.job.records import (
     RECORDS,
     BlackRecord,
@@ -29,7 +30,7 @@ from plain_stride.lines.corner_joins import ROUND
 from plain_stride.lines.given import Form
 from plain_stride.lines.shape import FixedPath
 from plain_stride.texts import counted
-from plain_stride.weight.plan import TIERS, Plan
+from plain_stride.weight.plan import Plan
 
 MOST_DEEP = 40
 """Lines made from lines made from lines, and so on: so many at most."""
@@ -41,7 +42,7 @@ INKED = ("lines", "blacks")
 @dataclass(frozen=True)
 class Part:
     """A named group of lines. order: 1 is nearest; cover: whether it hides what lies behind it, cover_gap (mm) round it
-    as well; over_frames: its lines are not clipped by frames."""
+    as well; over_frames: its lines are not clipped by frames; inside: the id of the part that it is in."""
 
     id: str
     name: str
@@ -53,6 +54,7 @@ class Part:
     cover: bool
     cover_gap: float
     over_frames: bool = False
+    inside: str | None = None
 
 
 class JobRows:
@@ -105,9 +107,9 @@ class JobRows:
     def parts(self) -> list[Part]:
         """Parts from the nearest to the farthest."""
         if not self._parts:
-            rows = sorted(self.rows.parts.items(), key=lambda item: (TIERS.index(item[1].tier), item[1].place))
+            rows = ((key, self.rows.parts[key]) for key in in_front_first(self.rows.parts))
             self._parts = [
-                Part(key, r.name, r.tier, n, r.locked, r.hidden, r.ink, r.cover, r.cover_gap, r.over_frames)
+                Part(key, r.name, r.tier, n, r.locked, r.hidden, r.ink, r.cover, r.cover_gap, r.over_frames, r.inside)
                 for n, (key, r) in enumerate(rows, 1)
             ]
         return list(self._parts)

@@ -6,7 +6,7 @@
 from plain_stride.job.record_fields import Column
 from plain_stride.job.records import RECORDS
 
-SCHEMA_VERSION = 8
+SCHEMA_VERSION = 9
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
@@ -85,6 +85,7 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "CREATE TABLE holds (id TEXT PRIMARY KEY, line TEXT, line_end TEXT, other TEXT, other_end TEXT, at REAL,"
         " other_at REAL, sink REAL, corner TEXT)",
     ),
+    8: ("ALTER TABLE parts ADD COLUMN inside TEXT",),
 }
 """What brings a file of a schema to the next one."""
 

@@ -20,8 +20,8 @@ GRAZING, DRAWN_MM, ASIDE = 4.0, 0.6, 1.3
 """Apart of the places along which a line is carried on; what is no gap; what is no stub, as round ends at a corner
 reach out a little (our choice: less than the least that our faults have); how much farther than a gap is looked; how
 many times as far a line that comes aslant may have to go; how deep in a width an end counts as within it; how many
-times as long as the way straight across a way back may be; how far an end that passes close by is drawn over, and how
-many times as far it may have gone for it."""
+times as long as the way straight across a way back or on may be; how far an end that passes close by is drawn over,
+and how many times as far it may have gone for it."""
 Mend = tuple[str, bool, float, tuple[float, float]]
 """(line, whether it is its end, mm by which it is to go on, or to lose where below nought, mm by which its end is drawn
 over then)."""

@@ -16,9 +16,10 @@ WITHIN_MM, STEP_MM, LEAST_STEPS = 0.002, 0.15, 24
 FREE_END_MM, LEAST_REACH_MM, MOST_REACH_MM, STILL_MM = 1.0, 0.2, 500.0, 1e-7
 """A bend that takes hold so near an end takes the end along, elsewhere ends stay; what moves by less has not moved."""
 KINK_RAD = 0.05
-HOOK_MM, STRAIGHT_MM, STEEPEST = 1.0, 2.0, 2.0
-"""An end's direction is that of so much of it, as a hand hooks; a turned end is straightened over so much, and turned
-by no more than this slope."""
+HOOK_MM, TIP_MM, HOOKED_RAD, STRAIGHT_MM, STEEPEST = 1.0, 0.2, 0.1, 2.0, 2.0
+"""Where lines run on, an end's direction is that of so much of it, as a hand hooks; where one is carried on, of so
+much, if its very end runs otherwise by more than that; a turned end is straightened over so much, and turned by no more
+than this slope."""
 CURVED_MM, TIGHTEST_MM, MOST_GROWN_MM, TURN_RAD = 4.0, 3.0, 200.0, 0.7
 """An end is carried on in the mean curvature of its last stretch, never more tightly than that, by so many mm at most,
 in pieces that turn by no more."""
@@ -176,14 +177,23 @@ def _carried_on(arc: Arc, mm: float) -> np.ndarray:
 
 
 def _at_end(arc: Arc) -> tuple[np.ndarray, float, float]:
-    """(the place (2,) of a curve's end, the angle of its direction, its curvature in 1 / mm) over its last stretch."""
+    """(the place (2,) of a curve's end, the angle of its direction, its curvature in 1 / mm) over its last stretch. A
+    hook of the hand at the very end is none of its direction."""
     reach = min(CURVED_MM, arc.length / 2.0)
-    last = len(arc.curve) - 1
-    tangent = direction(arc.curve, np.array([last]), np.array([1.0]))[0]
-    earlier = _tangent(arc, arc.length - reach)
-    turn = float(np.arctan2(earlier[0] * tangent[1] - earlier[1] * tangent[0], earlier @ tangent))
-    curvature = float(np.clip(turn / max(reach, 1e-9), -1.0 / TIGHTEST_MM, 1.0 / TIGHTEST_MM))
-    return arc.curve[-1, 3], float(np.arctan2(tangent[1], tangent[0])), curvature
+    hook = min(TIP_MM, reach / 2.0)
+    a, b, c, d = arc.point(arc.length - np.array([reach, reach - hook, hook, 0.0]))
+    turn = _angle(b - a, d - c)
+    curvature = float(np.clip(turn / max(reach - hook, 1e-9), -1.0 / TIGHTEST_MM, 1.0 / TIGHTEST_MM))
+    # The chord of an arc runs as the arc does in its middle.
+    angle = float(np.arctan2(*(d - c)[::-1])) + curvature * hook / 2.0
+    last = direction(arc.curve, np.array([len(arc.curve) - 1]), np.array([1.0]))[0]
+    off = _angle(np.array([np.cos(angle), np.sin(angle)]), last)
+    return arc.curve[-1, 3], angle + (off if abs(off) < HOOKED_RAD else 0.0), curvature
+
+
+def _angle(a: np.ndarray, b: np.ndarray) -> float:
+    """By how much b (2,) is turned against a, radians."""
+    return float(np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b))
 
 
 def _arc_piece(at: np.ndarray, angle: float, curvature: float, mm: float) -> tuple[np.ndarray, float, np.ndarray]:

@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import Word, focus_ring
 from plain_stride.desk.controls.hints import Explained
@@ -17,12 +17,12 @@ from plain_stride.desk.look.theme import BODY, LABEL, THEME
 from plain_stride.desk.margins.cover_menu import cover_menu
 from plain_stride.desk.margins.in_hand import elided
 from plain_stride.desk.margins.notes_panel import FOLD, FoldedArea
+from plain_stride.desk.margins.part_menu import part_menu
 from plain_stride.desk.margins.part_pictures import PICTURE, PartPictures
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.ink_layer import part_ink
 from plain_stride.desk.workers.owned import owned
 from plain_stride.errors import StrideError
-from plain_stride.job.changes import DEFAULT_PART
 from plain_stride.job.rows import Part
 from plain_stride.measure import parse_length_mm
 from plain_stride.texts import counted
@@ -30,6 +30,7 @@ from plain_stride.weight.plan import TIERS
 
 DRAG_PX = 8
 LATELY_PX = 72
+INSIDE_PX = 14
 HINT = "Drag a part up to bring it nearer, under another heading to give it that depth."
 _STROKES = {"near": 5.0, "middle": 3.2, "far": 1.8}
 
@@ -67,7 +68,13 @@ class PartRow(Painted, QAbstractButton):
     def show_count(self, lines: int) -> None:
         if lines != self._lines:
             self._lines = lines
-            told = [self.part.name, self.part.tier, counted(lines, "line"), self._state]
+            told = [
+                self.part.name,
+                "inside another" if self.part.inside else "",
+                self.part.tier,
+                counted(lines, "line"),
+                self._state,
+            ]
             self.setAccessibleName(", ".join(filter(None, told)))
             self.update()
 
@@ -89,10 +96,11 @@ class PartRow(Painted, QAbstractButton):
         count_room = THEME.px(58)
         if self._coloured:
             painter.fillRect(0, 3, 3, self.height() - 6, QColor(part_ink(self.part)))
+        indent = THEME.px(INSIDE_PX) if self.part.inside else 0
         picture = self._pictures.of(self.part.id)
         if picture is not None:
-            painter.drawImage(QPointF(THEME.px(4), (self.height() - PICTURE[1]) / 2.0), picture)
-        left = THEME.px(12) + PICTURE[0]
+            painter.drawImage(QPointF(THEME.px(4) + indent, (self.height() - PICTURE[1]) / 2.0), picture)
+        left = THEME.px(12) + PICTURE[0] + indent
         box = QRectF(left, 0, self.width() - left - THEME.px(4) - state_room - count_room, self.height())
         painter.setFont(THEME.font(BODY))
         painter.setPen(THEME.color("text"))
@@ -338,41 +346,8 @@ class PartsList(QWidget):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         part = self._session.part
-        if part is None:
-            return
-        menu = QMenu(self)
-        for tier in TIERS:
-            menu.addAction(f"to {tier}", partial(self._session.make, "part", name=part.name, tier=tier))
-        menu.addAction(
-            "black ink" if part.ink == "white" else "white ink",
-            lambda: self._session.make("part", name=part.name, ink="black" if part.ink == "white" else "white"),
-        )
-        menu.addAction(
-            "be clipped by frames" if part.over_frames else "run over the frames",
-            partial(self._session.make, "part", name=part.name, over_frames=not part.over_frames),
-        )
-        lines = sum(1 for row in self._session.job.inked_rows().values() if row.part == part.id)
-        menu.addAction(f"take it away, with its {counted(lines, 'line')}", partial(self._take_away, part.name))
-        into = menu.addMenu("merge it into")
-        for other in self._session.job.parts():
-            if other.id != part.id:
-                into.addAction(other.name, partial(self._merge, part.name, other.name))
-        alone = self._session.now.alone
-        menu.addAction(
-            "show all parts alike" if alone else "dim the other parts", lambda: self._session.take(alone=not alone)
-        )
-        menu.exec(event.globalPos())
-
-    def _merge(self, name: str, into: str) -> None:
-        if self._session.make("part-merge", name=name, into=into) is not None:
-            self._session.take(part=into)
-
-    def _take_away(self, name: str) -> None:
-        """Takes a part away with its lines; undo brings all of it back."""
-        if self._session.make("part-delete", name=name) is not None:
-            parts = self._session.job.parts()
-            self._session.take(part=parts[0].name if parts else DEFAULT_PART)
-            self._session.said.emit(f"Part **{name}** is taken away with its lines: Take back brings it again.", False)
+        if part is not None:
+            part_menu(self, self._session, part).exec(event.globalPos())
 
     def _drag(self, row: PartRow, y: int) -> None:
         self._rows.show_drop(self._gap(y)[2])
@@ -381,7 +356,7 @@ class PartsList(QWidget):
     def _drop(self, row: PartRow, y: int) -> None:
         self._rows.show_drop(None)
         tier, before, _ = self._gap(y)
-        rows = [r for r in self.rows() if r is not row]
+        rows = [r for r in self.rows() if r is not row and r.part.inside != row.part.id]
         nearer = [r for r in rows if TIERS.index(r.part.tier) < TIERS.index(tier)]
         peers = [r for r in rows if r.part.tier == tier and r.y() + r.height() / 2 < before]
         self._session.make("part", name=row.part.name, tier=tier, order=len(nearer) + len(peers) + 1)

@@ -9,6 +9,7 @@ import numpy as np
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import open_ink
 from plain_stride.job.neighbours import meeting_lines
+from plain_stride.job.part_order import with_inner
 from plain_stride.texts import counted
 
 
@@ -70,7 +71,8 @@ def choose_meeting(session: Session) -> None:
 def choose_part(session: Session) -> None:
     """All open lines of the part in hand."""
     part = session.part
-    keys = [key for key in open_lines(session) if part is not None and session.job.rows.lines[key].part == part.id]
+    within = with_inner(session.job.rows.parts, part.id) if part is not None else []
+    keys = [key for key in open_lines(session) if session.job.rows.lines[key].part in within]
     session.choose(keys)
 
 

@@ -13,6 +13,7 @@ from plain_stride.desk.sheet.tools.drawing import PointTool
 from plain_stride.desk.sheet.tools.edges import EdgeTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of
 from plain_stride.job.holding import end_of
+from plain_stride.job.part_order import with_inner
 from plain_stride.job.questions import MendsOf
 from plain_stride.job.tidying import Mend
 from plain_stride.lines.corner_joins import JOINS, ROUND
@@ -160,8 +161,9 @@ class EndsPage(MendPage):
         self._look_for(tuple(self.lines()))
 
     def _tidy_the_part(self) -> None:
-        rows, part = self.session.job.rows.lines, self.session.part
-        self._look_for(tuple(key for key in rows if part is not None and rows[key].part == part.id))
+        rows, part = self.session.job.rows, self.session.part
+        within = with_inner(rows.parts, part.id) if part is not None else []
+        self._look_for(tuple(key for key, row in rows.lines.items() if row.part in within))
 
     def _look_for(self, lines: tuple[str, ...]) -> None:
         """Has what would be mended found beside the window: many lines take a moment."""

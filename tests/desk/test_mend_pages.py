@@ -6,6 +6,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from plain_stride.desk.margins.part_menu import merge, part_menu
+from plain_stride.job.board_facts import floor_of_job
 from plain_stride.lines import nodes
 from tests.desk.test_mend_station import drag, faults, mend, points_of, press, write  # noqa: F401
 
@@ -186,7 +187,7 @@ def test_lines_are_lined_up_and_placed_by_numbers(window, mend):  # noqa: F811
     keys = [window.pull((10, 30), (30, 30)), window.pull((40, 50), (60, 50))]
     window.session.choose(keys)
     mend.show_page("Place")
-    press(mend, "left")
+    press(mend.page("Place"), "left")
     assert points_of(window, keys[0])[:, 0].min() == pytest.approx(points_of(window, keys[1])[:, 0].min(), abs=0.3)
     before = points_of(window, keys[0])
     write(mend.page("Place"), "Right", "5 mm")
@@ -301,11 +302,37 @@ def test_one_edge_is_dragged_on_the_sheet(window, mend):  # noqa: F811
     assert half_at(window, key, s) == pytest.approx([left, right], abs=1e-9)
 
 
+def test_a_line_is_gone_over_heavier_and_lighter_within_nib_and_print(window, mend):  # noqa: F811
+    key = window.pull((10, 40), (90, 40))
+    nib, length = window.lines()[key].nib, window.session.shapes[key].length
+    places = np.array([20.0, 40.0, 60.0])
+    before = np.add(*window.session.shapes[key].body.at(places))
+    mend.show_page("Ends")
+    press(mend, "heavier…")
+    drag(window, (40, 40), (60, 40), False)
+    after = np.add(*window.session.shapes[key].body.at(places))
+    assert after[1] > 1.2 * before[1] and after[0] == pytest.approx(before[0], abs=1e-9)
+    for _ in range(8):
+        drag(window, (40, 40), (60, 40), False)
+    wide = np.add(*window.session.shapes[key].body.at(np.linspace(0, length, 300)))
+    assert 0.95 * nib.heaviest < wide.max() <= nib.heaviest * 1.001
+    assert "as heavy as its nib draws" in said(window)
+    assert np.abs(np.diff(wide)).max() < 0.35 * length / 299 + 1e-6
+    press(mend, "lighter…")
+    press(mend, "left")
+    right = window.session.shapes[key].body.at(places[1:2])[1]
+    for _ in range(12):
+        drag(window, (40, 40), (60, 40), False)
+    left, still = window.session.shapes[key].body.at(places[1:2])
+    assert still == pytest.approx(right, abs=1e-6)
+    assert left + still >= floor_of_job(window.session.job).mm - 1e-6
+
+
 def strip_px(window, s, half):
     """The pixel of a place on the strip: mm along, mm to the left."""
     strip = window.main_window.desk.strip
     key = window.session.shown_line()
-    laid = strip._laid(key, window.session.shapes[key])
+    laid = strip.laid(key, window.session.shapes[key])
     return QPoint(round(laid.left + s * laid.along), round(laid.middle - half * laid.across))
 
 

@@ -155,7 +155,7 @@ def test_the_line_in_hand_is_carried_on_to_the_next_and_by_mm_and_is_as_it_was_p
     press(mend, "carry on")
     middle = float(points_of(window, key)[-1, 0])
     assert middle == pytest.approx(90.0, abs=0.6)
-    write(mend, "Carried on", "3 mm")
+    write(mend, "On", "3 mm")
     press(mend, "carry on")
     assert points_of(window, key)[-1, 0] - middle == pytest.approx(3.0, abs=0.05)
     press(mend, "as it was pulled")
@@ -166,7 +166,7 @@ def test_chosen_lines_get_points_of_a_length_and_a_width_where_one_points(window
     keys = [window.pull((10, y), (90, y)) for y in (30, 50)]
     window.session.choose(keys)
     press(mend, "both")
-    write(mend, "A point of", "12 mm")
+    write(mend, "Point", "12 mm")
     press(mend, "taper")
     assert all(end.kind == "pointed" and end.mm == 12.0 for key in keys for end in window.lines()[key].ends)
     write(mend, "Width", "0.9 mm")

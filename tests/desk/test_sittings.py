@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QLineEdit
 from plain_stride.board.page import Page
 from plain_stride.desk.actions.line_actions import paste_here
 from plain_stride.desk.main_window import MainWindow
+from plain_stride.desk.margins.part_menu import take_away
 from plain_stride.desk.margins.parts_list import PartsList
 from plain_stride.desk.session.drops import lay_file
 from plain_stride.desk.session.verbs import choose_all
@@ -329,8 +330,7 @@ def test_frame_lines_have_a_width_and_go_with_their_frames(window):
 
 def test_a_part_is_taken_away_runs_over_frames_and_comes_back(window):
     line = window.pull((10, 20), (110, 20))
-    parts = window.main_window.findChild(PartsList)
-    parts._take_away(window.session.now.part)
+    take_away(window.session, window.session.now.part)
     assert line not in window.lines() and "taken away" in said(window)
     window.session.timeline.undo()
     assert line in window.lines()

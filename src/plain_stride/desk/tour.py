@@ -176,13 +176,13 @@ def _take_pictures(path: Path, folder: Path) -> None:
     main_window.resize(*SIZE)
     main_window.show()
     shots = [("board", "Board", "Sheet", "day"), ("board-frames", "Board", "Frames", "day"),
-             ("board-print", "Board", "Print", "day"), ("pencils", "Pencils", "Clean", "day"),
              ("pencils-read", "Pencils", "Read", "day"), ("pencils-ink", "Pencils", "Ink", "day"),
              ("pull", "Pull", "Hand", "day"), ("pull-again", "Pull", "Again", "day"),
-             ("pull-nib", "Pull", "Nib", "day"), ("parts", "Pull", "Hand", "day"),
+             ("parts", "Pull", "Hand", "day"),
              ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "", "day"),
              ("mend-points", "Mend", "Shape", "day"), ("mend-bend", "Mend", "Shape", "day"),
-             ("mend-meetings", "Mend", "Ends", "day"), ("hand-over", "Hand over", "", "day")]  # fmt: skip
+             ("mend-meetings", "Mend", "Ends", "day"), ("mend-strip", "Mend", "Ends", "day"),
+             ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
         _prepare(main_window, name)
         main_window.preferences.use_variant(variant)

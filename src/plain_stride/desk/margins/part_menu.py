@@ -23,7 +23,7 @@ def part_menu(parent: QWidget, session: Session, part: Part) -> QMenu:
         partial(alter, over_frames=not part.over_frames),
     )
     lines = sum(1 for row in session.job.inked_rows().values() if row.part == part.id)
-    menu.addAction(f"take it away, with its {counted(lines, 'line')}", partial(_take_away, session, part.name))
+    menu.addAction(f"take it away, with its {counted(lines, 'line')}", partial(take_away, session, part.name))
     _add_nesting(menu, session, part)
     into = menu.addMenu("merge it into")
     for other in session.job.parts():
@@ -40,6 +40,14 @@ def merge(session: Session, name: str, into: str) -> None:
         session.take(part=into)
 
 
+def take_away(session: Session, name: str) -> None:
+    """Takes a part away with its lines; undo brings all of it back."""
+    if session.make("part-delete", name=name) is not None:
+        parts = session.job.parts()
+        session.take(part=parts[0].name if parts else DEFAULT_PART)
+        session.said.emit(f"Part **{name}** is taken away with its lines: Take back brings it again.", False)
+
+
 def _add_nesting(menu: QMenu, session: Session, part: Part) -> None:
     """What puts a part inside another, one deep, or takes it out."""
     parts = session.job.parts()
@@ -51,11 +59,3 @@ def _add_nesting(menu: QMenu, session: Session, part: Part) -> None:
         for other in parts:
             if other.id != part.id and other.inside is None:
                 within.addAction(other.name, partial(session.make, "part", name=part.name, inside=other.name))
-
-
-def _take_away(session: Session, name: str) -> None:
-    """Takes a part away with its lines; undo brings all of it back."""
-    if session.make("part-delete", name=name) is not None:
-        parts = session.job.parts()
-        session.take(part=parts[0].name if parts else DEFAULT_PART)
-        session.said.emit(f"Part **{name}** is taken away with its lines: Take back brings it again.", False)

@@ -63,7 +63,7 @@ class Strip(Painted, QWidget):
         key, at = self._editable(), event.position()
         if key is not None and self._edit is not None and event.button() == Qt.MouseButton.LeftButton:
             shape = self._session.shapes[key]
-            laid = self._laid(key, shape)
+            laid = self.laid(key, shape)
             if what := self._edit.under(shape, laid, at.x(), at.y()):
                 self._edit.begin(key, what, laid, at.x())
 
@@ -77,7 +77,7 @@ class Strip(Painted, QWidget):
             self.update()
             return
         shape = self._session.shapes[key]
-        self.setCursor(_CURSORS.get(self._edit.under(shape, self._laid(key, shape), at.x(), at.y()), _ARROW))
+        self.setCursor(_CURSORS.get(self._edit.under(shape, self.laid(key, shape), at.x(), at.y()), _ARROW))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._edit is not None:
@@ -87,8 +87,7 @@ class Strip(Painted, QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """The line before or after, in drawing order; up and down, another of its takes; Esc gives a drag up."""
         if event.key() == Qt.Key.Key_Escape and self._edit is not None and self._edit.what:
-            self._edit.drop()
-            self.update()
+            self.drop_edit()
             return
         takes = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
         if event.key() in takes:
@@ -102,6 +101,12 @@ class Strip(Painted, QWidget):
         now = self._session.shown_line()
         at = lines.index(now) if now in lines else 0
         self._session.choose([lines[(at + steps[Qt.Key(event.key())]) % len(lines)]])
+
+    def drop_edit(self) -> None:
+        """Gives up what is dragged."""
+        if self._edit is not None and self._edit.what:
+            self._edit.drop()
+            self.update()
 
     def _choose_take(self, step: int) -> None:
         """Another of the pulls that were tried for the line."""
@@ -193,7 +198,7 @@ class Strip(Painted, QWidget):
         ]
         return self._unrolled_hand(key, shape), takes
 
-    def _laid(self, key: str, shape: Shape) -> Laid:
+    def laid(self, key: str, shape: Shape) -> Laid:
         """How a line lies here, so that all that is shown of it has room."""
         if self._edit is not None and self._edit.what:
             return self._edit.laid()
@@ -206,7 +211,7 @@ class Strip(Painted, QWidget):
         return Laid(left, (self.width() - left - RIGHT) / max(shape.length, 1e-6), across, middle)
 
     def _line(self, painter: QPainter, key: str, shape: Shape) -> None:
-        laid, (raw, takes) = self._laid(key, shape), self._behind(key, shape)
+        laid, (raw, takes) = self.laid(key, shape), self._behind(key, shape)
         left, along, across, middle = laid.left, laid.along, laid.across, laid.middle
         times = round(across / along, 1 if across / along < 3 else 0)
         w = shape.widths

@@ -11,6 +11,7 @@ from plain_stride.desk.session.choice import open_lines
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.tools.drawing import PointTool
 from plain_stride.desk.sheet.tools.edges import EdgeTool
+from plain_stride.desk.sheet.tools.going_over import GoingOverTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of
 from plain_stride.job.holding import end_of
 from plain_stride.job.part_order import with_inner
@@ -18,11 +19,12 @@ from plain_stride.job.questions import MendsOf
 from plain_stride.job.tidying import Mend
 from plain_stride.lines.corner_joins import JOINS, ROUND
 from plain_stride.lines.cross import nearest
+from plain_stride.lines.edits import SIDES
 from plain_stride.texts import counted
 
 WIDTH, OVER, NEAR = "0.5 mm", "4 mm", "1 mm"
 NEXT, NIB, CROSSING, BOTH = "to the next", "the nib's", "to a crossing", "both"
-TOOLS = ("set it where I point…", "drag an edge…", "hold where I point…", "loose…")
+TOOLS = ("set it where I point…", "drag an edge…", "heavier…", "lighter…", "hold where I point…", "loose…")
 AT_ONCE, LOOK = "at once", "show them first"
 HELD_MM = 5.0
 
@@ -38,16 +40,17 @@ class EndsPage(MendPage):
         self._refused: set[int] = set()
         self._held = Sentence()
         self._width, self._over = field_with("Width", WIDTH), field_with("over", OVER)
+        self._edge = Choice(SIDES, SIDES[0], "Which edges give")
         self._corner = Choice(JOINS, ROUND, "How corners close")
         self._end = Choice(("start", "end", BOTH), "end", "Which end")
-        self._on, self._point = field_with("Carried on", NEXT), field_with("A point of", NIB)
+        self._on, self._point = field_with("On", NEXT), field_with("Point", NIB)
         self._gap, self._stub = field_with("Gap", NEAR), field_with("Stub", NEAR)
-        width, edge, hold, loose = self.tool_words(
-            "set it where I point…", "drag an edge…", "hold where I point…", "loose…"
-        )
+        width, edge, heavier, lighter, hold, loose = self.tool_words(*TOOLS)
         self._tidy_part = self.verb("the part in hand", self._tidy_the_part, of_lines=False)
-        self.add(self.fault, Heading("Their ends"), self._end, self._on, self._point)
-        self.add_verbs(self.verb("carry on", self._carry_on), self.verb("taper", self._tapers))
+        self.add(self.fault, Heading("Their ends"), self._end)
+        self.add_pair(self._on, self._point)
+        self.add_verbs(self.verb("carry on", self._carry_on), self.verb("taper", self._tapers),
+                       self.verb("thick out of blacks", self._out_of_blacks))  # fmt: skip
         self.add(Heading("Where they meet"), self._held)
         self.add_verbs(Sentence("corners"), self._corner)
         self.add_verbs(hold, loose)
@@ -61,13 +64,17 @@ class EndsPage(MendPage):
         self.add(Heading("Their width"))
         self.add_pair(self._width, self._over)
         self.add_verbs(width, edge)
+        for word in (heavier, lighter):
+            word.setToolTip("Go over a line with the pen: it gets so where you go")
+        self.add_verbs(heavier, lighter, self._edge)
         self.add_verbs(self.verb("make it even", self._even), self.verb("like the first chosen", self._like))
-        self.add_verbs(self.verb("thick out of blacks", self._out_of_blacks))
 
     def tools(self) -> dict[str, Make]:
         return {
             "width": lambda: PointTool("**Width:** point at lines; they get it there. Esc ends it.", self._set_width),
             "edge": lambda: EdgeTool(lambda: self.read(self._over)),
+            "heavier": lambda: GoingOverTool(True, self._edge.current),
+            "lighter": lambda: GoingOverTool(False, self._edge.current),
             "hold": lambda: PointTool(
                 "**Hold:** point where two lines meet; they stay together. Esc ends it.", self._hold
             ),

@@ -208,6 +208,19 @@ def test_lines_that_run_on_share_their_direction_and_stay_where_they_meet(open_j
         )
 
 
+def test_an_opened_ring_keeps_its_way_where_a_line_runs_on_into_it(open_job):
+    ring = open_job.do("draw", shape="ellipse", points=[[50, 45], [70, 60]])
+    straight(open_job, (5, 45), (95, 45))
+    open_job.do("trim", line=ring, at=[50, 30])
+    shape = open_job.shapes[ring]
+    assert not shape.closed
+    end, way = end_of(shape, "end"), shape.arc.direction(np.array([shape.length]))[0]
+    after = straight(open_job, tuple(end + 0.3 * way), tuple(end + 20 * way))
+    before = middle(open_job, ring)
+    open_job.do("hold", lines=[ring, after], at=end.tolist())
+    assert shapely.hausdorff_distance(middle(open_job, ring), before) < 0.5
+
+
 def test_a_locked_partner_refuses_the_change_and_nothing_has_happened(open_job):
     a, b, _ = corner(open_job)
     open_job.do("set", lines=[b], part="Other")

@@ -138,9 +138,10 @@ def _share_direction(m: ChangeContext, new: HoldRecord) -> None:
     """Turns both ends, where they lie, into the mean of their directions."""
     one, other = (_outwards(m.shapes[line], end) for line, end in _sides(new))
     for (line, end), way in zip(_sides(new), (one - other, other - one), strict=True):
-        if _runs(m.shapes[line], end, way):
-            continue
         row = m.job.rows.lines[line]
+        # A ring that was opened has no end of its own, nor has what is made from another line.
+        if row.family is not None or m.shapes.worked(line).recipe.closed or _runs(m.shapes[line], end, way):
+            continue
         turn = _end_turn(row, m.shapes[line], end, way if end == END else -way)
         kept = tuple(bend for bend in row.bends if not (isinstance(bend, EndTurn) and bend.at == turn.at))
         if len(kept) < MOST_BENDS:

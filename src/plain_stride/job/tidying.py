@@ -99,12 +99,11 @@ SOUND = _Stub(0.0, 0.0, 0)
 
 @dataclass(frozen=True)
 class _On:
-    """mm to go on; by: mm by which the end is drawn over then, dx and dy; gap: mm between edges of ink; less: mm that
-    an end wider than what it meets stays short of its middle."""
+    """mm to go on; by: mm by which the end is drawn over then, dx and dy; apt: how much speaks for what is met; less:
+    mm that an end wider than what it meets stays short of its middle."""
 
     mm: float
     by: tuple[float, float]
-    gap: float
     apt: int
     less: float = 0.0
 
@@ -265,7 +264,7 @@ class _Everything:
         points, step = _points(shape), _step(path)
         crossed, on = crossings(path, points)
         if len(crossed) and (mm := float(crossed.min()) * step) <= GRAZING * (other.away + cap) + MORE_MM:
-            return _On(mm, (0.0, 0.0), gap, other.apt, _spared(cap, _half(shape, float(on[crossed.argmin()]))))
+            return _On(mm, (0.0, 0.0), other.apt, _spared(cap, _half(shape, float(on[crossed.argmin()]))))
         far = shapely.distance(shapely.LineString(points), shapely.points(path))
         k = int(far.argmin())
         _, index = nearest(points, path[k])
@@ -274,13 +273,13 @@ class _Everything:
         if k == 0 or far[k] > half + min(most, DRAWN_MM):
             return None
         if far[k] <= IN_INK * half:
-            return _On(k * step, (0.0, 0.0), gap, other.apt)
+            return _On(k * step, (0.0, 0.0), other.apt)
         if k * step > ASIDE * (other.away + cap):
             return None
         low = int(np.clip(index, 0, len(points) - 2))
         foot = points[low] + (points[low + 1] - points[low]) * (index - low)
         dx, dy = (foot - path[k]).tolist()
-        return _On(k * step, (dx, dy), gap, other.apt)
+        return _On(k * step, (dx, dy), other.apt)
 
     def _is_free(self, near: _Near, line: str, ends: tuple[bool, bool]) -> bool:
         """Whether an end of another line, near a line's, meets nothing else: both are short of their corner."""
@@ -307,9 +306,8 @@ class _Everything:
         step = _step(path)
         for own, on in zip(i, j, strict=True):
             half = _half(self._shape[near.line], float(np.clip(on, other.first, other.last)) - other.first)
-            gap = float(own) * step - cap - half
-            if gap <= most and self._past_end(other, float(on)) <= most + half:
-                out.append(_On(float(own) * step, (0.0, 0.0), gap, near.apt))
+            if float(own) * step - cap - half <= most and self._past_end(other, float(on)) <= most + half:
+                out.append(_On(float(own) * step, (0.0, 0.0), near.apt))
         return out
 
     def _ends_within(self, line: str, at: np.ndarray, reach: float) -> tuple[bool, bool]:

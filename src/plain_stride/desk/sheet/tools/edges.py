@@ -3,44 +3,30 @@
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtGui import QPainter
 
-from plain_stride.desk.sheet.context import SheetContext
-from plain_stride.desk.sheet.gestures.tool import SheetTool
-from plain_stride.desk.sheet.hit_test import Touch
 from plain_stride.desk.sheet.pointer_event import PointerEvent
-from plain_stride.desk.sheet.seen_edit import SeenEdit
-from plain_stride.desk.sheet.view import BoardView
+from plain_stride.desk.sheet.tools.seen_tool import SeenTool
 from plain_stride.errors import StrideError
 from plain_stride.job.mend_changes import LEAST_WIDTH_MM, with_width
 
 LEAST_MM = 0.005
 
 
-class EdgeTool(SheetTool):
+class EdgeTool(SeenTool):
     """The edge on the side where the pen comes down follows the pen. reach: mm along the line to either side over which
     it gives, None where what was typed cannot be read."""
 
-    shows_itself = True
     words = "**Edge:** drag an edge of a line; only that edge gives, as under a chisel. Esc ends it."
 
     def __init__(self, reach: Callable[[], float | None]) -> None:
         super().__init__()
         self._reach = reach
-        self._context: SheetContext | None = None
-        self._seen: SeenEdit | None = None
-        self._touch: Touch | None = None
         self._side, self._mm = "left", 0.0
 
-    def taken(self, context: SheetContext) -> None:
-        super().taken(context)
-        self._context, self._seen = context, SeenEdit(context)
-
     def down(self, event: PointerEvent) -> None:
-        super().down(event)
-        if self._context is None or self._reach() is None:
+        if self._reach() is None:
             return
-        self._touch = self._context.open_line_under(event.at, self._context.session.chosen)
+        super().down(event)
         if self._touch is not None:
             self._side, self._mm = ("left" if self._off(event) >= 0.0 else "right"), 0.0
 
@@ -70,21 +56,8 @@ class EdgeTool(SheetTool):
             self.left()
 
     def up(self, event: PointerEvent) -> None:
-        super().up(event)
         context, touch, reach = self._context, self._touch, self._reach()
-        if self._seen is not None:
-            self._seen.let_go()
-        self._touch = None
+        super().up(event)
         if context is not None and touch is not None and reach is not None and self._mm > LEAST_MM:
             at = [round(float(v), 4) for v in context.place_of(touch)]
             context.session.make("width", line=touch.line, at=at, mm=round(self._mm, 4), side=self._side, reach=reach)
-
-    def left(self) -> None:
-        super().left()
-        self._touch = None
-        if self._seen is not None:
-            self._seen.drop()
-
-    def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._seen is not None:
-            self._seen.paint(painter, view)

@@ -3,14 +3,10 @@
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtGui import QPainter
 
-from plain_stride.desk.sheet.context import SheetContext
-from plain_stride.desk.sheet.gestures.tool import SheetTool
 from plain_stride.desk.sheet.hit_test import Touch
 from plain_stride.desk.sheet.pointer_event import PointerEvent
-from plain_stride.desk.sheet.seen_edit import SeenEdit
-from plain_stride.desk.sheet.view import BoardView
+from plain_stride.desk.sheet.tools.seen_tool import SeenTool
 from plain_stride.errors import StrideError
 from plain_stride.job.board_facts import floor_of_job
 from plain_stride.job.line_changes import swollen
@@ -20,31 +16,19 @@ GAIN, LEAST_MM, LEAST_CHANGE, PLACES = 0.7, 1.0, 0.01, 60
 """By how much the hardest pull widens at one going; the least stretch; what is no change; where widths are read."""
 
 
-class GoingOverTool(SheetTool):
+class GoingOverTool(SeenTool):
     """One drag is one going over one line, from the least place along it that the pen came to as far as the farthest;
     gone over again it gets heavier still. side: which edge gives."""
-
-    shows_itself = True
 
     def __init__(self, heavier: bool, side: Callable[[], str]) -> None:
         super().__init__()
         self._heavier, self._side = heavier, side
-        word = "heavier" if heavier else "lighter"
-        self.words = f"**Go over** a line: it gets {word} there, the more the harder you press. Esc ends it."
-        self._context: SheetContext | None = None
-        self._seen: SeenEdit | None = None
-        self._touch: Touch | None = None
+        name = "Heavier" if heavier else "Lighter"
+        self.words = f"**{name}:** go over a line with the pen, the harder the more. Esc ends it."
         self._low, self._high, self._press = 0.0, 0.0, 0.0
-
-    def taken(self, context: SheetContext) -> None:
-        super().taken(context)
-        self._context, self._seen = context, SeenEdit(context)
 
     def down(self, event: PointerEvent) -> None:
         super().down(event)
-        if self._context is None:
-            return
-        self._touch = self._context.open_line_under(event.at, self._context.session.chosen)
         if self._touch is not None:
             self._low = self._high = self._touch.s
             self._press = 0.0
@@ -65,11 +49,8 @@ class GoingOverTool(SheetTool):
             self.left()
 
     def up(self, event: PointerEvent) -> None:
-        super().up(event)
         context, touch = self._context, self._touch
-        if self._seen is not None:
-            self._seen.let_go()
-        self._touch = None
+        super().up(event)
         if context is None or touch is None or self._high - self._low < LEAST_MM:
             return
         factor, (low, high) = self._factor(touch), self._stretch()
@@ -78,16 +59,6 @@ class GoingOverTool(SheetTool):
             context.session.said.emit(f"It is {bound} there: nothing was changed.", True)
             return
         context.session.make("swell", line=touch.line, factor=factor, side=self._side(), **{"from": low, "to": high})
-
-    def left(self) -> None:
-        super().left()
-        self._touch = None
-        if self._seen is not None:
-            self._seen.drop()
-
-    def paint(self, painter: QPainter, view: BoardView) -> None:
-        if self._seen is not None:
-            self._seen.paint(painter, view)
 
     def _stretch(self) -> tuple[float, float]:
         """mm along the line."""

@@ -169,6 +169,10 @@ def test_chosen_lines_get_points_of_a_length_and_a_width_where_one_points(window
     write(mend, "Point", "12 mm")
     press(mend, "taper")
     assert all(end.kind == "pointed" and end.mm == 12.0 for key in keys for end in window.lines()[key].ends)
+    write(mend, "Point", "25 %")
+    press(mend, "taper")
+    lengths = [window.session.shapes[key].length for key in keys]
+    assert [window.lines()[key].ends[0].mm for key in keys] == pytest.approx(np.array(lengths) / 4, abs=1e-6)
     write(mend, "Width", "0.9 mm")
     press(mend, "set it where I point…")
     QTest.mouseClick(window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,

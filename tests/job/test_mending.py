@@ -601,6 +601,15 @@ def test_a_hook_at_the_very_end_does_not_turn_the_way_on(open_job):
     assert open_job.shapes[line].flat[0][-1] == pytest.approx([55.0, 30.0], abs=0.8)
 
 
+def test_a_point_is_a_share_of_its_line(open_job):
+    lines = [straight(open_job, (10, 20), (50, 20)), straight(open_job, (10, 40), (90, 40))]
+    open_job.do("taper", lines=lines, end="end", length="25%")
+    assert [open_job.job.rows.lines[key].ends[1].mm for key in lines] == pytest.approx([10.0, 20.0], abs=1e-6)
+    for wrong in ("%", "x%", "140%", "-3%"):
+        with pytest.raises(JobError, match="share"):
+            open_job.do("taper", lines=lines, length=wrong)
+
+
 def places_of_edits(open_job, key):
     """Where a line's trims, swells, shaves, widths and bends lie, (n, 2) mm."""
     row, now = open_job.job.rows.lines[key], open_job.shapes[key]

@@ -176,8 +176,8 @@ def longer(shapes: Shapes, line: str, at_end: bool, mm: float) -> LineRecord:
 
 @change
 def taper(m: ChangeContext, lines: list[str], end: str = "both", length: Any = None) -> None:
-    """Gives lines pointed ends of a length in mm, the nib's own where it is left out, or to the next crossing from that
-    end ('crossing'). end: start, end or both. Raises JobError."""
+    """Gives lines pointed ends of a length in mm, the nib's own where it is left out, of a share of the line ('30%'),
+    or to the next crossing from that end ('crossing'). end: start, end or both. Raises JobError."""
     if end not in (*ENDS, "both"):
         raise JobError(f"an end is start, end or both, not '{end}'")
     for key in line_list(lines):
@@ -185,10 +185,22 @@ def taper(m: ChangeContext, lines: list[str], end: str = "both", length: Any = N
         kinds = list(row.ends)
         for k, name in enumerate(ENDS):
             if end in (name, "both"):
-                mm = _to_crossing(m, key, shape, k == 1) if length == "crossing" else length
-                kinds[k] = End("pointed", None if mm is None else number(mm, "a length", 0.0, 1e4))
+                kinds[k] = End("pointed", _point_length(m, key, shape, k == 1, length))
         m.draft.change("lines", key, ends=(kinds[0], kinds[1]))
         _ = m.shapes[key]
+
+
+def _point_length(m: ChangeContext, line: str, shape: Shape, at_end: bool, length: Any) -> float | None:
+    """mm of a point, None for the nib's own."""
+    if length == "crossing":
+        return _to_crossing(m, line, shape, at_end)
+    if isinstance(length, str) and length.endswith("%"):
+        try:
+            share = float(length[:-1])
+        except ValueError:
+            raise JobError(f"a share is like '30%', not '{length}'") from None
+        return shape.length * number(share, "a share", 0.0, 100.0) / 100.0
+    return None if length is None else number(length, "a length", 0.0, 1e4)
 
 
 def _to_crossing(m: ChangeContext, line: str, shape: Shape, at_end: bool) -> float:

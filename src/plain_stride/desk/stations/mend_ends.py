@@ -102,7 +102,11 @@ class EndsPage(MendPage):
 
     def _tapers(self) -> None:
         typed = self._point.entry.text().strip()
-        length: Any = None if typed == NIB else "crossing" if typed in (CROSSING, "crossing") else mm_of(self._point)
+        length: Any
+        if typed.endswith("%"):
+            length = typed.replace(" ", "")
+        else:
+            length = None if typed == NIB else "crossing" if typed in (CROSSING, "crossing") else mm_of(self._point)
         self.session.make("taper", lines=self.lines(), end=self._end.current(), length=length)
 
     def _set_width(self, at: np.ndarray) -> None:

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 import shapely
 
+from plain_stride.form.bridges import BRIDGE_MM
 from plain_stride.form.cover import (
-    BRIDGE_MM,
     changed_boxes,
     covered_rings,
     drawn_cover,

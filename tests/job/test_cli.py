@@ -1,6 +1,7 @@
 """The command line in one process: statuses, one clear line on errors, nothing half done. The contract's own check
 runs in CI besides."""
 
+import itertools
 import json
 import subprocess
 import sys
@@ -85,6 +86,25 @@ def test_import_keeps_order_ids_and_says_what_a_pull_was(run, job, tmp_path):
     assert report["direction"] == pytest.approx(90.0, abs=0.5)  # clockwise from straight up
     assert lines[1]["report"]["direction"] == pytest.approx(180.0, abs=0.5)
     assert json.loads(run("info", job, "--json"))["undo"] == 1
+
+
+def test_a_role_that_nobody_gave_is_found_and_comes_back_as_found(run, job, tmp_path):
+    square = [(10, 10), (90, 10), (90, 70), (10, 70), (10, 10)]
+    lines = [{"points": [list(a), list(b)], "widths": [0.4, 0.4]} for a, b in itertools.pairwise(square)]
+    lines += [{"points": [[20, 30], [60, 40]], "widths": [0.4, 0.4]},
+              {"points": [[20, 50], [60, 60]], "widths": [0.4, 0.4], "role": "texture"}]  # fmt: skip
+    run("import", job, put(tmp_path / "l.json", {"lines": lines}))
+    told = lines_of(run, job)
+    assert [(line["role"], line["role_by"]) for line in told] == [("inner", "found")] * 5 + [("texture", "hand")]
+    run("edit", job, put(tmp_path / "e.json", {"changes": [{"change": "find-roles"}]}))
+    told = lines_of(run, job)
+    roles = [(line["role"], line["role_by"]) for line in told]
+    assert roles == [("outer", "found")] * 4 + [("inner", "found"), ("texture", "hand")]
+    again = tmp_path / "again.stride"
+    run("new", again, "--size", "120x90mm", "--dpi", "300")
+    run("import", again, put(tmp_path / "back.json", {"lines": told}))
+    back = lines_of(run, again)
+    assert [(line["role"], line["role_by"]) for line in back] == roles
 
 
 def test_steadying_nib_and_leeway_act_on_pulls(run, job, tmp_path):

@@ -32,12 +32,12 @@ GrainPicture = Callable[[str, list[np.ndarray], tuple[int, int], float], bytes]
 
 @dataclass(frozen=True, eq=False)
 class SvgLine:
-    """A line as our own SVG kept it; grain: mm of tooth in its edge."""
+    """A line as our own SVG kept it; role: None where the file names none; grain: mm of tooth in its edge."""
 
     id: str
     part: str
     tier: str
-    role: str
+    role: str | None
     ends: tuple[str, str]
     form: Form
     grain: float = 0.0
@@ -215,7 +215,7 @@ def _read_line(path: Any, part: str, tier: str) -> SvgLine:
         form = Form(curve, own("closed") == "1", Widths(*table.T))
     except GivenError as fault:
         raise SvgError(f"line '{own('id')}' of the SVG is damaged ({fault}): nothing was imported") from None
-    return SvgLine(own("id"), part, tier, own("role", "inner"), (start, end), form, grain)
+    return SvgLine(own("id"), part, tier, own("role") or None, (start, end), form, grain)
 
 
 def ring_d(curve: np.ndarray) -> str:

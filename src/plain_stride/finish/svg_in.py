@@ -168,7 +168,7 @@ class _Reading:
                 if form is not None:
                     ends = _CAPS.get(cap, "flat")
                     part = self._part(shape.group, ink)
-                    self.art.things.append(SvgLine("", part, "middle", "inner", (ends, ends), form))
+                    self.art.things.append(SvgLine("", part, "middle", None, (ends, ends), form))
 
     def _dashed(self, chain: Chain, shape: Drawn) -> list[Chain]:
         """The dashes of a chain, each one open; the chain itself where it is drawn through."""

@@ -1,7 +1,6 @@
 """Covers: the shape by which a part hides what lies behind it, found from its outer lines with gaps bridged, or drawn.
 
-Bridges go from each free end to every line within JOINED_MM, else straight to the nearest one within BRIDGE_MM. They
-are never drawn. All that the lines and bridges enclose is covered, rings within rings too: a hole and a disc on the
+All that the lines and the bridges between them enclose is covered, rings within rings too: a hole and a disc on the
 form look the same, so a part with a hole in it wants a drawn cover.
 """
 
@@ -12,10 +11,11 @@ from typing import Any
 
 import numpy as np
 
-JOINED_MM, BRIDGE_MM = 0.5, 3.0
+from plain_stride.form.bridges import bridged
+
 SIMPLE_MM = 0.01
 """Centrelines are thinned to this before they are joined, covers after they are widened."""
-GRID_MM, TOUCH_MM = 1e-5, 1e-4
+GRID_MM, MERGED_MM = 1e-5, 1e-4
 LEAST_MM2 = 1e-4
 FAR_MM = 2e5
 """Twice as far out as any point of a line may lie."""
@@ -26,7 +26,7 @@ _DISC_QUARTER = 12
 @dataclass(frozen=True, eq=False)
 class Cover:
     """area: a Shapely polygon or several, mm; bridges (n, 2, 2): the gaps that were bridged; loose (n, 2): free ends
-    that had nothing within BRIDGE_MM to be bridged to."""
+    that had nothing near to be bridged to."""
 
     area: Any = field(repr=False)
     bridges: np.ndarray
@@ -74,10 +74,16 @@ def found_cover(centres: Sequence[np.ndarray], ink: Iterable[list[np.ndarray]], 
     lines = [shapely.simplify(shapely.LineString(points), SIMPLE_MM) for points in centres if len(points) > 1]
     if not lines:
         return None
-    bridges, loose = _bridged(lines)
-    whole = shapely.union_all([*lines, *map(shapely.LineString, bridges)], grid_size=GRID_MM)
-    faces = shapely.union_all(shapely.get_parts(shapely.polygonize([whole])))
-    return _cover(_without_slivers(faces), ink, gap, bridges, loose)
+    bridges, loose = bridged(lines)
+    return _cover(enclosed([*lines, *map(shapely.LineString, bridges)]), ink, gap, bridges, loose)
+
+
+def enclosed(lines: Sequence[Any]) -> Any:
+    """What Shapely lines enclose, holes filled, as a Shapely area."""
+    import shapely
+
+    whole = shapely.union_all(list(lines), grid_size=GRID_MM)
+    return _without_slivers(shapely.union_all(shapely.get_parts(shapely.polygonize([whole]))))
 
 
 def drawn_cover(rings: Sequence[np.ndarray], ink: Iterable[list[np.ndarray]], gap: float = 0.0) -> Cover | None:
@@ -143,7 +149,7 @@ def hidden_stretches(points: np.ndarray, s: np.ndarray, covers: Sequence[Cover])
             runs.append(tuple(sorted((_length_at(points, s, ends[0]), _length_at(points, s, ends[-1])))))
     out: list[tuple[float, float]] = []
     for a, b in sorted(runs):
-        if out and a <= out[-1][1] + TOUCH_MM:
+        if out and a <= out[-1][1] + MERGED_MM:
             out[-1] = (out[-1][0], max(b, out[-1][1]))
         else:
             out.append((a, b))
@@ -161,57 +167,6 @@ def _cover(faces: Any, ink: Iterable[list[np.ndarray]], gap: float, *told: np.nd
         faces = shapely.simplify(shapely.buffer(faces, gap, quad_segs=_DISC_QUARTER), SIMPLE_MM)
     shapely.prepare(faces)
     return Cover(faces, *told)
-
-
-def _bridged(lines: list[Any]) -> tuple[np.ndarray, np.ndarray]:
-    """(bridges (n, 2, 2), loose ends (m, 2)) of the free ends of lines."""
-    import shapely
-
-    tree = shapely.STRtree(lines)
-    bridges, loose = [], []
-    for k, line in enumerate(lines):
-        if line.is_closed:
-            continue
-        for end in (0, -1):
-            at = shapely.get_point(line, end)
-            near = [(d, to) for d, to in _targets(lines, tree, k, end, at) if d <= BRIDGE_MM]
-            joined = [to for d, to in near if d <= JOINED_MM]
-            chosen = joined or [to for _, to in sorted(near, key=lambda item: item[0])[:1]]
-            here = shapely.get_coordinates(at)[0]
-            if not chosen:
-                loose.append(here)
-            bridges += [_bridge(here, to) for to in chosen if np.hypot(*(to - here)) > 1e-9]
-    return np.array(bridges).reshape(-1, 2, 2), np.array(loose).reshape(-1, 2)
-
-
-def _targets(lines: list[Any], tree: Any, k: int, end: int, at: Any) -> list[tuple[float, np.ndarray]]:
-    """(distance, nearest point) of all lines within BRIDGE_MM of the end of line k, and of the rest of that line."""
-    import shapely
-
-    others = [lines[j] for j in tree.query(at, predicate="dwithin", distance=BRIDGE_MM).tolist() if j != k]
-    rest = _beyond(lines[k], end)
-    out = []
-    for line in [*others, *([rest] if rest is not None else [])]:
-        to = shapely.get_coordinates(shapely.shortest_line(at, line))[1]
-        out.append((float(np.hypot(*(to - shapely.get_coordinates(at)[0]))), to))
-    return out
-
-
-def _bridge(here: np.ndarray, to: np.ndarray) -> np.ndarray:
-    """From a free end to a place on a line, and a little over it, so that rounding never leaves it short."""
-    leg = to - here
-    return np.array([here, to + leg / np.hypot(*leg) * TOUCH_MM])
-
-
-def _beyond(line: Any, end: int) -> Any | None:
-    """A line without the stretch at one of its ends that can only lie near it: twice BRIDGE_MM; None if it is all."""
-    from shapely.ops import substring
-
-    if line.length <= 2.0 * BRIDGE_MM:
-        return None
-    return (
-        substring(line, 2.0 * BRIDGE_MM, line.length) if end == 0 else substring(line, 0, line.length - 2 * BRIDGE_MM)
-    )
 
 
 def _without_slivers(faces: Any) -> Any:

@@ -47,8 +47,8 @@ def _inside(shape: Shape, area: Any) -> list[Stretch]:
     """Stretches of a line, arc lengths from and to, that lie inside an area."""
     import shapely
 
-    points, s = shape.flat
-    line = shapely.LineString(np.vstack([points, points[:1]]) if shape.closed else points)
+    _, s = shape.flat
+    line = shapely.LineString(shape.flat_ring)
     chords = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(shapely.get_coordinates(line), axis=0).T))])
     lengths = np.append(s, shape.length) if shape.closed else s
     out = []

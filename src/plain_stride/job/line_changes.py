@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from plain_stride.form.roles import whole_role
+from plain_stride.form.roles import FOUND, RoleStretch, whole_role
 from plain_stride.hand.nib import END_KINDS, Nib, Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.job.bundle import bundle_of, checked_bundle
@@ -49,12 +49,17 @@ def _ends(ends: object) -> tuple[End, End]:
     return End(str(kinds[0])), End(str(kinds[1]))
 
 
+def _role_of(role: str | None, found: bool = False) -> tuple[RoleStretch, ...]:
+    """The role of a new line: one that is given, or one that may be found otherwise."""
+    return whole_role(role or DEFAULT_ROLE, FOUND) if role is None or found else whole_role(role)
+
+
 @change
 def pull(
     m: ChangeContext,
     pull: Pull,
     part: str = DEFAULT_PART,
-    role: str = DEFAULT_ROLE,
+    role: str | None = None,
     id: str | None = None,
     tier: str | None = None,
     follow: dict[str, Any] | None = None,
@@ -72,7 +77,7 @@ def pull(
         leeway=setting.leeway,
         less_in_bends=setting.less_in_bends,
         nib=pull.nib,
-        roles=whole_role(role),
+        roles=_role_of(role),
         ends=(End(pull.nib.ends), End(pull.nib.ends)),
         follow=checked_follow(follow),
     )
@@ -106,13 +111,14 @@ def line(
     nib: Nib,
     ends: tuple[str, str] = ("round", "round"),
     part: str = DEFAULT_PART,
-    role: str = DEFAULT_ROLE,
+    role: str | None = None,
     id: str | None = None,
     tier: str | None = None,
     draft: bool = False,
+    found: bool = False,
 ) -> str:
     """Lays a line that comes with its centreline and widths; they already hold its ends. draft: it is shown pale and
-    is no ink before it is taken. Raises JobError."""
+    is no ink before it is taken. found: its role was found and not given. Raises JobError."""
     if any(kind not in END_KINDS for kind in ends):
         raise JobError(f"ends are {', '.join(END_KINDS)}, not {', '.join(map(str, ends))}")
     key = m.draft.add_form(form)
@@ -120,7 +126,7 @@ def line(
         part=m.open_part(part, tier),
         form=key,
         nib=nib,
-        roles=whole_role(role),
+        roles=_role_of(role, flag(found, "found")),
         ends=(End(ends[0], 0.0), End(ends[1], 0.0)),
         draft=flag(draft, "draft"),
     )

@@ -10,6 +10,7 @@ from typing import Protocol
 from plain_stride.form.contacts import Contact
 from plain_stride.form.roles import ROLES
 from plain_stride.job.drawn import JobDrawing
+from plain_stride.job.found_roles import FoundRole, found_roles
 from plain_stride.job.reports import Past, past_ceilings, weighed
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
@@ -51,6 +52,14 @@ class MendsOf:
     def answered(self, at: DrawingAtWork, progress: Callable[[float], bool]) -> tuple[Mend, ...]:
         keys = [key for key in self.lines if key in at.job.rows.lines and not at.shapes[key].closed]
         return tuple(mends_of(at.shapes, keys, self.gap, self.overshoot))
+
+
+@dataclass(frozen=True)
+class RolesFound:
+    """Roles that the drawing tells of the lines of all parts that are not locked, where nobody gave them."""
+
+    def answered(self, at: DrawingAtWork, progress: Callable[[float], bool]) -> tuple[FoundRole, ...]:
+        return tuple(found_roles(at.shapes, [part.id for part in at.job.parts() if not part.locked]))
 
 
 @dataclass(frozen=True)

@@ -9,10 +9,10 @@ import numpy as np
 
 from plain_stride import plain_json
 from plain_stride.errors import StrideError
-from plain_stride.form.roles import check_role
+from plain_stride.form.roles import FOUND, check_role
 from plain_stride.hand.nib import DEFAULT_NIB, Nib
 from plain_stride.hand.pull import Pull, checked_samples
-from plain_stride.job.changes import DEFAULT_PART, DEFAULT_ROLE
+from plain_stride.job.changes import DEFAULT_PART
 from plain_stride.job.errors import JobError
 from plain_stride.lines.black import Black, black_of_rings
 from plain_stride.lines.given import form_from_points
@@ -172,14 +172,15 @@ def _at(what: str, work: Any) -> Any:
 
 def _place(item: dict[str, Any], what: str, k: int) -> dict[str, Any]:
     """part, role, id and tier of an item, each a text where it is given."""
-    out: dict[str, Any] = {"part": item.get("part") or DEFAULT_PART, "role": item.get("role") or DEFAULT_ROLE}
-    for key in ("id", "tier"):
+    out: dict[str, Any] = {"part": item.get("part") or DEFAULT_PART}
+    for key in ("id", "tier", "role"):
         if item.get(key) is not None:
             out[key] = item[key]
     for key, value in out.items():
         if not isinstance(value, str):
             raise ReadingError(f"{what} {k + 1}: '{key}' is a text, not {value!r}")
-    _at(f"{what} {k + 1}", lambda: check_role(out["role"]))
+    if "role" in out:
+        _at(f"{what} {k + 1}", lambda: check_role(out["role"]))
     return out
 
 
@@ -202,7 +203,8 @@ def _line(item: dict[str, Any]) -> dict[str, Any]:
     ends = item.get("ends", ["round", "round"])
     if not isinstance(ends, list) or len(ends) != 2 or not all(isinstance(e, str) for e in ends):
         raise ReadingError("'ends' are two kinds of ends")
-    return {"form": form_from_points(points, left, right, closed), "nib": DEFAULT_NIB, "ends": tuple(ends)}
+    found = {"found": True} if item.get("role_by") == FOUND else {}
+    return {"form": form_from_points(points, left, right, closed), "nib": DEFAULT_NIB, "ends": tuple(ends), **found}
 
 
 def _black(item: dict[str, Any]) -> Black:

@@ -102,6 +102,8 @@ def lines(job: Job, shapes: Shapes) -> dict[str, Any]:
                 "id": key,
                 "part": part.name,
                 "role": row.role,
+                "roles": [[0.0, round(shapes[key].length, 4), row.role]],
+                "role_by": row.roles[0].by,
                 "tier": part.tier,
                 "closed": shapes[key].closed,
                 "points": np.round(points, 6).tolist(),

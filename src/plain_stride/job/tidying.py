@@ -69,8 +69,8 @@ def with_more(growth: Growth | None, at_end: bool, mm: float) -> Growth:
 def next_beyond(shapes: Shapes, line: str, at_end: bool, most: float) -> float | None:
     """mm by which a line goes on to the middle of the next one in its way; None where none lies there."""
     path = beyond(shapes.worked(line), at_end, most)
-    found = [_first(path, _points(shapes[other])) for other in shapes.visible() if other != line]
-    found += [_first(path[4:], _points(shapes[line]), 4)]
+    found = [_first(path, shapes[other].flat_ring) for other in shapes.visible() if other != line]
+    found += [_first(path[4:], shapes[line].flat_ring, 4)]
     away = [at for at in found if at is not None]
     return min(away) * most / (len(path) - 1) if away else None
 
@@ -171,7 +171,7 @@ class _Everything:
         keys = [key for key in keys if self._partners.possible(line, key)]
         keys = [key for key in keys if self._shape[key].at_least(at) <= reach + self._half_widest(key)]
         apt = self._partners.aptness
-        return [_Near(key, *nearest(_points(self._shape[key]), at), apt(line, key)) for key in keys]
+        return [_Near(key, *nearest(self._shape[key].flat_ring, at), apt(line, key)) for key in keys]
 
     def _widest(self, near: list[_Near]) -> float:
         """Half the widest width of some lines."""
@@ -213,7 +213,7 @@ class _Everything:
         import shapely
 
         shape = self._shape[other.line]
-        middle = _points(shape)
+        middle = shape.flat_ring
         i, j = crossings(points, middle)
         if len(i):
             away = np.interp(i, np.arange(len(aways)), aways)
@@ -261,7 +261,7 @@ class _Everything:
         gap = other.away - cap - _half(shape, other.index)
         if gap > most + 1e-9:
             return None
-        points, step = _points(shape), _step(path)
+        points, step = shape.flat_ring, _step(path)
         crossed, on = crossings(path, points)
         if len(crossed) and (mm := float(crossed.min()) * step) <= GRAZING * (other.away + cap) + MORE_MM:
             return _On(mm, (0.0, 0.0), other.apt, _spared(cap, _half(shape, float(on[crossed.argmin()]))))
@@ -328,7 +328,7 @@ class _Everything:
 
     def _other(self, key: str, ends: tuple[bool, bool]) -> _Other:
         """A line, carried on at some of its ends."""
-        own = _points(self._shape[key])
+        own = self._shape[key].flat_ring
         before, after = (self._beyond(key, end) if wanted else own[:0] for end, wanted in enumerate(ends))
         return _Other(np.vstack([before[::-1], own, after]), len(before), len(before) + len(own) - 1)
 
@@ -350,11 +350,6 @@ def _last_stretch(shape: Shape, at_end: bool, reach: float) -> LastStretch:
     away = shape.length - s if at_end else s
     last = int(np.count_nonzero(away <= reach)) + 1
     return (points[-last:], away[-last:]) if at_end else (points[:last], away[:last])
-
-
-def _points(shape: Shape) -> np.ndarray:
-    points = shape.flat[0]
-    return np.vstack([points, points[:1]]) if shape.closed else points
 
 
 def _first(path: np.ndarray, points: np.ndarray, skipped: int = 0) -> float | None:

@@ -111,6 +111,12 @@ class Shape:
         k, u = parameters(flat_counts(self.curve, 0.002))
         return point(self.curve, k, u), self.arc.length_at(k, u)
 
+    @property
+    def flat_ring(self) -> np.ndarray:
+        """The points (n, 2) of `flat`; a closed line repeats its first."""
+        points = self.flat[0]
+        return np.vstack([points, points[:1]]) if self.closed else points
+
     def discs(self, scale: float = 1.0) -> BrushDiscs:
         """The discs that the brush lays along it, in units of 1 / scale mm."""
         return discs_along(self.curve, self.arc.at_piece_ends(), self.widths, scale)

@@ -13,7 +13,7 @@ from plain_stride.desk.workers.owned import owned
 from plain_stride.desk.workers.update_scheduler import UpdateScheduler
 from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.errors import StrideError
-from plain_stride.form.cover import BRIDGE_MM
+from plain_stride.form.bridges import BRIDGE_MM
 from plain_stride.job.changes import Made, make, make_all
 from plain_stride.job.commit import Commit
 from plain_stride.job.covers import Covers

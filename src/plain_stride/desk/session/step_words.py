@@ -34,6 +34,7 @@ WORDS = {
     "frame": "frame placed", "symmetric": "lines laid by a symmetry", "bend": "line bent", "push": "lines pushed",
     "redraw": "stretch drawn anew", "extend": "line carried on", "as-pulled": "as it was pulled",
     "width": "width set", "taper": "ends tapered",
+    "find-roles": "roles found", "roles-found": "roles found",
     "from-black": "lines thick out of a black", "affine": "lines mapped", "hold": "lines held or loosed",
     "widths-like": "widths of another line given", "even-widths": "widths made even", "align": "lined up",
     "space": "spaced evenly", "repeat": "laid along a line", "motif": "motif laid",

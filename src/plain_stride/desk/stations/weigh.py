@@ -18,7 +18,8 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import toggle_plan
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
-from plain_stride.job.questions import Weights, WeightsNow, weight_groups
+from plain_stride.job.found_roles import OUTER, FoundRole
+from plain_stride.job.questions import RolesFound, Weights, WeightsNow, weight_groups
 from plain_stride.job.reports import Past, weighed
 from plain_stride.measure import MeasureError, parse_length_mm
 from plain_stride.texts import counted
@@ -104,7 +105,10 @@ class WeighNotes(Notes):
         self._past_column.setContentsMargins(0, 0, 0, 0)
         self._past_column.setSpacing(0)
         measured = Heading("Measured, by depth and by role")
-        self.add(self._key, self._share, self._says, lift, self._base, self._fault, measured, self._rows)
+        find = Word("find outer and inner lines")
+        find.setToolTip("Of the lines whose role nobody gave")
+        find.clicked.connect(self._find_roles)
+        self.add(self._key, self._share, self._says, lift, self._base, self._fault, measured, self._rows, find)
         self.add(Heading("Ceilings"), self._ceiling, self._past)
         self._share.settled.connect(lambda v: self.session.make("plan", share=v))
         self._base.typed.connect(self._set_base)
@@ -168,6 +172,25 @@ class WeighNotes(Notes):
             row.clicked.connect(partial(self._choose, name))
             self._row_column.addWidget(row)
         self._show_past(weights.past)
+
+    def _find_roles(self) -> None:
+        """Has roles found beside the window: many lines take a moment."""
+        self.session.said.emit("Looking at what encloses what…", False)
+        self.session.drawing.ask(RolesFound(), self._lay_roles)
+
+    def _lay_roles(self, found: tuple[FoundRole, ...]) -> None:
+        rows = self.session.job.rows.lines
+        roles = [[line, role] for line, role in found if line in rows]
+        if not roles:
+            self.session.said.emit("Nothing was to find: every role was given by hand, or the lines go round nothing.",
+                                   False)  # fmt: skip
+            return
+        made = self.session.make("roles-found", roles=roles)
+        outer = sum(1 for _, role in roles if role == OUTER)
+        if made is not None:
+            n = len(made.results[0])
+            self.session.said.emit(f"**Found:** {counted(outer, 'outer line')}, {len(roles) - outer} inner, {n} of them"
+                                   " another role than before. What you gave stays.", False)  # fmt: skip
 
     def _choose(self, name: str) -> None:
         self.session.choose(weight_groups(self.session.job).get(name, []))

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 import shapely
 
-from plain_stride.form.bridges import between_ends
+from plain_stride.form.bridges import across, between_ends
 from plain_stride.form.outside import outside_of
 
 DRAWINGS = 40
@@ -107,3 +107,20 @@ def test_a_ring_within_a_ring_is_inside():
 def test_ends_are_bridged_to_ends_but_a_short_line_not_to_itself():
     lines = [np.array([[0.0, 0.0], [10.0, 0.0]]), np.array([[13.0, 0.0], [15.0, 0.0]])]
     assert [bridge.tolist() for bridge in between_ends(lines, 4.0)] == [[[10.0, 0.0], [13.0, 0.0]]]
+
+
+def test_a_form_that_is_left_open_is_closed_across_and_its_folds_stay_inner():
+    a = np.linspace(0.15 * np.pi, 0.85 * np.pi, 120) + np.pi / 2
+    back, front = 50 + 20 * np.column_stack([np.cos(a), np.sin(a)]), 50 + 20 * np.column_stack([-np.cos(a), np.sin(a)])
+    fold = np.array([[45.0, 45.0], [55.0, 52.0]])
+    sides = outside_of([back, front, fold])
+    assert [side.share > 0.5 for side in sides] == [True, True, False]
+    # Farther open than a form is: nothing is said.
+    wide = [np.array([[0.0, 0.0], [60.0, 0.0]]), np.array([[0.0, 60.0], [60.0, 60.0]])]
+    assert not any(side.outside.any() for side in outside_of(wide))
+
+
+def test_each_open_end_is_bridged_once_and_the_nearest_first():
+    loose = np.array([[0.0, 0.0], [3.0, 0.0], [5.0, 0.0], [30.0, 0.0]])
+    assert [bridge.tolist() for bridge in across(loose, 10.0)] == [[[3.0, 0.0], [5.0, 0.0]]]
+    assert len(across(loose, 40.0)) == 2

@@ -1,6 +1,7 @@
 """A sitting with more than one thing in it: a field typed in and then drawn, a locked line under the pen, another job
 opened, a disk that is full when the window closes, another program that takes the file's place."""
 
+import itertools
 import os
 import signal
 import threading
@@ -35,6 +36,7 @@ from plain_stride.job.questions import weight_groups
 from plain_stride.job.serving import StoppedError
 from plain_stride.job.store import Store
 from plain_stride.lines import recipe as recipe_module
+from plain_stride.lines.given import form_from_points
 from plain_stride.pencils.scanner import SOFT, scan
 from tests.desk.test_drawing_tools import drag, take
 from tests.desk.test_window import press, said, type_into, verb
@@ -490,3 +492,19 @@ def test_nothing_of_the_last_job_is_left_behind(window, tmp_path):
     window.main_window.preferences.toggle_hand()
     window.main_window.preferences.use_variant("day")
     assert window.pull((10, 20), (60, 20)) is not None
+
+
+def test_roles_that_nobody_gave_are_found_at_weigh_and_taken_back(window):
+    corners = [(20, 20), (90, 20), (90, 70), (20, 70), (20, 20)]
+    given = window.pull((40, 40), (60, 45))
+    for a, b in itertools.pairwise(corners):
+        form = form_from_points(np.array([a, b], float), np.full(2, 0.2), np.full(2, 0.2), False)
+        window.session.make("line", form=form, nib=window.session.nib)
+    window.main_window.desk.show_station("Weigh")
+    press(window, "find outer and inner lines")
+    window.wait_until(lambda: "Found:" in said(window))
+    roles = {key: row.role for key, row in window.lines().items()}
+    assert sorted(roles.values()).count("outer") >= 4 and "4 outer lines" in said(window)
+    assert roles[given] == window.session.now.role
+    window.session.timeline.undo()
+    assert sum(row.role == "outer" for row in window.lines().values()) == (roles[given] == "outer")

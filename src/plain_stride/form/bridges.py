@@ -76,3 +76,21 @@ def between_ends(lines: list[np.ndarray], within: float) -> list[np.ndarray]:
     pairs = cKDTree(ends).query_pairs(within, output_type="ndarray")
     return [ends[pair] for pair in pairs if (own[pair[0]] != own[pair[1]] or far[own[pair[0]]])
             and np.hypot(*(ends[pair[0]] - ends[pair[1]])) > 1e-9]  # fmt: skip
+
+
+def across(loose: np.ndarray, within: float) -> list[np.ndarray]:
+    """Bridges (2, 2) between places (n, 2), each used once, the nearest pairs first: a form that is left open, as a cat
+    on a beam, ends at two of them."""
+    from scipy.spatial import cKDTree
+
+    if len(loose) < 2:
+        return []
+    pairs = cKDTree(loose).query_pairs(within, output_type="ndarray")
+    far = np.hypot(*(loose[pairs[:, 0]] - loose[pairs[:, 1]]).T)
+    out, used = list[np.ndarray](), set[int]()
+    for k in np.argsort(far, kind="stable"):
+        a, b = pairs[k].tolist()
+        if far[k] > 1e-9 and not used & {a, b}:
+            used |= {a, b}
+            out.append(loose[[a, b]])
+    return out

@@ -1,21 +1,23 @@
 """Which stretches of lines are outside, and on which side of them the form lies.
 
 Outside is the edge of all that the lines enclose together, with gaps bridged: between free ends as well, so that a gap
-in an outline leads on along it, and not to what lies nearer inside. Rings within rings are filled: a hole looks like a
-disc that is drawn on the form.
+in an outline leads on along it, and not to what lies nearer inside; a form that is left open is closed across. Rings
+within rings are filled: a hole looks like a disc that is drawn on the form.
 """
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
-from plain_stride.form.bridges import between_ends, bridged
+from plain_stride.form.bridges import across, between_ends, bridged
 from plain_stride.form.cover import SIMPLE_MM, enclosed
 
-ENDS_MM, ON_EDGE_MM, FORM_MM, STEP_MM, LEAST_PLACES = 4.0, 0.06, 0.25, 0.5, 9
-"""How far free ends lie from each other where the gap between them is bridged; how near an edge a place is on it; how
-far aside it is looked for the form; how far apart places lie along a line, and how many there are at least."""
+ENDS_MM, OPEN_MM, ON_EDGE_MM, FORM_MM, STEP_MM, LEAST_PLACES = 4.0, 25.0, 0.06, 0.25, 0.5, 9
+"""How far free ends lie from each other where the gap between them is bridged, and where a form is left open; how
+near an edge a place is on it; how far aside it is looked for the form; how far apart places lie along a line, and how
+many there are at least."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,12 +41,8 @@ def outside_of(centres: Sequence[np.ndarray]) -> list[Outside]:
     import shapely
 
     places = [_along(points) for points in centres]
-    whole = [shapely.simplify(shapely.LineString(points), SIMPLE_MM) for points in centres if len(points) > 1]
-    if not whole:
-        return [_none(points) for points in places]
-    bridges = [*bridged(whole)[0], *between_ends(list(centres), ENDS_MM)]
-    area = enclosed([*whole, *map(shapely.LineString, bridges)])
-    if area.is_empty:
+    area = _form(centres)
+    if area is None:
         return [_none(points) for points in places]
     edge = shapely.boundary(area)
     shapely.prepare(edge)
@@ -56,6 +54,22 @@ def outside_of(centres: Sequence[np.ndarray]) -> list[Outside]:
     form = on_left.astype(int) - on_right.astype(int)
     cuts = np.cumsum(counts)[:-1]
     return [Outside(*rows) for rows in zip(places, np.split(outside, cuts), np.split(form, cuts), strict=True)]
+
+
+def _form(centres: Sequence[np.ndarray]) -> Any:
+    """What lines enclose with all gaps bridged; None where that is nothing."""
+    import shapely
+
+    lines = [shapely.simplify(shapely.LineString(points), SIMPLE_MM) for points in centres if len(points) > 1]
+    if not lines:
+        return None
+    short, loose = bridged(lines)
+    ends = between_ends(list(centres), ENDS_MM)
+    taken = {tuple(place) for bridge in ends for place in bridge.tolist()}
+    open_ends = np.array([place for place in loose.tolist() if tuple(place) not in taken]).reshape(-1, 2)
+    bridges = [*short, *ends, *across(open_ends, OPEN_MM)]
+    area = enclosed([*lines, *map(shapely.LineString, bridges)])
+    return None if area.is_empty else area
 
 
 def _along(points: np.ndarray) -> np.ndarray:

@@ -508,3 +508,20 @@ def test_roles_that_nobody_gave_are_found_at_weigh_and_taken_back(window):
     assert roles[given] == window.session.now.role
     window.session.timeline.undo()
     assert sum(row.role == "outer" for row in window.lines().values()) == (roles[given] == "outer")
+
+
+def test_light_and_bends_are_laid_at_weigh_and_shown_as_the_plan_has_them(window):
+    line = window.pull(*((20 + 4 * k, 40 + 12 * np.sin(k * 0.35)) for k in range(18)))
+    window.main_window.desk.show_station("Weigh")
+    window.session.make("plan", share=100)
+    even = float(np.ptp(window.session.shapes[line].body.full[20:-20]))
+    press(window, "above")
+    assert window.session.job.plan.light == 90.0
+    assert float(np.ptp(window.session.shapes[line].body.full[20:-20])) > even + 0.1
+    press(window, "heavier")
+    assert window.session.job.plan.bends
+    window.session.timeline.undo()
+    window.session.timeline.undo()
+    station = window.main_window.desk.stations["Weigh"]
+    station.refresh()
+    assert station._light.current() == "none" and station._bends.current() == "as the rest"

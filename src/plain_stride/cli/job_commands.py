@@ -90,7 +90,10 @@ def _add_weigh(command: Command) -> None:
     weigh.add_argument("job", type=Path, metavar="JOB")
     weigh.add_argument("--share", type=float, default=100.0, help="0..100 per cent plan against the hand (100)")
     weigh.add_argument("--json", action="store_true", help="report the weights as JSON")
-    for late in ("--plan", "--light", "--light-at"):
+    weigh.add_argument(
+        "--light", type=float, metavar="DEG", help="where the light comes from: 90 is above, 0 the right"
+    )
+    for late in ("--plan", "--light-at"):
         weigh.add_argument(late, help=argparse.SUPPRESS)
 
 
@@ -250,11 +253,12 @@ def _weigh(a: argparse.Namespace) -> int | None:
     from plain_stride.job.job_files import opened
     from plain_stride.job.shapes import Shapes
 
-    if a.plan is not None or a.light is not None or a.light_at is not None:
-        return refuse(2, "weigh with a named plan or a lamp is not in this version")
+    if a.plan is not None or a.light_at is not None:
+        return refuse(2, "weigh with a named plan or a lamp at a place is not in this version")
     with opened(a.job, write=True) as (job, store):
         shapes = Shapes(job, store)
-        made = make(job, shapes, "plan", {"share": a.share})
+        light = {} if a.light is None else {"light": a.light}
+        made = make(job, shapes, "plan", {"share": a.share, **light})
         # What cannot be told is not laid either.
         told = reports.weigh(job, shapes) if a.json else None
         commit_made(store, made, shapes)

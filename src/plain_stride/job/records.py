@@ -287,7 +287,7 @@ def _steps(value: Any) -> dict[str, float]:
 
 @dataclass(frozen=True, kw_only=True)
 class PlanRecord(Record):
-    """base, halo: mm; share: 0..1 against the hand; roles, tiers: steps of sqrt 2."""
+    """base, halo: mm; share: 0..1 against the hand; roles, tiers: steps of sqrt 2; light: degrees, None for none."""
 
     table: ClassVar[str] = "plan"
     name: str = text_field()
@@ -296,6 +296,8 @@ class PlanRecord(Record):
     roles: dict[str, float] = json_field(_steps)
     tiers: dict[str, float] = json_field(_steps)
     halo: float = real_field()
+    light: float | None = real_field(None, since=9, nullable=True)
+    bends: bool = flag_field(False, since=9)
 
     def __post_init__(self) -> None:
         plan = self.plan
@@ -304,7 +306,8 @@ class PlanRecord(Record):
 
     @property
     def plan(self) -> Plan:
-        return Plan(self.name, self.base, dict(self.roles), dict(self.tiers), self.halo, self.share)
+        roles, tiers = dict(self.roles), dict(self.tiers)
+        return Plan(self.name, self.base, roles, tiers, self.halo, self.share, self.light, self.bends)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -85,7 +85,11 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "CREATE TABLE holds (id TEXT PRIMARY KEY, line TEXT, line_end TEXT, other TEXT, other_end TEXT, at REAL,"
         " other_at REAL, sink REAL, corner TEXT)",
     ),
-    8: ("ALTER TABLE parts ADD COLUMN inside TEXT",),
+    8: (
+        "ALTER TABLE parts ADD COLUMN inside TEXT",
+        "ALTER TABLE plan ADD COLUMN light REAL",
+        "ALTER TABLE plan ADD COLUMN bends INTEGER DEFAULT 0",
+    ),
 }
 """What brings a file of a schema to the next one."""
 

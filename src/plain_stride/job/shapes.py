@@ -11,6 +11,7 @@ from plain_stride.hand.pull import Pull
 from plain_stride.job.commit import FitRow
 from plain_stride.job.records import PARALLELS, BlackRecord, HoldRecord, LineRecord
 from plain_stride.job.rows import PLAN, JobRows
+from plain_stride.job.shaped_plan import shaped_profile
 from plain_stride.job.store import Store
 from plain_stride.lines.black import Black
 from plain_stride.lines.centre import CENTRE_VERSION, Centreline, Following, centreline_of
@@ -271,7 +272,7 @@ class Shapes:
         form = self.job.form(row.form) if row.form is not None else None
         given = form or member
         closed = self.job.fixed_path(row.fixed).closed if row.fixed is not None else given is not None and given.closed
-        return Recipe(
+        recipe = Recipe(
             centre=member.centre if member is not None else self.centre(row),
             nib=row.nib,
             ends=row.ends,
@@ -286,6 +287,9 @@ class Shapes:
             plan=even_profile(plan.width(row.role, self.job.rows.parts[row.part].tier)),
             share=plan.share_of(row.role),
         )
+        if plan.is_even or not plan.share or row.role == "halo":
+            return recipe
+        return replace(recipe, plan=shaped_profile(plan, row.role, self.job.rows.parts[row.part].tier, recipe))
 
 
 def _same(a: Token, b: Token) -> bool:

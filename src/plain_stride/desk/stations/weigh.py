@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 
-from plain_stride.desk.controls.controls import Field, Heading, Sentence, Slider, Word, focus_ring
+from plain_stride.desk.controls.controls import Choice, Field, Heading, Sentence, Slider, Word, focus_ring
 from plain_stride.desk.controls.hints import Explained
 from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.look.inked import swelling, tapered
@@ -18,6 +18,7 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import toggle_plan
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
+from plain_stride.job.board_changes import NO_LIGHT
 from plain_stride.job.found_roles import OUTER, FoundRole
 from plain_stride.job.questions import RolesFound, Weights, WeightsNow, weight_groups
 from plain_stride.job.reports import Past, weighed
@@ -29,6 +30,9 @@ MEASURE_MS = 200
 LOW, HIGH = 0.08, 3.0
 """mm at the ends of the scale that all bars share."""
 MOST_PARTS = 6
+LIGHTS = {NO_LIGHT: NO_LIGHT, "left": 135.0, "above": 90.0, "right": 45.0}
+"""Degrees by the words for where light comes from: high on a side, or straight from above."""
+BENDS = ("as the rest", "heavier")
 
 
 class MeasureRow(Painted, QAbstractButton):
@@ -108,7 +112,14 @@ class WeighNotes(Notes):
         find = Word("find outer and inner lines")
         find.setToolTip("Of the lines whose role nobody gave")
         find.clicked.connect(self._find_roles)
-        self.add(self._key, self._share, self._says, lift, self._base, self._fault, measured, self._rows, find)
+        self._light = Choice(tuple(LIGHTS), NO_LIGHT, "Where the light comes from")
+        self._light.chosen.connect(lambda word: self.session.make("plan", light=LIGHTS[word]))
+        self._bends = Choice(BENDS, BENDS[0], "Whether tight bends are heavier")
+        self._bends.chosen.connect(lambda word: self.session.make("plan", bends=word == BENDS[1]))
+        self.add(self._key, self._share, self._says, lift, self._base, self._fault)
+        self.add_verbs(Sentence("light"), self._light)
+        self.add_verbs(Sentence("bends"), self._bends)
+        self.add(measured, self._rows, find)
         self.add(Heading("Ceilings"), self._ceiling, self._past)
         self._share.settled.connect(lambda v: self.session.make("plan", share=v))
         self._base.typed.connect(self._set_base)
@@ -131,6 +142,8 @@ class WeighNotes(Notes):
         share = plan.share * 100.0
         self._share.show_value(share)
         self._base.show_text(f"{plan.base:g} mm")
+        self._light.show_chosen(next((word for word, at in LIGHTS.items() if at == (plan.light or NO_LIGHT)), ""))
+        self._bends.show_chosen(BENDS[plan.bends])
         if not self.session.job.rows.lines:
             self._says.say("Nothing is inked yet: pull lines at **Pull**, then see here what each role weighs.")
         elif share == 0:

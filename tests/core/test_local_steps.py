@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plain_stride.lines.curve import Arc, circle
+from plain_stride.lines.curve import Arc, circle, straight
 from plain_stride.lines.given import form_from_points
 from plain_stride.weight.local_steps import (
     AWAY,
@@ -89,3 +89,10 @@ def test_no_step_in_width_and_never_beyond_what_saturates(seed, degrees, bends, 
 def test_light_from_nowhere_sensible_is_refused():
     with pytest.raises(PlanError, match="90 is above"):
         Plan(light=1000.0)
+
+
+@pytest.mark.parametrize("length", [1e-6, 0.02, 0.5])
+def test_the_shortest_lines_have_one_width(length):
+    arc = Arc(straight(np.array([[10.0, 10.0], [10.0 + length, 10.0]])))
+    s, wide = planned_widths(Plan(light=90.0, bends=True), "outer", "near", arc, False)
+    assert np.isfinite(wide).all() and np.ptp(wide) < 1e-6 and s[-1] == pytest.approx(length)

@@ -82,7 +82,7 @@ def _gradual(wide: np.ndarray, s: np.ndarray, closed: bool) -> np.ndarray:
         n = len(s) - 1
         round_it = np.concatenate([wide[:-1], wide[:-1], wide])
         return _gradual(round_it, step * np.arange(len(round_it)), False)[n : 2 * n + 1]
-    reach = round(SMOOTH_MM / max(step, 1e-9) / 2.0)
+    reach = min(round(SMOOTH_MM / max(step, 1e-9) / 2.0), len(wide))
     if reach:
         weights = np.convolve(np.ones(reach + 1), np.ones(reach + 1))
         padded = np.pad(wide, reach, mode="edge")

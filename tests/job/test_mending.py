@@ -277,6 +277,13 @@ def test_an_end_is_not_cut_at_what_lies_in_a_tier_behind_it(open_job):
     assert open_job.do("tidy", lines=[front], gap=0.1, overshoot=1.5) == []
 
 
+def test_an_end_that_runs_nearly_beside_a_line_is_not_carried_far_on_to_it(open_job):
+    straight(open_job, (10, 40), (110, 40))
+    way = np.array([np.cos(np.radians(8)), np.sin(np.radians(8))])
+    beside = straight(open_job, (60, 38.7) - 30 * way, (60, 38.7))
+    assert open_job.do("tidy", lines=[beside], gap=1.2, overshoot=0.0) == []
+
+
 def test_a_wide_end_stays_within_the_thin_line_that_it_meets(open_job):
     thin = straight(open_job, (60, 10), (60, 60), nib="1")
     wide = straight(open_job, (20, 40), (58.6, 40), nib="9")

@@ -333,9 +333,12 @@ def tidy(
         keys = line_list(lines)
     closest, longest = number(gap, "a gap", 0.0, 20.0), number(overshoot, "an overshoot", 0.0, 20.0)
     mended: dict[str, None] = {}
+    longer_ends: set[tuple[str, bool]] = set()
     for _ in range(TIDY_ROUNDS):
-        # What was mended may have left something at a line that was looked at before it.
+        # What was mended may have left something at a line that was looked at before it; no end is carried on twice.
         found = mends_of(m.shapes, [key for key in keys if not m.shapes[key].closed], closest, longest)
+        found = [mend for mend in found if mend[2] < 0.0 or mend[:2] not in longer_ends]
+        longer_ends |= {mend[:2] for mend in found if mend[2] > 0.0}
         for mend in found:
             _mend(m, *mend)
         keys = list(dict.fromkeys(key for key, *_ in found))

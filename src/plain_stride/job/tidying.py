@@ -16,12 +16,12 @@ from plain_stride.lines.recipe import Recipe, Worked, path_of
 from plain_stride.lines.shape import Path, Shape
 
 STEP_MM, LEAST_MM, LEAST_STUB_MM, MORE_MM, OBLIQUE, IN_INK = 0.05, 0.03, 0.25, 1.0, 4.0, 0.85
-GRAZING, DRAWN_MM, ASIDE = 4.0, 0.6, 1.3
+GRAZING, SLANTING, DRAWN_MM, ASIDE = 4.0, 2.5, 0.6, 1.3
 """Apart of the places along which a line is carried on; what is no gap; what is no stub, as round ends at a corner
 reach out a little (our choice: less than the least that our faults have); how much farther than a gap is looked; how
 many times as far a line that comes aslant may have to go; how deep in a width an end counts as within it; how many
-times as long as the way straight across a way back or on may be; how far an end that passes close by is drawn over,
-and how many times as far it may have gone for it."""
+times as long as the way straight across a way back may be, and a way on, which is new ink; how far an end that passes
+close by is drawn over, and how many times as far it may have gone for it."""
 Mend = tuple[str, bool, float, tuple[float, float]]
 """(line, whether it is its end, mm by which it is to go on, or to lose where below nought, mm by which its end is drawn
 over then)."""
@@ -232,7 +232,7 @@ class _Everything:
 
     def _gap(self, line: str, near: list[_Near], at_end: bool, cap: float, most: float) -> _On | None:
         """How to go on to what is met across a gap; None where nothing is met, or too far away."""
-        reach = min(OBLIQUE * (most + self._widest(near)) + cap + MORE_MM, MOST_GROWN_MM)
+        reach = min(SLANTING * (most + self._widest(near)) + cap + MORE_MM, MOST_GROWN_MM)
         at = _end(self._shape[line], at_end)
         others = [(o, ends) for o in near
                   if (ends := self._ends_within(o.line, at, reach + self._reach)) != (False, False)
@@ -263,14 +263,14 @@ class _Everything:
             return None
         points, step = shape.flat_ring, _step(path)
         crossed, on = crossings(path, points)
-        if len(crossed) and (mm := float(crossed.min()) * step) <= GRAZING * (other.away + cap) + MORE_MM:
+        if len(crossed) and (mm := float(crossed.min()) * step) <= SLANTING * (other.away + cap) + MORE_MM:
             return _On(mm, (0.0, 0.0), other.apt, _spared(cap, _half(shape, float(on[crossed.argmin()]))))
         far = shapely.distance(shapely.LineString(points), shapely.points(path))
         k = int(far.argmin())
         _, index = nearest(points, path[k])
         half = _half(shape, index)
         # A way that comes no nearer than where it begins does not lead there.
-        if k == 0 or far[k] > half + min(most, DRAWN_MM):
+        if k == 0 or far[k] > half + min(most, DRAWN_MM) or k * step > SLANTING * (other.away + cap) + MORE_MM:
             return None
         if far[k] <= IN_INK * half:
             return _On(k * step, (0.0, 0.0), other.apt)

@@ -1,6 +1,9 @@
 """Keys that are moved and mirrored, hold-spots, nudging, drawing round, the clipboard, what is dropped on the window."""
 
 import json
+import os
+import subprocess
+import sys
 
 import numpy as np
 import pytest
@@ -9,6 +12,7 @@ from PySide6.QtGui import QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from plain_stride.board.page import Page
 from plain_stride.desk.actions.line_actions import paste_here
 from plain_stride.desk.dialogs.key_sheet import KeySheet
 from plain_stride.desk.keys.key_plan import KEYS, MIRROR, PLACES, KeyPlan
@@ -18,6 +22,7 @@ from plain_stride.desk.session.clipboard import OWN, SVG, copy_chosen
 from plain_stride.desk.settings import Settings
 from plain_stride.finish.svg_in import read_svg
 from plain_stride.job.changes import make
+from plain_stride.job.job_files import new_job
 from plain_stride.lines.black import black_of_rings
 from plain_stride.pencils.scanner import scan
 from tests.desk.test_window import said
@@ -385,3 +390,29 @@ def test_nothing_is_copied_of_a_job_that_changed_meanwhile(window):
     make(window.session.job, window.session.shapes, "delete", {"lines": [key]})
     paste_here(window.session)
     assert len(window.lines()) == 1
+
+
+COPY_AND_END = """
+import sys
+from pathlib import Path
+from plain_stride.desk.start import application
+app = application()
+from plain_stride.desk.main_window import MainWindow
+from plain_stride.desk.session.clipboard import copy_chosen
+from plain_stride.desk.settings import Settings
+window = MainWindow(Path(sys.argv[1]), Settings())
+window.show()
+window.session.make("draw", shape="straight", points=[[10, 20], [60, 20]], nib="3")
+window.session.choose(list(window.session.job.rows.lines))
+assert copy_chosen(window.session)
+window.close()
+app.processEvents()
+"""
+
+
+def test_the_program_ends_well_after_something_was_copied(tmp_path):
+    path = tmp_path / "copied.stride"
+    new_job(path, Page((120.0, 90.0), 300.0))
+    around = os.environ | {"QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(tmp_path)}
+    done = subprocess.run([sys.executable, "-c", COPY_AND_END, str(path)], env=around, capture_output=True, timeout=120)
+    assert done.returncode == 0, done.stderr.decode()[-500:]

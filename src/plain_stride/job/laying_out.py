@@ -39,7 +39,7 @@ def sheets_of(job: Job, wanted: Wanted) -> tuple[list[tuple[str, dict[str, Any]]
         if name in ("pull", "line"):
             there = str(arguments.get("part", DEFAULT_PART))
             tiers.setdefault(there, arguments.get("tier") or DEFAULT_TIER)
-            wish = str(arguments.get("role", DEFAULT_ROLE))
+            wish = str(arguments.get("role") or DEFAULT_ROLE)
             profile, share = even_profile(plan.width(wish, tiers[there])), plan.share_of(wish)
             if name == "pull":
                 pull = arguments["pull"] = arguments["pull"].as_kept()

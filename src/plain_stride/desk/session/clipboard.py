@@ -1,5 +1,6 @@
 """Copying lines: with all they are made of for other jobs, and as SVG for everything else."""
 
+import atexit
 import json
 
 from PySide6.QtCore import QByteArray, QMimeData
@@ -22,8 +23,16 @@ def copy_chosen(session: Session) -> bool:
         return False
     session.settle()
     QGuiApplication.clipboard().setMimeData(mime_of(session, session.chosen))
+    # What lies there when Python ends would be let go after it: the program died at its end.
+    atexit.unregister(_empty)
+    atexit.register(_empty)
     session.said.emit(f"**{counted(len(session.chosen), 'line')}** copied, as SVG as well.", False)
     return True
+
+
+def _empty() -> None:
+    if QGuiApplication.instance() is not None:
+        QGuiApplication.clipboard().clear()
 
 
 def mime_of(session: Session, keys: list[str]) -> QMimeData:

@@ -525,3 +525,8 @@ def test_light_and_bends_are_laid_at_weigh_and_shown_as_the_plan_has_them(window
     station = window.main_window.desk.stations["Weigh"]
     station.refresh()
     assert station._light.current() == "none" and station._bends.current() == "as the rest"
+    # What the command line laid is none of the words, and light from the right is not none.
+    for degrees in (0.0, 115.0):
+        window.session.make("plan", light=degrees)
+        station.refresh()
+        assert station._light.current() == "other"

@@ -7,6 +7,7 @@ import pytest
 
 from plain_stride.cli import main
 from plain_stride.job.errors import JobError
+from plain_stride.lines.given import form_from_points
 from tests.conftest import plain_rows
 
 
@@ -58,3 +59,12 @@ def test_the_command_line_lays_light(open_job, disc, capsys):
     assert main(["weigh", str(open_job.path), "--light", "90", "--json"]) in (0, None)
     told = json.loads(capsys.readouterr().out)
     assert told["share"] == 100 and told["roles"]["outer"] > 0
+
+
+def test_the_sides_that_a_hand_gave_stay_under_light(open_job):
+    points = np.array([(20 + 20 * np.cos(a), 60 - 20 * np.sin(a)) for a in np.linspace(0.2, 2.9, 40)])
+    form = form_from_points(points, np.full(40, 0.45), np.full(40, 0.05), False)
+    line = open_job.do("line", form=form, nib=open_job.job.nibs()["3"], role="outer")
+    open_job.do("plan", share=100, light=90)
+    left, right = open_job.shapes[line].body.at(np.linspace(8, 40, 9))
+    assert left / (left + right) == pytest.approx(np.full(9, 0.9), abs=0.01)

@@ -10,14 +10,14 @@ WITHIN_MM = 0.002
 
 
 def shaped_profile(plan: Plan, role: str, tier: str, recipe: Recipe) -> PlanProfile:
-    """What a plan that is not even wants along a line of a recipe, on both sides alike. Raises CurveError where nothing
-    is left of the line."""
+    """What a plan that is not even wants along a line of a recipe; its sides follow the hand's. Raises CurveError where
+    nothing is left of the line."""
     path = path_of(recipe)
     s, wide = _few(*planned_widths(plan, role, tier, path.arc, path.closed))
     rising = path.s + np.arange(len(path.s)) * 1e-10
     source_t = np.maximum.accumulate(np.interp(s, rising, path.source_t))
     half = tuple((wide / 2.0).tolist())
-    return PlanProfile(tuple(source_t.tolist()), half, half)
+    return PlanProfile(tuple(source_t.tolist()), half, half, even=True)
 
 
 def _few(s: np.ndarray, wide: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -37,7 +37,7 @@ class LineError(LinesError):
 @dataclass(frozen=True)
 class PlanProfile:
     """What the plan wants along a line: half-widths (mm) on its left and right at rising source parameters, read
-    linearly between them; even: one width all along, whose sides follow the hand's."""
+    linearly between them; even: it has no sides of its own, they follow the hand's."""
 
     source_t: tuple[float, ...]
     left: tuple[float, ...]

@@ -44,6 +44,8 @@ class EndsPage(MendPage):
         self._corner = Choice(JOINS, ROUND, "How corners close")
         self._end = Choice(("start", "end", BOTH), "end", "Which end")
         self._on, self._point = field_with("On", NEXT), field_with("Point", NIB)
+        self._on.setToolTip("How far an end is carried on: mm, or to the next line")
+        self._point.setToolTip("How long a pointed end is: mm, a share as 25 %, to a crossing, or the nib's own")
         self._gap, self._stub = field_with("Gap", NEAR), field_with("Stub", NEAR)
         width, edge, heavier, lighter, hold, loose = self.tool_words(*TOOLS)
         self._tidy_part = self.verb("the part in hand", self._tidy_the_part, of_lines=False)

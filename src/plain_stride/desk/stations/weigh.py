@@ -31,7 +31,9 @@ LOW, HIGH = 0.08, 3.0
 """mm at the ends of the scale that all bars share."""
 MOST_PARTS = 6
 LIGHTS = {NO_LIGHT: NO_LIGHT, "left": 135.0, "above": 90.0, "right": 45.0}
-"""Degrees by the words for where light comes from: high on a side, or straight from above."""
+OTHER = "other"
+"""Degrees by the words for where light comes from: high on a side, or straight from above; the word for all others,
+which the command line lays."""
 BENDS = ("as the rest", "heavier")
 
 
@@ -112,7 +114,8 @@ class WeighNotes(Notes):
         find = Word("find outer and inner lines")
         find.setToolTip("Of the lines whose role nobody gave")
         find.clicked.connect(self._find_roles)
-        self._light = Choice(tuple(LIGHTS), NO_LIGHT, "Where the light comes from")
+        self._light = Choice((*LIGHTS, OTHER), NO_LIGHT, "Where the light comes from")
+        self._light.words[OTHER].setEnabled(False)
         self._light.chosen.connect(lambda word: self.session.make("plan", light=LIGHTS[word]))
         self._bends = Choice(BENDS, BENDS[0], "Whether tight bends are heavier")
         self._bends.chosen.connect(lambda word: self.session.make("plan", bends=word == BENDS[1]))
@@ -142,7 +145,10 @@ class WeighNotes(Notes):
         share = plan.share * 100.0
         self._share.show_value(share)
         self._base.show_text(f"{plan.base:g} mm")
-        self._light.show_chosen(next((word for word, at in LIGHTS.items() if at == (plan.light or NO_LIGHT)), ""))
+        light = NO_LIGHT if plan.light is None else plan.light
+        word = next((word for word, at in LIGHTS.items() if at == light), OTHER)
+        self._light.show_chosen(word)
+        self._light.words[OTHER].setVisible(word == OTHER)
         self._bends.show_chosen(BENDS[plan.bends])
         if not self.session.job.rows.lines:
             self._says.say("Nothing is inked yet: pull lines at **Pull**, then see here what each role weighs.")

@@ -208,6 +208,26 @@ def test_lines_that_run_on_share_their_direction_and_stay_where_they_meet(open_j
         )
 
 
+def test_what_a_trim_took_of_a_line_that_runs_on_comes_back_as_it_was(open_job):
+    arc = [(30 + 25 * np.sin(a), 60 - 25 * np.cos(a)) for a in np.linspace(0, 2.2, 12)]
+    bow = open_job.pull(*arc, n=400, seconds=2.0)
+    s = open_job.shapes[bow].length
+    open_job.do("mend-ends", mends=[[bow, "end", -0.5 * s]])
+    at, way = open_job.shapes[bow].flat[0][-1], np.array([np.cos(np.radians(10)), np.sin(np.radians(10))])
+    last = np.diff(open_job.shapes[bow].flat[0][-2:], axis=0)[0]
+    way = np.array([[way[0], -way[1]], [way[1], way[0]]]) @ last / np.hypot(*last)
+    after = straight(open_job, tuple(at + 0.2 * way), tuple(at + 20 * way))
+    open_job.do("hold", lines=[bow, after], at=at.tolist())
+    open_job.do("hold", lines=[bow, after], at=at.tolist(), off=True)
+    open_job.do("mend-ends", mends=[[bow, "end", 0.5 * s - 0.5]])
+    back = open_job.shapes[bow].flat[0]
+    tail = back[-60:]
+    turn = np.diff(np.unwrap(np.arctan2(*np.diff(tail, axis=0).T[::-1])))
+    # As bent as it was: a radius of 25 mm, over what lies beyond the place where it was cut.
+    length = np.hypot(*np.diff(tail, axis=0).T).sum()
+    assert abs(turn.sum()) / length == pytest.approx(1 / 25, rel=0.15)
+
+
 def test_an_opened_ring_keeps_its_way_where_a_line_runs_on_into_it(open_job):
     ring = open_job.do("draw", shape="ellipse", points=[[50, 45], [70, 60]])
     straight(open_job, (5, 45), (95, 45))

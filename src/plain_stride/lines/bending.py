@@ -233,13 +233,18 @@ def _end_turned(course: Course, turn: EndTurn) -> Course:
     way, place = np.array(turn.way) / np.hypot(*turn.way), arc.point(np.array([at]))
     own = end_way(arc, at, turn.at_end)
     slope = (own[0] * way[1] - own[1] * way[0]) / max(float(own @ way), 1e-9)
-    # No step in place at the end, nor in direction where it fades; what a trim left off beyond goes straight on.
-    share = np.where(inwards > 0.0, np.clip(1.0 - inwards / turn.reach, 0.0, 1.0) ** 2, 1.0)
+    # No step in place at the end, nor in direction where it fades.
+    share = np.clip(1.0 - inwards / turn.reach, 0.0, 1.0) ** 2
     left = np.array([-own[1], own[0]]) * np.clip(slope, -STEEPEST, STEEPEST)
-    moved = arc.point(dense) + ((dense - at) * share)[:, None] * left
+    points = arc.point(dense)
+    moved = points + ((dense - at) * share)[:, None] * left
     straight_share = (1.0 - np.clip(inwards / min(STRAIGHT_MM, turn.reach), 0.0, 1.0) ** 2) ** 3
     moved += straight_share[:, None] * (place + (dense - at)[:, None] * way - moved)
-    return Course(*_laid_in(arc, course.s, dense, moved, {-1 if turn.at_end else 0: way}), course.source_t)
+    # What a trim took goes along as it was, turned round the end.
+    beyond, cos, sin = inwards < -1e-9, float(own @ way), float(own[0] * way[1] - own[1] * way[0])
+    moved[beyond] = place + (points[beyond] - place) @ np.array([[cos, sin], [-sin, cos]])
+    ends = {} if beyond.any() else {-1 if turn.at_end else 0: way}
+    return Course(*_laid_in(arc, course.s, dense, moved, ends), course.source_t)
 
 
 def end_way(arc: Arc, at: float, at_end: bool) -> np.ndarray:

@@ -264,7 +264,6 @@ def test_formats_and_options_that_are_not_built(run, job, tmp_path):
     run("export", job, tmp_path / "o.gif", want=2)
     run("export", job, tmp_path / "o.svg", "--bw", want=2)
     run("export", job, tmp_path / "no" / "o.png", want=1)
-    assert "not in this version" in run("weigh", job, "--light-at", "30,20", want=2)
 
 
 def test_a_held_job_is_read_but_not_changed(run, job, tmp_path):

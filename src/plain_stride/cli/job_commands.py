@@ -1,7 +1,9 @@
 """A job made, told of, changed, and taken back and forth."""
 
 import argparse
+import json
 from pathlib import Path
+from typing import Any
 
 from plain_stride.cli.telling import (
     MANY_LINES,
@@ -9,7 +11,6 @@ from plain_stride.cli.telling import (
     commit_made,
     print_json,
     progress_shown,
-    refuse,
     tell_apart,
 )
 from plain_stride.errors import StrideError
@@ -89,12 +90,25 @@ def _add_weigh(command: Command) -> None:
     weigh = command("weigh", _weigh, "lay the plan, and report the weights")
     weigh.add_argument("job", type=Path, metavar="JOB")
     weigh.add_argument("--share", type=float, default=100.0, help="0..100 per cent plan against the hand (100)")
+    weigh.add_argument("--plan", metavar="NAME|FILE", help="a plan by its name, or the JSON file of one")
     weigh.add_argument("--json", action="store_true", help="report the weights as JSON")
+    lamps = "twice for two lamps"
+    weigh.add_argument("--light", type=_lamp_from, action="append", dest="lamps", metavar="DEG",
+                       help=f"where the light comes from, clockwise, 0 straight from above; {lamps}")  # fmt: skip
+    weigh.add_argument("--light-at", type=_lamp_at, action="append", dest="lamps", metavar="X,Y",
+                       help=f"a lamp at a place on the sheet, mm; {lamps}")  # fmt: skip
     weigh.add_argument(
-        "--light", type=float, metavar="DEG", help="where the light comes from: 90 is above, 0 the right"
+        "--plan-out", type=Path, metavar="FILE", help="write the plan to a file, to keep or to give away"
     )
-    for late in ("--plan", "--light-at"):
-        weigh.add_argument(late, help=argparse.SUPPRESS)
+
+
+def _lamp_from(words: str) -> dict[str, float]:
+    return {"from": float(words)}
+
+
+def _lamp_at(words: str) -> dict[str, list[float]]:
+    x, y = words.split(",")
+    return {"at": [float(x), float(y)]}
 
 
 def _new(a: argparse.Namespace) -> None:
@@ -247,21 +261,36 @@ def _history(a: argparse.Namespace) -> None:
         print_json(reports.history(job, *store.sizes()))
 
 
-def _weigh(a: argparse.Namespace) -> int | None:
+def _weigh(a: argparse.Namespace) -> None:
+    from plain_stride.compiled.ready import load_if_compiled
+    from plain_stride.finish.write import write_whole
     from plain_stride.job import reports
     from plain_stride.job.changes import make
     from plain_stride.job.job_files import opened
     from plain_stride.job.shapes import Shapes
+    from plain_stride.weight.plan_file import plan_json
 
-    if a.plan is not None or a.light_at is not None:
-        return refuse(2, "weigh with a named plan or a lamp at a place is not in this version")
+    wanted = {"share": a.share} | ({} if a.plan is None else {"plan": _plan_of(a.plan)})
+    wanted |= {} if a.lamps is None else {"light": a.lamps}
     with opened(a.job, write=True) as (job, store):
+        if len(job.rows.lines) >= MANY_LINES:
+            load_if_compiled()
         shapes = Shapes(job, store)
-        light = {} if a.light is None else {"light": a.light}
-        made = make(job, shapes, "plan", {"share": a.share, **light})
+        made = make(job, shapes, "plan", wanted)
         # What cannot be told is not laid either.
         told = reports.weigh(job, shapes) if a.json else None
+        if a.plan_out is not None:
+            write_whole(a.plan_out, (json.dumps(plan_json(job.plan), indent=2) + "\n").encode())
         commit_made(store, made, shapes)
         if told is not None:
             print_json(told)
-    return None
+
+
+def _plan_of(words: str) -> Any:
+    """A plan's name, or what its file holds."""
+    from plain_stride.job.reading import read_json
+    from plain_stride.weight.schools import SCHOOLS
+
+    if words.casefold() in map(str.casefold, SCHOOLS) or not Path(words).suffix:
+        return words
+    return read_json(Path(words))

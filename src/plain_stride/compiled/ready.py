@@ -14,11 +14,11 @@ import numpy as np
 import platformdirs
 
 from plain_stride import __version__
-from plain_stride.compiled import contact_loops, edge_loops, fill_loops, hand_loops, line_loops
+from plain_stride.compiled import contact_loops, edge_loops, fill_loops, hand_loops, line_loops, plan_loops
 
 _MATRIX, _CUBE, _VECTOR, _WHOLE = "float64[:,::1]", "float64[:,:,::1]", "float64[::1]", "int64[::1]"
 _PIXELS, _ROW, _SPANS = "float32[:,::1]", "float32[::1]", "int64[:,::1]"
-LOOPS = (hand_loops, line_loops, edge_loops, fill_loops, contact_loops)
+LOOPS = (hand_loops, line_loops, edge_loops, fill_loops, contact_loops, plan_loops)
 _LINE = f"{_MATRIX}, {_VECTOR}, {_VECTOR}, {_VECTOR}"
 SIGNATURES = {
     "solve": f"{_MATRIX}({_MATRIX}, {_VECTOR}, {_MATRIX})",
@@ -75,6 +75,8 @@ SIGNATURES = {
     "nearest_chord": f"float64({_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR}, float64, float64, int64,"
     f" {_VECTOR}, {_VECTOR})",
     "touching": f"{_MATRIX}({_LINE}, {_LINE}, boolean[::1], {_VECTOR})",
+    "settle": f"float64({_WHOLE}, {_WHOLE}, {_VECTOR}, {_VECTOR}, {_VECTOR}, {_VECTOR}, {_VECTOR}, float64, float64,"
+    f" {_VECTOR})",
     "thinned": f"void({_MATRIX}, {_WHOLE}, float64, uint8[::1])",
     "cross": f"void({_ROW}, int64, float64, float64, float64)",
     "edge": f"void({_ROW}, {_SPANS}, int64, float64, float64, float64, float64)",

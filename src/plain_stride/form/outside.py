@@ -35,12 +35,12 @@ class Outside:
         return float(self.outside.mean())
 
 
-def outside_of(centres: Sequence[np.ndarray]) -> list[Outside]:
-    """What of lines is outside. centres: their centrelines (n, 2) mm, a closed one repeating its first point. n log n
-    in all their points."""
+def outside_of(centres: Sequence[np.ndarray], places: Sequence[np.ndarray] | None = None) -> list[Outside]:
+    """What of lines is outside. centres: their centrelines (n, 2) mm, a closed one repeating its first point; places:
+    those (k, 2) along each at which it is told, else some evenly apart. n log n in all their points."""
     import shapely
 
-    places = [_along(points) for points in centres]
+    places = [_along(points) for points in centres] if places is None else places
     area = _form(centres)
     if area is None:
         return [_none(points) for points in places]

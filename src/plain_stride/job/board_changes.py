@@ -1,4 +1,4 @@
-"""Named changes of the board and what it is for, of print targets, of the nibs and the plan."""
+"""Named changes of the board and what it is for, of print targets and the nibs."""
 
 from dataclasses import replace
 from typing import Any
@@ -13,11 +13,9 @@ from plain_stride.job.errors import JobError
 from plain_stride.job.names import checked_name
 from plain_stride.job.pencil_changes import move_references_beside
 from plain_stride.job.records import TargetRecord
-from plain_stride.job.rows import BOARD, PLAN
+from plain_stride.job.rows import BOARD
 
 MOST_EDGE_MM = 50.0
-
-NO_LIGHT = "none"
 
 
 @change
@@ -152,26 +150,3 @@ def nib_changes(nibs: dict[str, Nib]) -> list[tuple[str, dict[str, Any]]]:
         steadying = row.pop("steadying")
         wanted.append(("nib", {"key": key, **row, **steadying}))
     return wanted
-
-
-@change
-def plan(
-    m: ChangeContext,
-    share: float | None = None,
-    base: float | None = None,
-    light: Any = None,
-    bends: bool | None = None,
-) -> None:
-    """Lays the plan at a share of 0 to 100 per cent against the hand (0 lifts it off), or changes its base width in mm,
-    where its light comes from in degrees (90 above, 'none' for no light), whether tight bends are heavier. Raises
-    PlanError, JobError."""
-    new = m.job.plan
-    if base is not None:
-        new = replace(new, base=number(base, "a base width"))
-    if share is not None:
-        new = replace(new, share=number(share, "a share", 0.0, 100.0) / 100.0)
-    if light is not None:
-        new = replace(new, light=None if light == NO_LIGHT else number(light, "where light comes from", -360.0, 360.0))
-    if bends is not None:
-        new = replace(new, bends=flag(bends, "bends"))
-    m.draft.change("plan", PLAN, base=new.base, share=new.share, light=new.light, bends=new.bends)

@@ -154,7 +154,8 @@ def make_all(
         _check(name, arguments)
     kept = [(name, {k: v for k, v in a.items() if _is_plain(v)}) for name, a in wanted]
     title = words or (wanted[0][0] if wanted else "nothing")
-    with job.step(wanted[0][0] if len(wanted) == 1 else title, title, kept) as draft:
+    # Lines keep what the plan gives them until all is made: each change would have the whole weighed anew.
+    with shapes.weighing.held(), job.step(wanted[0][0] if len(wanted) == 1 else title, title, kept) as draft:
         making = ChangeContext(job, shapes, draft)
         results = []
         for name, arguments in wanted:

@@ -1,19 +1,26 @@
 """The covers of a job's parts, each worked out once and again when its outer lines or its settings change."""
 
+from typing import Protocol
+
 import numpy as np
 
 from plain_stride.form.cover import Cover, drawn_cover, found_cover, hidden_stretches, seen_rings
 from plain_stride.job.records import PartRecord
 from plain_stride.job.rows import JobRows
-from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
 from plain_stride.lines.shape import Shape
+
+
+class Lines(Protocol):
+    """Lines by id, as covers ask for them."""
+
+    def __getitem__(self, line: str) -> Shape: ...
 
 
 class Covers:
     """What hides what. A part that is hidden, or whose cover is off, hides nothing."""
 
-    def __init__(self, job: JobRows, shapes: Shapes) -> None:
+    def __init__(self, job: JobRows, shapes: Lines) -> None:
         self._job, self._shapes = job, shapes
         self._kept: dict[str, tuple[tuple[object, ...], list[Shape], Cover | None]] = {}
         self._over: dict[str, list[Cover]] = {}

@@ -15,8 +15,8 @@ from plain_stride.job.opening import open_store
 from plain_stride.job.records import (
     BoardRecord,
     NibRecord,
-    PlanRecord,
     Record,
+    plan_row,
 )
 from plain_stride.job.rows import BOARD, PLAN
 from plain_stride.job.store import Store
@@ -29,9 +29,8 @@ def new_job(path: Path, page: Page) -> None:
     plan = Plan()
     rows: list[tuple[str, Record]] = [
         (BOARD, BoardRecord(width_mm=w, height_mm=h, dpi=page.dpi, enlarge=page.enlarge)),
-        (PLAN, PlanRecord(name=plan.name, base=plan.base, share=plan.share, roles=plan.roles, tiers=plan.tiers,
-                          halo=plan.halo)),
-    ]  # fmt: skip
+        (PLAN, plan_row(plan)),
+    ]
     rows += [(key, NibRecord(nib=nib)) for key, nib in standard_nibs().items()]
     changes = tuple(RowChange(row.table, key, None, row) for key, row in rows)
     create_store(path, Commit(changes, {"head": "0", "next": "0"}))

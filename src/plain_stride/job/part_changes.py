@@ -32,10 +32,12 @@ def part(
     rename: str | None = None,
     over_frames: bool | None = None,
     inside: str | None = None,
+    share: Any = None,
 ) -> str:
     """Makes a part or alters one: order 1 is nearest, within its tier; ink black or white; rename: its new name;
     over_frames: its lines run over the frames and are not clipped by them; inside: the name of a part that it is put
-    in, one deep, "" to take it out. Raises JobError."""
+    in, one deep, "" to take it out; share: how much of the plan its lines have, 0 to 100, 'job' for as much as the job.
+    Raises JobError."""
     key = m.part(name, check_tier(tier) if tier is not None and m.job.part_named(name) is None else None)
     new: dict[str, Any] = {}
     if tier is not None:
@@ -50,6 +52,8 @@ def part(
         if ink not in INKS:
             raise JobError(f"ink is {' or '.join(INKS)}, not '{ink}'")
         new["ink"] = ink
+    if share is not None:
+        new["share"] = None if share == "job" else number(share, "a share", 0.0, 100.0) / 100.0
     if rename is not None and rename != name:
         if m.job.part_named(checked_name(rename, "a part's name")) is not None:
             raise JobError(f"there is a part '{rename}' already")

@@ -6,7 +6,7 @@ here, so that a column is written down once.
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
 
 import numpy as np
@@ -36,6 +36,7 @@ from plain_stride.job.line_fields import (
     read_span,
     read_takes,
 )
+from plain_stride.job.line_weight import PLAIN, LineWeight, plain_line_weight, read_line_weight
 from plain_stride.job.record_fields import (
     FARTHEST_PLACE_MM,
     FARTHEST_SOURCE,
@@ -60,7 +61,10 @@ from plain_stride.lines.symmetry import MOST_AXES, Symmetry
 from plain_stride.pencils.cleaning import Cleaning, cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.placing import Placing, checked_corners, checked_crop
-from plain_stride.weight.plan import Plan, check_tier
+from plain_stride.weight.lamps import Lamp
+from plain_stride.weight.plan import Plan, check_tier, even_rules
+from plain_stride.weight.plan_file import read_rules, rules_json
+from plain_stride.weight.rule_book import BENDS, LIGHT
 
 INKS = ("black", "white")
 SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference")
@@ -138,7 +142,7 @@ def _rings(value: Any) -> tuple[Points, ...]:
 class PartRecord(Record):
     """place: smaller is nearer within its tier; cover: whether it hides what lies behind it, and cover_gap (mm) round
     it; cover_form: outlines drawn for it, None where its outer lines make it; over_frames: frames do not clip it;
-    inside: key of the part that it is in."""
+    inside: key of the part that it is in; share: 0..1 of the plan, None as the job has it."""
 
     table: ClassVar[str] = "parts"
     name: str = text_field()
@@ -152,11 +156,13 @@ class PartRecord(Record):
     cover_form: tuple[Points, ...] | None = json_field(_rings, None, since=2, nullable=True)
     over_frames: bool = flag_field(False, since=4)
     inside: str | None = text_field(None, since=9, nullable=True)
+    share: float | None = real_field(None, since=10, nullable=True)
 
     def __post_init__(self) -> None:
         check_tier(self.tier)
         wanted(self.ink in INKS, "its ink")
         wanted(0.0 <= self.cover_gap <= 1000.0, "its cover's gap")
+        wanted(self.share is None or 0.0 <= self.share <= 1.0, "its share of the plan")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -191,6 +197,7 @@ class LineRecord(Record):
     fixed: str | None = text_field(None, since=6, nullable=True, refers="paths")
     family: str | None = text_field(None, since=6, nullable=True)
     member: int = column_field("int", 0, since=6)
+    weight: LineWeight = json_field(read_line_weight, PLAIN, since=10, encode=plain_line_weight)
 
     def __post_init__(self) -> None:
         made_of = sum(key is not None for key in (self.pull, self.form, self.family))
@@ -285,9 +292,15 @@ def _steps(value: Any) -> dict[str, float]:
     return {str(key): float(step) for key, step in value.items()}
 
 
+def _rules(value: Any) -> Plan:
+    wanted(isinstance(value, dict), "its rules")
+    return Plan(**read_rules(value))
+
+
 @dataclass(frozen=True, kw_only=True)
 class PlanRecord(Record):
-    """base, halo: mm; share: 0..1 against the hand; roles, tiers: steps of sqrt 2; light: degrees, None for none."""
+    """base, halo: mm; share: 0..1 against the hand; roles, tiers: steps of sqrt 2; rules: all else of a plan, None in
+    files of before, whose light (degrees, 0 from the right, 90 from above, None for none) and bends stand for it."""
 
     table: ClassVar[str] = "plan"
     name: str = text_field()
@@ -298,16 +311,30 @@ class PlanRecord(Record):
     halo: float = real_field()
     light: float | None = real_field(None, since=9, nullable=True)
     bends: bool = flag_field(False, since=9)
+    rules: Plan | None = json_field(_rules, None, since=10, nullable=True, encode=rules_json)
 
     def __post_init__(self) -> None:
-        plan = self.plan
-        wanted(set(Plan().roles) <= set(plan.roles) and set(Plan().tiers) <= set(plan.tiers), "its rules")
-        wanted(0.0 < plan.halo <= 50.0, "its halo")
+        _ = self.plan
+        wanted(0.0 < self.halo <= 50.0, "its halo")
 
     @property
     def plan(self) -> Plan:
-        roles, tiers = dict(self.roles), dict(self.tiers)
-        return Plan(self.name, self.base, roles, tiers, self.halo, self.share, self.light, self.bends)
+        rules = self.rules or self._before_rules()
+        return replace(rules, name=self.name, base=self.base, roles=dict(self.roles), tiers=dict(self.tiers),
+                       halo=self.halo, share=self.share)  # fmt: skip
+
+    def _before_rules(self) -> Plan:
+        lamps = () if self.light is None else (Lamp((90.0 - self.light) % 360.0),)
+        on = {LIGHT: bool(lamps), BENDS: self.bends}
+        rules = (replace(rule, on=on.get(rule.name, rule.on)) for rule in even_rules())
+        return Plan(rules=tuple(rules), lamps=lamps)
+
+
+def plan_row(plan: Plan) -> PlanRecord:
+    """The row of a plan."""
+    rules = Plan(lean=plan.lean, floor=plan.floor, lamps=plan.lamps, rules=plan.rules)
+    return PlanRecord(name=plan.name, base=plan.base, share=plan.share, roles=dict(plan.roles), tiers=dict(plan.tiers),
+                      halo=plan.halo, rules=rules)  # fmt: skip
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from plain_stride.form.roles import ROLES
 from plain_stride.hand.steady import LIVE_LAG_S
 from plain_stride.job.art import drafts_of, is_draft
 from plain_stride.job.board_report import board_report
@@ -19,8 +18,11 @@ from plain_stride.job.shapes import Shapes
 from plain_stride.job.told_meetings import ToldMeeting, by_line, told_meetings
 from plain_stride.lines.shape import Shape
 from plain_stride.lines.straying import farthest_sample
-from plain_stride.weight.plan import TIERS
-from plain_stride.weight.report import mean_width, spread
+from plain_stride.weight.guarantees import GaveWay
+from plain_stride.weight.hierarchy import Clash, Extremes, Inked, by_role, by_tier, clashes, extremes, inked_scene
+from plain_stride.weight.report import mean_width
+from plain_stride.weight.weighing import Weighed
+from plain_stride.weight.white import ClosedPair, closed_pairs
 
 
 def info(job: Job) -> dict[str, Any]:
@@ -173,28 +175,55 @@ def line_report(job: Job, shapes: Shapes, key: str) -> dict[str, Any]:
 
 
 def weigh(job: Job, shapes: Shapes) -> dict[str, Any]:
-    """The plan, and what the lines that are seen measure by role and by tier, mm, by length, ends left out."""
-    by_role: dict[str, list[Shape]] = {}
-    by_tier: dict[str, list[Shape]] = {}
-    tiers = {part.id: part.tier for part in job.parts()}
-    for key in weighed(job):
-        row = job.rows.lines[key]
-        by_role.setdefault(row.role, []).append(shapes[key])
-        by_tier.setdefault(tiers[row.part], []).append(shapes[key])
-    roles = {role: spread(by_role[role]) for role in ROLES if role in by_role}
-    spreads = {tier: spread(by_tier[tier]) for tier in TIERS if tier in by_tier}
+    """The plan, and what is seen of the lines measures by role and by tier, mm, by length, ends left out: each stretch
+    by the role that the plan gives it; what outweighs what it should not; what the plan could not do."""
+    inked = inked_of(job, shapes)
+    found, whole = clashes(inked), shapes.weighing.now()
     return {
         "units": "mm",
         "plan": job.plan.name,
         "share": _tidy(round(job.plan.share * 100.0, 6)),
-        "roles": {role: round(s.mean, 4) for role, s in roles.items() if s},
+        "roles": {role: round(s.mean, 4) for role, (s, _) in by_role(inked).items()},
         "tiers": {
             tier: {"mean": round(s.mean, 4), "low": round(s.low, 4), "high": round(s.high, 4)}
-            for tier, s in spreads.items()
-            if s
+            for tier, (s, _) in by_tier(inked).items()
         },
-        "clashes": [],
+        "shares": {name: round(share, 4) for name, (_, share) in (by_role(inked) | by_tier(inked)).items()},
+        "clashes": [_clash(one) for one in found],
+        "gave_way": [_gave_way(whole, one) for one in whole.gave_way],
+        "closed": [_closed(one) for one in closed_pairs(whole.scene, whole.closed)],
+        "parts": [_extremes(job, part, ends) for part, ends in extremes(inked).items()],
     }
+
+
+def inked_of(job: JobRows, shapes: Shapes) -> Inked:
+    """The drawing with the widths that its lines have."""
+    scene = shapes.weighing.now().scene
+    return inked_scene(scene, job.plan, {key: shapes[key].body for key in scene.known.places.lines})
+
+
+def _clash(one: Clash) -> dict[str, Any]:
+    x, y = one.at
+    return {"kind": one.kind, "x": round(x, 3), "y": round(y, 3), "lines": list(one.lines),
+            "measured": [round(mm, 4) for mm in one.measured], "cures": [cure.says for cure in one.cures]}  # fmt: skip
+
+
+def _gave_way(whole: Weighed, one: GaveWay) -> dict[str, Any]:
+    places = whole.scene.known.places
+    x, y = places.points[one.places[1]].tolist()
+    lines = [places.lines[int(places.line[place])] for place in one.places]
+    return {"rule": one.rule, "x": round(x, 3), "y": round(y, 3), "lines": lines}
+
+
+def _closed(pair: ClosedPair) -> dict[str, Any]:
+    x, y = pair.at
+    return {"x": round(x, 3), "y": round(y, 3), "lines": list(pair.lines), "length": round(pair.length, 2)}
+
+
+def _extremes(job: JobRows, part: str, ends: Extremes) -> dict[str, Any]:
+    return {"part": job.rows.parts[part].name, "lightest": round(ends.lightest, 4),
+            "lightest_at": [round(v, 3) for v in ends.lightest_at], "heaviest": round(ends.heaviest, 4),
+            "heaviest_at": [round(v, 3) for v in ends.heaviest_at]}  # fmt: skip
 
 
 def weighed(job: JobRows) -> list[str]:

@@ -6,7 +6,7 @@
 from plain_stride.job.record_fields import Column
 from plain_stride.job.records import RECORDS
 
-SCHEMA_VERSION = 9
+SCHEMA_VERSION = 10
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
@@ -89,6 +89,11 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "ALTER TABLE parts ADD COLUMN inside TEXT",
         "ALTER TABLE plan ADD COLUMN light REAL",
         "ALTER TABLE plan ADD COLUMN bends INTEGER DEFAULT 0",
+    ),
+    9: (
+        "ALTER TABLE parts ADD COLUMN share REAL",
+        "ALTER TABLE plan ADD COLUMN rules TEXT",
+        "ALTER TABLE lines ADD COLUMN weight TEXT DEFAULT '{}'",
     ),
 }
 """What brings a file of a schema to the next one."""

@@ -11,8 +11,8 @@ from plain_stride.hand.pull import Pull
 from plain_stride.job.commit import FitRow
 from plain_stride.job.records import PARALLELS, BlackRecord, HoldRecord, LineRecord
 from plain_stride.job.rows import PLAN, JobRows
-from plain_stride.job.shaped_plan import shaped_profile
 from plain_stride.job.store import Store
+from plain_stride.job.weighing import JobWeighing
 from plain_stride.lines.black import Black
 from plain_stride.lines.centre import CENTRE_VERSION, Centreline, Following, centreline_of
 from plain_stride.lines.corner_joins import corner_rings
@@ -48,12 +48,13 @@ class Shapes:
         self._cornered: dict[str, tuple[Token, Worked]] = {}
         self._members: dict[str, tuple[Token, Member]] = {}
         self._blacks: dict[str, tuple[BlackRecord, Black]] = {}
-        self._hands: dict[str, tuple[Worked, Worked]] = {}
+        self._hands: dict[str, tuple[Token, Worked]] = {}
         self._fresh: list[tuple[str, str, str]] = []
         self._prepared: Prepared | None = None
         self._laid: dict[int, tuple[Pull | Form, Worked]] = {}
         self._of_states: dict[tuple[int, ...], tuple[Token, Worked]] = {}
         self._shared: dict[tuple[int, ...], tuple[Token, Worked]] | None = None
+        self.weighing = JobWeighing(job, self)
         if store is not None:
             for pull, school, leeway, *parts in store.fits(CENTRE_VERSION):
                 self._centres[pull, school, leeway] = _centre_from_bytes(*parts)
@@ -111,11 +112,15 @@ class Shapes:
 
     def _token(self, line: str) -> Token:
         row = self.job.rows.lines[line]
-        token: Token = (row, self.job.rows.parts[row.part], self.job.rows.plan[PLAN])
+        parts = (self.job.rows.parts[row.part], self.job.rows.plan[PLAN], self.weighing.profile(line))
+        return (*self._hand_token(line), *parts)
+
+    def _hand_token(self, line: str) -> Token:
+        row = self.job.rows.lines[line]
         if row.family is None:
-            return token
+            return (row,)
         family = self.job.rows.families[row.family]
-        return (*token, family, *self._token(family.source))
+        return (row, family, *self._hand_token(family.source))
 
     def _shared_worked(self, line: str, token: Token) -> Worked:
         """States of a job that are only looked at share what they worked out."""
@@ -139,16 +144,20 @@ class Shapes:
         return worked(replace(now.recipe, centre=centre, closed=path.closed, bends=(), growth=None)).shape
 
     def by_hand(self, line: str) -> Worked:
-        """The line as the hand alone would have it, the plan lifted off."""
-        now = self.worked(line)
+        """The line as the hand alone would have it, the plan lifted off, without the corners that it makes."""
+        token = self._hand_token(line)
         kept = self._hands.get(line)
-        if kept is None or kept[0] is not now:
-            kept = self._hands[line] = (now, worked(now.recipe.by_hand(), kept[1] if kept is not None else now))
+        if kept is None or not _same(kept[0], token):
+            before = self._kept[line][1] if line in self._kept else self._ready(line)
+            recipe = self._hand_recipe(line, self.job.rows.lines[line])
+            kept = self._hands[line] = (token, worked(recipe, kept[1] if kept is not None else before))
         return kept[1]
 
     def hand_only(self, line: str) -> Shape:
-        """The shape of `by_hand`."""
-        return self.by_hand(line).shape
+        """The shape of `by_hand`, with the corners that it makes."""
+        corners = self[line].corners
+        shape = self.by_hand(line).shape
+        return replace(shape, corners=corners) if corners else shape
 
     def member(self, line: str) -> Member:
         """What a line of a family is made of, before its own edits."""
@@ -183,6 +192,7 @@ class Shapes:
         then = Shapes(job)
         then._kept, then._blacks, then._centres = dict(self._kept), dict(self._blacks), self._centres
         then._shared = self._of_states
+        then.weighing = self.weighing.of_state(job, then)
         return then
 
     def visible(self) -> list[str]:
@@ -267,12 +277,22 @@ class Shapes:
         return self._recipe_of(line, self.job.rows.lines[line])
 
     def _recipe_of(self, line: str, row: LineRecord) -> Recipe:
-        plan = self.job.plan
+        return replace(self._hand_recipe(line, row), plan=self.weighing.profile(line), share=self.share_of(row))
+
+    def share_of(self, row: LineRecord) -> float:
+        """How much of the plan a line has (0..1): its own share, its part's, the job's."""
+        if row.role == "halo":
+            return 1.0
+        own = row.weight.share
+        of_part = self.job.rows.parts[row.part].share
+        return own if own is not None else of_part if of_part is not None else self.job.plan.share
+
+    def _hand_recipe(self, line: str, row: LineRecord) -> Recipe:
         member = self.member(line) if row.family is not None else None
         form = self.job.form(row.form) if row.form is not None else None
         given = form or member
         closed = self.job.fixed_path(row.fixed).closed if row.fixed is not None else given is not None and given.closed
-        recipe = Recipe(
+        return Recipe(
             centre=member.centre if member is not None else self.centre(row),
             nib=row.nib,
             ends=row.ends,
@@ -284,12 +304,7 @@ class Shapes:
             growth=row.growth,
             span=row.span,
             edits=row.edits,
-            plan=even_profile(plan.width(row.role, self.job.rows.parts[row.part].tier)),
-            share=plan.share_of(row.role),
         )
-        if plan.is_even or not plan.share or row.role == "halo":
-            return recipe
-        return replace(recipe, plan=shaped_profile(plan, row.role, self.job.rows.parts[row.part].tier, recipe))
 
 
 def _same(a: Token, b: Token) -> bool:

@@ -15,6 +15,8 @@ TIP = 0.12
 """Share of the width that is left at a pointed tip."""
 POINT_POWER = 0.8
 SWELL_FADE_MM = 2.0
+THIRD = 1.0 / 3.0
+"""How much of a line a pointed end takes at most."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -102,20 +104,20 @@ def with_knots(widths: Widths, at: np.ndarray) -> Widths:
 _TIP_SHARES = np.linspace(0.0, 1.0, 25) ** 2
 
 
-def point_knots(length: float, start_mm: float, end_mm: float) -> np.ndarray:
+def point_knots(length: float, start_mm: float, end_mm: float, most: float = THIRD) -> np.ndarray:
     """Where a pointed line needs knots: dense towards each tip, where the width falls fastest. (n,) mm along it."""
     share = _TIP_SHARES
-    reach = (min(start_mm, length / 3.0), min(end_mm, length / 3.0))
+    reach = (min(start_mm, length * most), min(end_mm, length * most))
     return joined(share * reach[0], length - share * reach[1])
 
 
-def pointed(widths: Widths, start_mm: float, end_mm: float, strength: float = 1.0) -> Widths:
-    """Pointed ends of these lengths, each at most a third of the line; 0 leaves an end as it is, and a strength
+def pointed(widths: Widths, start_mm: float, end_mm: float, strength: float = 1.0, most: float = THIRD) -> Widths:
+    """Pointed ends of these lengths, each at most such a share of the line; 0 leaves an end as it is, and a strength
     below 1 sharpens it less (the factor to that power)."""
     s, length = widths.s, widths.s[-1]
     factor = np.ones(len(s))
     for away, mm in ((s, start_mm), (length - s, end_mm)):
-        reach = min(mm, length / 3.0)
+        reach = min(mm, length * most)
         if reach > 0:
             u = np.minimum(np.maximum(away / reach, 0.0), 1.0)
             factor *= TIP + (1.0 - TIP) * np.sin(np.pi / 2.0 * u) ** POINT_POWER

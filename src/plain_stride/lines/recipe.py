@@ -22,10 +22,12 @@ from plain_stride.lines.edges import edge_of
 from plain_stride.lines.edits import End, Profile, SetWidth, Span, Swell, WidthEdit
 from plain_stride.lines.errors import LinesError
 from plain_stride.lines.loose_ends import loosened, reach_of
-from plain_stride.lines.profile import Widths, grid_for, joined, limited, point_knots, pointed, swell, with_knots
+from plain_stride.lines.profile import THIRD, Widths, grid_for, joined, limited, point_knots, pointed, swell, with_knots
 from plain_stride.lines.shape import FixedPath, Path, Shape
 
 THINNEST_PLAN_MM = 1e-4
+PLAN_ENDS = 0.5
+"""How much of a line a plan's end takes at most."""
 LEAST_LEFT_MM = 1e-4
 _ROUNDING = 1e-6
 
@@ -37,12 +39,14 @@ class LineError(LinesError):
 @dataclass(frozen=True)
 class PlanProfile:
     """What the plan wants along a line: half-widths (mm) on its left and right at rising source parameters, read
-    linearly between them; even: it has no sides of its own, they follow the hand's."""
+    linearly between them; even: it has no sides of its own, they follow the hand's; ends: mm over which it draws out
+    its start and its end, None where it leaves them as the hand has them."""
 
     source_t: tuple[float, ...]
     left: tuple[float, ...]
     right: tuple[float, ...]
     even: bool = False
+    ends: tuple[float, float] | None = None
 
 
 def even_profile(mm: float) -> PlanProfile:
@@ -311,20 +315,34 @@ _EDITS: dict[type, Callable[[Widths, Any, Path], Widths]] = {
 
 def ended(body: Widths, recipe: Recipe) -> Widths:
     """Pointed, broken and stuttering ends. Given widths hold their own (length 0): these come back as far as the plan
-    has covered them."""
+    has covered them. A plan that draws ends out has its way with those that no hand has set."""
+    plan = recipe.plan.ends if recipe.plan is not None and recipe.share > 0.0 else None
+    most = THIRD if plan is None else PLAN_ENDS
     reaches: dict[float, list[float]] = {}
-    for k, end in enumerate(recipe.ends):
-        if end.kind == "pointed":
-            held = recipe.given is not None and end.mm == 0.0
-            mm = recipe.nib.end_mm if end.mm is None or held else end.mm
-            strength = (recipe.share if recipe.plan is not None else 0.0) if held else 1.0
-            reaches.setdefault(strength, [0.0, 0.0])[k] = mm
+    for k in (0, 1):
+        mm, strength = _reach(recipe, k, None if plan is None else plan[k])
+        reaches.setdefault(strength, [0.0, 0.0])[k] = mm
     length, widths = float(body.s[-1]), body
     first, last = recipe.ends
-    for strength, reach in reaches.items():
-        if strength > 0.0 and any(reach):
-            widths = pointed(with_knots(widths, point_knots(length, *reach)), reach[0], reach[1], strength)
+    for strength, (start, stop) in reaches.items():
+        if strength > 0.0 and (start or stop):
+            widths = pointed(with_knots(widths, point_knots(length, start, stop, most)), start, stop, strength, most)
     return loosened(widths, (first.kind, last.kind), _loose_reaches(body, recipe))
+
+
+def _reach(recipe: Recipe, k: int, planned: float | None) -> tuple[float, float]:
+    """(mm, strength) of the point at one end. planned: mm that the plan draws it out, None where it leaves it."""
+    end, share = recipe.ends[k], recipe.share if recipe.plan is not None else 0.0
+    held = recipe.given is not None and end.mm == 0.0
+    if end.kind == "pointed":
+        if end.mm is not None and not held:
+            return end.mm, 1.0
+        if held:
+            return (recipe.nib.end_mm if planned is None else planned), share
+        return (recipe.nib.end_mm if planned is None else recipe.nib.end_mm * (1.0 - share) + planned * share), 1.0
+    if end.kind == "round" and planned is not None and not end.mm:
+        return planned, share
+    return 0.0, 1.0
 
 
 def _loose_reaches(body: Widths, recipe: Recipe) -> tuple[float, float]:

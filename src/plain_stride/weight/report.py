@@ -22,8 +22,12 @@ class Spread:
 
 def spread(shapes: Iterable[Shape]) -> Spread | None:
     """Of the widths before ends; None when the shapes have no length."""
-    w, weight = _by_length(shapes)
-    if not len(w):
+    return spread_of(*_by_length(shapes))
+
+
+def spread_of(w: np.ndarray, weight: np.ndarray) -> Spread | None:
+    """Of widths (n,) mm that stand for lengths (n,) mm each; None without any."""
+    if not len(w) or weight.sum() <= 0.0:
         return None
     order = np.argsort(w)
     w, weight = w[order], weight[order]

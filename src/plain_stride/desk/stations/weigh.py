@@ -18,19 +18,21 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import toggle_plan
 from plain_stride.desk.stations.base import Notes
 from plain_stride.errors import StrideError
-from plain_stride.job.board_changes import NO_LIGHT
 from plain_stride.job.found_roles import OUTER, FoundRole
 from plain_stride.job.questions import RolesFound, Weights, WeightsNow, weight_groups
 from plain_stride.job.reports import Past, weighed
+from plain_stride.job.weight_changes import NO_LIGHT
 from plain_stride.measure import MeasureError, parse_length_mm
 from plain_stride.texts import counted
+from plain_stride.weight.lamps import Lamp
 from plain_stride.weight.report import Spread
+from plain_stride.weight.rule_book import BENDS as RULE_BENDS
 
 MEASURE_MS = 200
 LOW, HIGH = 0.08, 3.0
 """mm at the ends of the scale that all bars share."""
 MOST_PARTS = 6
-LIGHTS = {NO_LIGHT: NO_LIGHT, "left": 135.0, "above": 90.0, "right": 45.0}
+LIGHTS = {NO_LIGHT: NO_LIGHT, "left": 315.0, "above": 0.0, "right": 45.0}
 OTHER = "other"
 """Degrees by the words for where light comes from: high on a side, or straight from above; the word for all others,
 which the command line lays."""
@@ -118,7 +120,9 @@ class WeighNotes(Notes):
         self._light.words[OTHER].setEnabled(False)
         self._light.chosen.connect(lambda word: self.session.make("plan", light=LIGHTS[word]))
         self._bends = Choice(BENDS, BENDS[0], "Whether tight bends are heavier")
-        self._bends.chosen.connect(lambda word: self.session.make("plan", bends=word == BENDS[1]))
+        self._bends.chosen.connect(
+            lambda word: self.session.make("plan", rules=[{"rule": RULE_BENDS, "on": word == BENDS[1]}])
+        )
         self.add(self._key, self._share, self._says, lift, self._base, self._fault)
         self.add_verbs(Sentence("light"), self._light)
         self.add_verbs(Sentence("bends"), self._bends)
@@ -145,11 +149,10 @@ class WeighNotes(Notes):
         share = plan.share * 100.0
         self._share.show_value(share)
         self._base.show_text(f"{plan.base:g} mm")
-        light = NO_LIGHT if plan.light is None else plan.light
-        word = next((word for word, at in LIGHTS.items() if at == light), OTHER)
+        word = _light_word(plan.lamps)
         self._light.show_chosen(word)
         self._light.words[OTHER].setVisible(word == OTHER)
-        self._bends.show_chosen(BENDS[plan.bends])
+        self._bends.show_chosen(BENDS[plan.is_on(RULE_BENDS)])
         if not self.session.job.rows.lines:
             self._says.say("Nothing is inked yet: pull lines at **Pull**, then see here what each role weighs.")
         elif share == 0:
@@ -237,6 +240,14 @@ class WeighNotes(Notes):
             word.setToolTip("Choose them")
             word.clicked.connect(partial(self.session.choose, [key for key, _ in p.lines]))
             self._past_column.addWidget(word)
+
+
+def _light_word(lamps: tuple[Lamp, ...]) -> str:
+    if not lamps:
+        return NO_LIGHT
+    lamp = lamps[0]
+    known = next((word for word, at in LIGHTS.items() if at == lamp.degrees % 360.0), OTHER)
+    return known if len(lamps) == 1 and lamp.at is None else OTHER
 
 
 def _empty(column: QVBoxLayout) -> None:

@@ -1,0 +1,90 @@
+"""Junctions: each contact of a drawing as seen from each of its lines, in arrays along the lines' places."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.form.contacts import BESIDE, CORNER, CROSSING, RUN_ON, TEE, Contact
+from plain_stride.form.places import Places
+
+STEM, BAR, AT_CORNER, ON, ACROSS, BY = range(6)
+"""What a line is at a junction: it ends on another, another ends on it, its end meets an end, it goes on as another,
+it crosses, it runs beside."""
+_SIDES = {TEE: (STEM, BAR), CORNER: (AT_CORNER, AT_CORNER), RUN_ON: (ON, ON), CROSSING: (ACROSS, ACROSS),
+          BESIDE: (BY, BY)}  # fmt: skip
+WYE_ENDS = 3
+"""So many ends in one place are a wye: each of them ends on the others, as stems do."""
+AT_END_SHARE = 0.5
+PAST_MM, PAST_SHARE = 1.5, 0.25
+"""A line that crosses another no farther from its end ends on it, whatever runs past; nor more than a share of it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Junctions:
+    """All (k,), a row for each line at each contact. line, other: which lines; s, other_s: mm along them; kind: what
+    the line is there; gap: mm between the hands' inks; joined: whether they count as meeting."""
+
+    line: np.ndarray
+    other: np.ndarray
+    s: np.ndarray
+    other_s: np.ndarray
+    kind: np.ndarray
+    gap: np.ndarray
+    joined: np.ndarray
+
+    def only(self, those: np.ndarray) -> "Junctions":
+        """Some of the rows (k,)."""
+        return Junctions(*(getattr(self, name)[those] for name in self.__dataclass_fields__))
+
+    @property
+    def at_end(self) -> np.ndarray:
+        """Whether it is an end of the line (k,)."""
+        return (self.kind == STEM) | (self.kind == AT_CORNER) | (self.kind == ON)
+
+
+def junctions_of(places: Places, contacts: Iterable[Contact]) -> Junctions:
+    """The junctions of lines whose contacts are given, however often each is told, in an order of places and not of
+    names."""
+    rows, known = [], places.row
+    for contact in set(contacts):
+        a, b = contact.lines
+        if a in known and b in known:
+            one, two = _SIDES[contact.kind]
+            i, j, (s, t) = known[a], known[b], contact.places
+            rows += [(i, j, s, t, one, contact.gap, contact.joined), (j, i, t, s, two, contact.gap, contact.joined)]
+    table = np.array(rows, dtype=float).reshape(-1, 7)
+    table = table[np.lexsort((table[:, 3], table[:, 1], table[:, 2], table[:, 0]))]
+    line, other, on, other_on, kind, gap, joined = table.T
+    found = Junctions(line.astype(int), other.astype(int), on, other_on, kind.astype(int), gap, joined.astype(bool))
+    return _with_wyes(places, _with_overshoots(places, found))
+
+
+def end_of(places: Places, line: np.ndarray, s: np.ndarray) -> np.ndarray:
+    """Which end (k,) of lines a place lies nearer to: 0 or 1."""
+    return (s > places.length[line] * AT_END_SHARE).astype(int)
+
+
+def _with_overshoots(places: Places, found: Junctions) -> Junctions:
+    """Lines that run a little past what they cross end on it; two that do so make a corner."""
+    own = _runs_past(places, found.line, found.s)
+    others = _runs_past(places, found.other, found.other_s)
+    across = found.kind == ACROSS
+    kind = np.select([across & own & others, across & own, across & others], [AT_CORNER, STEM, BAR], found.kind)
+    return Junctions(found.line, found.other, found.s, found.other_s, kind, found.gap, found.joined)
+
+
+def _runs_past(places: Places, line: np.ndarray, s: np.ndarray) -> np.ndarray:
+    length = places.length[line]
+    past = np.minimum(s, length - s)
+    return np.asarray(~places.closed[line] & (past <= np.minimum(PAST_MM, PAST_SHARE * length)))
+
+
+def _with_wyes(places: Places, found: Junctions) -> Junctions:
+    """Ends that meet two ends or more are stems of a wye."""
+    ends = found.joined & ((found.kind == AT_CORNER) | (found.kind == ON))
+    which = found.line * 2 + end_of(places, found.line, found.s)
+    met = np.bincount(which[ends], minlength=2 * len(places.lines))
+    wye = ends & (met[which] >= WYE_ENDS - 1)
+    kind = np.where(wye & (found.kind == AT_CORNER), STEM, found.kind)
+    return Junctions(found.line, found.other, found.s, found.other_s, kind, found.gap, found.joined)

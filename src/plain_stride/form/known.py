@@ -1,0 +1,94 @@
+"""What is known of a drawing: which stretches are outside of their part, on which side the form lies, what hides what,
+and where lines meet."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.form.cover import Cover
+from plain_stride.form.drawing import STRAND_MM, Drawing
+from plain_stride.form.junctions import Junctions, junctions_of
+from plain_stride.form.outside import Outside, outside_of
+from plain_stride.form.places import Places, along_of, places_of
+from plain_stride.lines.curve import flatten
+from plain_stride.lines.shape import Path
+
+SHORT_RUN_MM = 2.0
+"""A stretch that changes sides for less than this is taken for what lies round it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Known:
+    """At every place: outside (n,): of its part; form (n,): 1 where the form lies to the left, -1 to the right, 0 on
+    both sides or none; hidden (n,): under a part in front."""
+
+    places: Places
+    outside: np.ndarray
+    form: np.ndarray
+    hidden: np.ndarray
+    junctions: Junctions
+
+
+Sides = Callable[[Sequence[Path]], list[Outside]]
+
+
+def sides_of(paths: Sequence[Path]) -> list[Outside]:
+    """What is outside of the lines of one part, at the places along each."""
+    flat = [flatten(path.curve, STRAND_MM) for path in paths]
+    rings = [np.vstack([points, points[:1]]) if path.closed else points
+             for points, path in zip(flat, paths, strict=True)]  # fmt: skip
+    return outside_of(rings, [along_of(path).points for path in paths])
+
+
+def known_of(drawing: Drawing, sides: Sides = sides_of) -> Known:
+    """All that is known of the ink that is seen in a drawing. sides: what tells of the lines of a part what is
+    outside; it may keep what it told."""
+    lines = sorted((key for key in drawing.lines if drawing.is_seen(key)), key=lambda key: _by_place(drawing, key))
+    places = places_of((key, drawing.lines[key].path) for key in lines)
+    outside, form = np.zeros(len(places.s), bool), np.zeros(len(places.s), int)
+    for keys in _by_part(drawing, lines).values():
+        for key, told in zip(keys, sides([drawing.lines[key].path for key in keys]), strict=True):
+            on = places.of(places.row[key])
+            outside[on], form[on] = told.outside, told.form
+    outside = _without_short_runs(places, outside)
+    hidden = _hidden(drawing, places)
+    contacts = (contact for key in lines for contact in drawing.contacts.get(key, ()))
+    junctions = junctions_of(places, contacts)
+    seen = ~hidden[places.at(junctions.line, junctions.s)] & ~hidden[places.at(junctions.other, junctions.other_s)]
+    return Known(places, outside, form, hidden, junctions.only(seen))
+
+
+def _by_place(drawing: Drawing, key: str) -> tuple[float, ...]:
+    """An order of lines that tells nothing of when they were drawn, nor of what they are called."""
+    path = drawing.lines[key].path
+    return (*path.curve[0].ravel().tolist(), float(path.arc.length), *path.curve[-1].ravel().tolist())
+
+
+def _by_part(drawing: Drawing, lines: Sequence[str]) -> Mapping[str, list[str]]:
+    out: dict[str, list[str]] = {}
+    for key in lines:
+        out.setdefault(drawing.lines[key].part, []).append(key)
+    return out
+
+
+def _hidden(drawing: Drawing, places: Places) -> np.ndarray:
+    order = {part.id: part.order for part in drawing.parts}
+    of = np.array([order[drawing.lines[key].part] for key in places.lines], float)[places.line]
+    hidden = np.zeros(len(places.s), bool)
+    for part, cover in drawing.covers.items():
+        hidden |= (of > order[part]) & _on(cover, places.points)
+    return hidden
+
+
+def _on(cover: Cover, points: np.ndarray) -> np.ndarray:
+    x0, y0, x1, y1 = cover.box
+    near = (points[:, 0] >= x0) & (points[:, 0] <= x1) & (points[:, 1] >= y0) & (points[:, 1] <= y1)
+    out = np.zeros(len(points), bool)
+    out[near] = cover.holds(points[near])
+    return out
+
+
+def _without_short_runs(places: Places, mask: np.ndarray) -> np.ndarray:
+    """What a mask is for the most part within SHORT_RUN_MM to either side."""
+    return places.smoothed(mask.astype(float), 2.0 * SHORT_RUN_MM) > 0.5

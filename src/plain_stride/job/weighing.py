@@ -1,0 +1,203 @@
+"""The plan laid on a job: its profile for each line, worked out from the whole drawing as the hands left it.
+
+A line's weight hangs on what lies round it. So profiles are worked out for all lines together, when one of them is
+asked for and something has changed since; while a change is being made, and where that is left to a worker beside
+the window, lines keep the profile that they had until the new ones are taken over.
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from typing import Protocol
+
+import numpy as np
+
+from plain_stride.form.drawing import DrawingKeeper, DrawnLine, DrawnPart
+from plain_stride.form.known import known_of, sides_of
+from plain_stride.form.outside import Outside
+from plain_stride.job.board_facts import floor_of_job
+from plain_stride.job.covers import Covers
+from plain_stride.job.records import LineRecord
+from plain_stride.job.rows import JobRows
+from plain_stride.lines.recipe import PlanProfile, Worked, even_profile
+from plain_stride.lines.shape import Path, Shape
+from plain_stride.weight.scene import LEFT, LOOK_MM, RIGHT, Scene
+from plain_stride.weight.weighing import Weighed, weighed
+
+WITHIN_MM = 0.002
+
+
+class HandLines(Protocol):
+    """The lines of a job as the hand alone has them."""
+
+    def by_hand(self, line: str) -> Worked: ...
+
+
+class _Shapes:
+    """The same for those who ask for shapes."""
+
+    def __init__(self, shapes: HandLines) -> None:
+        self._shapes = shapes
+
+    def __getitem__(self, line: str) -> Shape:
+        return self._shapes.by_hand(line).shape
+
+
+class Sides:
+    """What is outside of parts, kept while their lines lie as they did."""
+
+    def __init__(self) -> None:
+        self._kept: dict[frozenset[Path], dict[Path, Outside]] = {}
+        self._used: set[frozenset[Path]] = set()
+
+    def __call__(self, paths: Sequence[Path]) -> list[Outside]:
+        key = frozenset(paths)
+        if key not in self._kept:
+            self._kept[key] = dict(zip(paths, sides_of(paths), strict=True))
+        self._used.add(key)
+        return [self._kept[key][path] for path in paths]
+
+    def forget_unused(self) -> None:
+        """Forgets what was not asked for since the last time."""
+        self._kept = {key: value for key, value in self._kept.items() if key in self._used}
+        self._used = set()
+
+
+class JobWeighing:
+    """beside: whether new profiles come from a worker, by `take`; sides: where the form of each line lies ('left' or
+    'right'), as told last."""
+
+    def __init__(self, job: JobRows, shapes: HandLines) -> None:
+        self.job, self.beside = job, False
+        self._shapes, self._covers = shapes, Covers(job, _Shapes(shapes))
+        self._keeper, self._sides = DrawingKeeper(), Sides()
+        self._laid: dict[str, tuple[LineRecord, Worked]] = {}
+        self._hidden: set[str] = set()
+        self._profiles: dict[str, PlanProfile] = {}
+        self.sides: dict[str, str] = {}
+        self._weighed: Weighed | None = None
+        self._version, self._held = -1, 0
+
+    def profile(self, line: str) -> PlanProfile:
+        """What the plan wants along a line."""
+        row, plan = self.job.rows.lines[line], self.job.plan
+        if row.weight.pinned is not None:
+            return row.weight.pinned
+        if not plan.is_even and not self._held and not self.beside and plan_counts(self.job):
+            self._bring_up_to_date()
+        kept = None if plan.is_even else self._profiles.get(line)
+        if kept is None:
+            # Until the whole is weighed, or where a line does not count: what its role and its depth give.
+            kept = even_profile(plan.width(row.role, self.job.rows.parts[row.part].tier))
+            if not plan.is_even:
+                self._profiles[line] = kept
+        return kept
+
+    def settle(self) -> None:
+        """Works out what is not, where that is not a worker's to do."""
+        if not self.beside and not self.job.plan.is_even:
+            self._bring_up_to_date()
+
+    def form_side(self, line: str) -> str:
+        """On which side of a line the form lies for the most part; by its bend where nothing tells."""
+        self.settle()
+        return self.sides.get(line, LEFT)
+
+    @contextmanager
+    def held(self) -> Iterator[None]:
+        """Lines keep their profiles while a change is being made."""
+        self._held += 1
+        try:
+            yield
+        finally:
+            self._held -= 1
+
+    def now(self) -> Weighed:
+        """The whole, as the job stands."""
+        self._bring_up_to_date()
+        assert self._weighed is not None
+        return self._weighed
+
+    def profiles(self) -> Mapping[str, PlanProfile]:
+        """Those of all lines that count, as the job stands."""
+        return {key: self._profiles[key] for key in self.now().scene.known.places.lines}
+
+    def take(self, profiles: Mapping[str, PlanProfile], sides: Mapping[str, str]) -> list[str]:
+        """Takes over what a worker found; gives the lines that are others by it."""
+        changed = [key for key, new in profiles.items() if self._profiles.get(key) != new]
+        self._profiles |= {key: profiles[key] for key in changed}
+        self.sides |= sides
+        return changed
+
+    def of_state(self, job: JobRows, shapes: HandLines) -> "JobWeighing":
+        """That of the same job as it was, which is only looked at: lines have the profiles that they have now."""
+        then = JobWeighing(job, shapes)
+        then._profiles, then.beside = dict(self._profiles), True
+        return then
+
+    def _bring_up_to_date(self) -> None:
+        if self._version == self.job.version and self._weighed is not None:
+            return
+        self._version = self.job.version
+        scene = self._scene()
+        self._weighed = weighed(scene, self.job.plan, floor_of_job(self.job).mm)
+        self.take(profiles_of(self._weighed), sides_told(scene))
+        self._sides.forget_unused()
+
+    def _scene(self) -> Scene:
+        rows = self.job.rows.lines
+        now = {key: (row, self._shapes.by_hand(key)) for key, row in rows.items()}
+        gone = [key for key in self._laid if key not in now]
+        hidden = {part.id for part in self.job.parts() if part.hidden}
+        turned = hidden ^ self._hidden
+        new = [key for key, laid in now.items() if laid[0].part in turned or not _is_same(self._laid.get(key), laid)]
+        self._laid, self._hidden = now, hidden
+        parts = tuple(DrawnPart(p.id, p.name, p.order, p.tier, p.hidden, p.ink) for p in self.job.parts())
+        drawing = self._keeper.change(parts, dict(self._covers.now()), [(self._drawn(key), now[key][1]) for key in new],
+                                      gone)  # fmt: skip
+        says = {key: row.weight.says for key, row in rows.items()}
+        return Scene(drawing, known_of(drawing, self._sides), says)
+
+    def _drawn(self, line: str) -> DrawnLine:
+        row, worked = self._laid[line]
+        return DrawnLine(line, row.part, row.place, row.roles, worked.path, worked.hand, row.family or "", row.draft)
+
+
+def sides_told(scene: Scene) -> dict[str, str]:
+    """On which side of each line the form lies for the most part: the convex one where nothing tells."""
+    places = scene.known.places
+    sums = np.bincount(places.line, scene.form, minlength=len(places.lines))
+    turns = np.bincount(places.line, scene.turning(LOOK_MM), minlength=len(places.lines))
+    right = np.where(sums != 0.0, sums < 0.0, turns > 0.0)
+    return {key: RIGHT if there else LEFT for key, there in zip(places.lines, right.tolist(), strict=True)}
+
+
+def plan_counts(job: JobRows) -> bool:
+    """Whether the plan changes any line: some share of it is laid, on the whole, a part or a line."""
+    return bool(job.plan.share or any(part.share for part in job.rows.parts.values())
+                or any(row.weight.share for row in job.rows.lines.values()))  # fmt: skip
+
+
+def profiles_of(whole: Weighed) -> dict[str, PlanProfile]:
+    """The profile of each line, in as few knots as tell its widths within WITHIN_MM."""
+    import shapely
+
+    places, drawing = whole.scene.known.places, whole.scene.drawing
+    cuts = [places.of(k) for k in range(len(places.lines))]
+    courses = [shapely.LineString(np.column_stack([places.s[on], whole.wide[on]])) for on in cuts]
+    kept = shapely.simplify(courses, WITHIN_MM)
+    coordinates, line = shapely.get_coordinates(kept, return_index=True)
+    firsts = np.searchsorted(line, np.arange(len(cuts) + 1))
+    out = {}
+    for k, key in enumerate(places.lines):
+        s, wide = coordinates[firsts[k] : firsts[k + 1]].T
+        path = drawing.lines[key].path
+        rising = path.s + np.arange(len(path.s)) * 1e-10
+        source_t = np.maximum.accumulate(np.interp(s, rising, path.source_t))
+        half = tuple((wide / 2.0).tolist())
+        ends = None if whole.ends is None else (float(whole.ends[k, 0]), float(whole.ends[k, 1]))
+        out[key] = PlanProfile(tuple(source_t.tolist()), half, half, True, ends)
+    return out
+
+
+def _is_same(a: tuple[LineRecord, Worked] | None, b: tuple[LineRecord, Worked]) -> bool:
+    return a is not None and a[0] is b[0] and a[1] is b[1]

@@ -1,0 +1,229 @@
+"""The hierarchy of a drawing as it is inked: what roles, depths and parts weigh, and where a line outweighs one that it
+should not.
+
+All by length, before ends, of what is seen. A place counts as one where an inner line outweighs its outline when it
+does so over LEAST_MM; the outline's weight is the ceiling, the geometric mean of the part's outer stretches.
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from plain_stride.form.junctions import AT_CORNER, STEM
+from plain_stride.form.roles import ROLES
+from plain_stride.lines.profile import Widths
+from plain_stride.weight.guarantees import LEAST_SIDE_MM, TURNED_AWAY
+from plain_stride.weight.light import shades
+from plain_stride.weight.plan import TIERS, Plan
+from plain_stride.weight.report import Spread, spread_of
+from plain_stride.weight.scene import DETAIL, INNER, OUTER, TEXTURE, Scene
+
+LEAST_MM = 2.0
+SAME = 1.02
+"""Widths that differ by less than this factor weigh the same."""
+OVER_OUTLINE, OVER_NEARER, OVER_SHADOW = "weight-inversion", "tier-inversion", "light-inversion"
+_THINNEST = 1e-4
+
+
+@dataclass(frozen=True)
+class Cure:
+    """What would set a clash right: one line, from so many mm along it to so many, times a factor."""
+
+    line: str
+    start: float
+    end: float
+    factor: float
+    says: str
+
+
+@dataclass(frozen=True)
+class Clash:
+    """lines: the one that weighs too much, and the one that it should not outweigh; measured: mm of each; at: mm;
+    cures: the second thicker, or the first thinner."""
+
+    kind: str
+    at: tuple[float, float]
+    lines: tuple[str, str]
+    measured: tuple[float, float]
+    cures: tuple[Cure, Cure]
+
+
+@dataclass(frozen=True)
+class Extremes:
+    """The lightest and the heaviest place of a part: mm, and where (mm)."""
+
+    lightest: float
+    lightest_at: tuple[float, float]
+    heaviest: float
+    heaviest_at: tuple[float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Inked:
+    """A scene with the widths that its lines really have. wide (n,): full widths in mm before ends at every place."""
+
+    scene: Scene
+    plan: Plan
+    wide: np.ndarray
+
+    @cached_property
+    def log(self) -> np.ndarray:
+        """log2 of the widths (n,)."""
+        return np.log2(np.maximum(self.wide, _THINNEST))
+
+    @cached_property
+    def seen(self) -> np.ndarray:
+        """Whether each place is seen (n,)."""
+        return ~self.scene.known.hidden
+
+    @cached_property
+    def part(self) -> np.ndarray:
+        """The part of each place (n,)."""
+        return self.scene.part[self.scene.known.places.line]
+
+    def spread(self, those: np.ndarray) -> Spread | None:
+        """What some places (n,) weigh; None without any."""
+        weight = self.scene.known.places.weight
+        return spread_of(self.wide[those], weight[those])
+
+    def share(self, those: np.ndarray) -> float:
+        """How much of all length is some places' (n,)."""
+        weight = self.scene.known.places.weight * self.seen
+        return float(weight[those].sum() / max(weight.sum(), _THINNEST))
+
+
+def inked_scene(scene: Scene, plan: Plan, bodies: Mapping[str, Widths]) -> Inked:
+    """A scene with the widths of its lines. bodies: by line, before ends."""
+    places = scene.known.places
+    parts = [np.interp(places.s[places.of(k)], bodies[key].s, bodies[key].full) for k, key in enumerate(places.lines)]
+    return Inked(scene, plan, np.concatenate(parts) if parts else np.zeros(0))
+
+
+def by_role(inked: Inked) -> dict[str, tuple[Spread, float]]:
+    """(what it weighs, its share of the length) of each role that is there."""
+    found = {}
+    for k, role in enumerate(ROLES):
+        those = inked.seen & (inked.scene.role == k)
+        if (spread := inked.spread(those)) is not None:
+            found[role] = (spread, inked.share(those))
+    return found
+
+
+def by_tier(inked: Inked) -> dict[str, tuple[Spread, float]]:
+    """(what it weighs, its share of the length) of each tier that has lines."""
+    tier, found = inked.scene.tier[inked.scene.known.places.line], {}
+    for k, name in enumerate(TIERS):
+        those = inked.seen & (tier == k)
+        if (spread := inked.spread(those)) is not None:
+            found[name] = (spread, inked.share(those))
+    return found
+
+
+def extremes(inked: Inked) -> dict[str, Extremes]:
+    """The lightest and heaviest place of each part that is seen, by its id."""
+    out, points = {}, inked.scene.known.places.points
+    for k, part in enumerate(inked.scene.drawing.parts):
+        those = np.flatnonzero(inked.seen & (inked.part == k))
+        if len(those):
+            thin, thick = those[np.argmin(inked.wide[those])], those[np.argmax(inked.wide[those])]
+            out[part.id] = Extremes(float(inked.wide[thin]), _xy(points[thin]), float(inked.wide[thick]),
+                                    _xy(points[thick]))  # fmt: skip
+    return out
+
+
+def histogram(inked: Inked, edges: np.ndarray) -> np.ndarray:
+    """mm of line in each class of width. edges (k + 1,) mm; what lies beyond them counts to the outermost (k,)."""
+    at = np.clip(np.searchsorted(edges, inked.wide, side="right") - 1, 0, len(edges) - 2)
+    weight = inked.scene.known.places.weight * inked.seen
+    return np.bincount(at, weight, minlength=len(edges) - 1)
+
+
+def clashes(inked: Inked) -> list[Clash]:
+    """Every place where a line outweighs one that it should not, the worst first."""
+    found = [*_over_outlines(inked), *_over_nearer(inked), *_over_shadow(inked)]
+    return sorted(found, key=lambda clash: (-clash.measured[0] / clash.measured[1], clash.at))
+
+
+def _over_outlines(inked: Inked) -> Iterator[Clash]:
+    from scipy.spatial import cKDTree
+
+    scene, places = inked.scene, inked.scene.known.places
+    inner = inked.seen & np.isin(scene.role, (INNER, DETAIL, TEXTURE))
+    for k in np.unique(inked.part[inner]).tolist():
+        outer = np.flatnonzero(inked.seen & (inked.part == k) & (scene.role == OUTER))
+        if not len(outer):
+            continue
+        ceiling = float(2.0 ** np.average(inked.log[outer], weights=places.weight[outer]))
+        over = inner & (inked.part == k) & (inked.wide > ceiling * SAME)
+        tree = cKDTree(places.points[outer])
+        for line in np.unique(places.line[over]).tolist():
+            run = np.flatnonzero(over & (places.line == line))
+            if places.weight[run].sum() >= LEAST_MM:
+                worst = int(run[np.argmax(inked.wide[run])])
+                nearest = int(outer[tree.query(places.points[worst])[1]])
+                yield _clash(inked, OVER_OUTLINE, worst, nearest, ceiling, run)
+
+
+def _over_nearer(inked: Inked) -> Iterator[Clash]:
+    scene, places, found = inked.scene, inked.scene.known.places, inked.scene.known.junctions
+    met = found.only(found.joined & ((found.kind == STEM) | (found.kind == AT_CORNER)))
+    nearer = (scene.part[met.other] < scene.part[met.line]) & (scene.tier[met.other] < scene.tier[met.line])
+    met = met.only(nearer)
+    told = set[tuple[int, int]]()
+    for here, there in zip(
+        places.at(met.line, met.s).tolist(), places.at(met.other, met.other_s).tolist(), strict=True
+    ):
+        pair = int(places.line[here]), int(places.line[there])
+        if inked.wide[here] > inked.wide[there] * SAME and pair not in told:
+            told.add(pair)
+            yield _clash(inked, OVER_NEARER, here, there, float(inked.wide[there]))
+
+
+def _over_shadow(inked: Inked) -> Iterator[Clash]:
+    scene, places = inked.scene, inked.scene.known.places
+    if not inked.plan.lamps or not len(places.s):
+        return
+    turned = shades(scene, inked.plan)
+    outer = inked.seen & (scene.role == OUTER)
+    for k in np.unique(inked.part[outer]).tolist():
+        dark, lit = (np.flatnonzero(outer & (inked.part == k) & side)
+                     for side in (turned > TURNED_AWAY, turned < -TURNED_AWAY))  # fmt: skip
+        if min(places.weight[dark].sum(), places.weight[lit].sum()) < LEAST_SIDE_MM:
+            continue
+        shadow, light = (float(2.0 ** np.average(inked.log[on], weights=places.weight[on])) for on in (dark, lit))
+        if light > shadow * SAME:
+            worst, thin = int(lit[np.argmax(inked.wide[lit])]), int(dark[np.argmin(inked.wide[dark])])
+            run = lit[places.line[lit] == places.line[worst]]
+            yield _clash(inked, OVER_SHADOW, worst, thin, shadow, run, light)
+
+
+def _clash(
+    inked: Inked, kind: str, heavy: int, light: int, should: float, run: np.ndarray | None = None, is_mm: float = 0.0
+) -> Clash:
+    """heavy, light: places; should: mm that the heavy one should not outweigh; run: places of its line over which it
+    does; is_mm: what it weighs, where not at its place."""
+    places = inked.scene.known.places
+    names = tuple(places.lines[int(places.line[place])] for place in (heavy, light))
+    weighs = is_mm or float(inked.wide[heavy])
+    factor = weighs / should * SAME
+    thick = _cure(inked, light, None, factor, "thicken")
+    thin = _cure(inked, heavy, run, 1.0 / factor, "thin")
+    return Clash(kind, _xy(places.points[heavy]), (names[0], names[1]), (weighs, should), (thick, thin))
+
+
+def _cure(inked: Inked, place: int, run: np.ndarray | None, factor: float, verb: str) -> Cure:
+    places = inked.scene.known.places
+    on = places.of(int(places.line[place]))
+    s = places.s[run] if run is not None else places.s[[place]]
+    start = max(float(s.min()) - LEAST_MM, 0.0)
+    end = min(float(s.max()) + LEAST_MM, float(places.s[on.stop - 1]))
+    before = float(inked.wide[place])
+    name = places.lines[int(places.line[place])]
+    return Cure(name, start, end, factor, f"{verb} {name} from {before:.2f} to {before * factor:.2f} mm,"
+                                          f" {start:.1f} to {end:.1f} mm along it")  # fmt: skip
+
+
+def _xy(point: np.ndarray) -> tuple[float, float]:
+    return float(point[0]), float(point[1])

@@ -1,0 +1,118 @@
+"""The solver of the plan's guarantees: the least change of the widths that meets them, the higher ones first.
+
+Unknown is an offset at each knot, in powers of two of the width. A guarantee is a row: a sum of shares of offsets that
+is to be so much or more. Levels are met from the highest: rows of higher levels weigh as much as they must, those of
+the level at hand at most MOST_WEIGHT each; one that weighs that much and is still not met gives way, the worst first,
+and the next level follows. Within a level the sum of squares of the offsets is the least (dual coordinate ascent, after
+Hildreth 1957); thickening costs against thinning as `lean` says.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.compiled import plan_loops
+from plain_stride.compiled.ready import floats, kernels
+
+MOST_WEIGHT, ROUNDS, NEAR_ENOUGH, MET = 30.0, 4000, 1e-4, 2e-3
+LEAST_LEAN, MOST_LOOKS = 0.02, 200
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """first (m + 1,): where the columns of each row begin; column, share (k,): which offsets, and how much of each;
+    need (m,): what each row wants; level (m,): 0 the highest."""
+
+    first: np.ndarray
+    column: np.ndarray
+    share: np.ndarray
+    need: np.ndarray
+    level: np.ndarray
+
+    def have(self, offsets: np.ndarray) -> np.ndarray:
+        """What each row comes to (m,)."""
+        row = np.repeat(np.arange(len(self.need)), np.diff(self.first))
+        out: np.ndarray = np.bincount(row, self.share * offsets[self.column], minlength=len(self.need))
+        return out
+
+
+@dataclass(frozen=True, eq=False)
+class Solved:
+    """offsets (n,), powers of two; gave_way (m,): rows that could not be met."""
+
+    offsets: np.ndarray
+    gave_way: np.ndarray
+
+
+def solved(rows: Rows, count: int, lean: float = 0.5) -> Solved:
+    """The offsets of so many knots. lean: how far a clash thickens (1) rather than thins (0)."""
+    lean = min(max(lean, LEAST_LEAN), 1.0 - LEAST_LEAN)
+    thicken, thin = 2.0 * (1.0 - lean), 2.0 * lean
+    at_work = _AtWork(rows, count, thicken, thin)
+    for level in np.unique(rows.level):
+        here = rows.level == level
+        at_work.most[here] = MOST_WEIGHT
+        while len(failed := at_work.failed(here)):
+            for row in _worst_apart(rows, at_work.short(), failed):
+                at_work.give_way(row)
+        _look_again(at_work, here)
+        at_work.most[here & ~at_work.gave_way] = np.inf
+    return Solved(at_work.offsets(), at_work.gave_way)
+
+
+class _AtWork:
+    """The state of a solution: what each row may weigh and weighs, and what all of them come to at each knot."""
+
+    def __init__(self, rows: Rows, count: int, thicken: float, thin: float) -> None:
+        self.rows, self._thicken, self._thin = rows, thicken, thin
+        self.most, self.weight = np.zeros(len(rows.need)), np.zeros(len(rows.need))
+        self.gave_way = np.zeros(len(rows.need), bool)
+        self.z = np.zeros(count)
+
+    def offsets(self) -> np.ndarray:
+        """What the weights call for: above nought and below it at their own cost."""
+        return np.where(self.z > 0.0, self.z / self._thicken, self.z / self._thin)
+
+    def short(self) -> np.ndarray:
+        """What each row lacks."""
+        return self.rows.need - self.rows.have(self.offsets())
+
+    def failed(self, here: np.ndarray) -> np.ndarray:
+        """Rows of a level that are not met, once all have settled."""
+        compiled = kernels() or plan_loops
+        first, column = (np.require(a, np.int64, ["C", "W"]) for a in (self.rows.first, self.rows.column))
+        settings = np.array([ROUNDS, NEAR_ENOUGH])
+        compiled.settle(first, column, *floats(self.rows.share, self.rows.need, self.most), self.weight, self.z,
+                        self._thicken, self._thin, settings)  # fmt: skip
+        return np.flatnonzero(here & ~self.gave_way & (self.short() > MET))
+
+    def give_way(self, row: int) -> None:
+        """Takes a row out."""
+        self.gave_way[row], self.most[row] = True, 0.0
+        own = slice(self.rows.first[row], self.rows.first[row + 1])
+        np.subtract.at(self.z, self.rows.column[own], self.weight[row] * self.rows.share[own])
+        self.weight[row] = 0.0
+
+
+def _look_again(at_work: _AtWork, here: np.ndarray) -> None:
+    """Rows that gave way beside others may find room once those have: the nearest to it first."""
+    lost = np.flatnonzero(here & at_work.gave_way)
+    for row in lost[np.argsort(at_work.short()[lost], kind="stable")][:MOST_LOOKS].tolist():
+        weight, z = at_work.weight.copy(), at_work.z.copy()
+        at_work.gave_way[row], at_work.most[row] = False, MOST_WEIGHT
+        if len(at_work.failed(here)):
+            at_work.gave_way[row], at_work.most[row] = True, 0.0
+            at_work.weight[:], at_work.z[:] = weight, z
+
+
+def _worst_apart(rows: Rows, short: np.ndarray, failed: np.ndarray) -> list[int]:
+    """Of rows that failed, those that fall farthest short, none of which shares a knot with a worse one: that one's
+    giving way may be all it takes."""
+    taken: set[int] = set()
+    out = []
+    for row in failed[np.argsort(-short[failed], kind="stable")].tolist():
+        own = set(rows.column[rows.first[row] : rows.first[row + 1]].tolist())
+        if not own & taken:
+            out.append(row)
+        taken |= own
+    return out

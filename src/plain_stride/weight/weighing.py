@@ -1,0 +1,52 @@
+"""A plan laid on a drawing: rules, white between lines, slope, smoothing, guarantees, in this order."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.lines.profile import SWELL_LIMIT
+from plain_stride.weight.guarantees import GaveWay, guaranteed
+from plain_stride.weight.plan import Plan
+from plain_stride.weight.rule_book import ENDS, WHITE
+from plain_stride.weight.scene import HALO, Scene
+from plain_stride.weight.soft_ends import end_lengths
+from plain_stride.weight.stack import stacked, total
+from plain_stride.weight.white import Closed, kept_apart
+
+SMOOTH_MM, PLAN_SLOPE = 1.5, 0.12
+"""Over how much a plan is smoothed, and mm by which its width may change in a mm."""
+
+
+@dataclass(frozen=True, eq=False)
+class Weighed:
+    """wide (n,): full widths in mm that the plan wants at every place; ends (m, 2): mm over which it draws ends out,
+    None where it leaves ends alone; bands: what each rule adds at every place (n,), in steps of sqrt 2; guarantees
+    (n,): what these add to that; closed: places that stay closed; gave_way: guarantees that are not kept."""
+
+    scene: Scene
+    plan: Plan
+    wide: np.ndarray
+    ends: np.ndarray | None
+    bands: dict[str, np.ndarray]
+    guarantees: np.ndarray
+    closed: Closed
+    gave_way: list[GaveWay]
+
+
+def weighed(scene: Scene, plan: Plan, floor: float = 0.0) -> Weighed:
+    """What a plan wants of all lines of a drawing. floor: mm that no line is thinner than, where the plan asks for
+    that. n log n in the places."""
+    places, halo = scene.known.places, scene.role == HALO
+    bands = stacked(scene, plan)
+    wide = plan.base * 2.0 ** (total(scene, bands) / 2.0)
+    closed = Closed(np.zeros(0, int), np.zeros(0, int))
+    if plan.is_on(WHITE):
+        wide, closed = kept_apart(scene, plan, wide)
+    wide = places.smoothed(places.limited(wide, PLAN_SLOPE), SMOOTH_MM)
+    offsets, gave_way = guaranteed(scene, plan, wide)
+    wide = places.limited(wide * 2.0**offsets, SWELL_LIMIT)
+    if plan.floor:
+        wide = np.maximum(wide, floor)
+    wide = np.where(halo, plan.halo, wide)
+    ends = end_lengths(scene, plan) if plan.is_on(ENDS) else None
+    return Weighed(scene, plan, wide, ends, bands, 2.0 * offsets, closed, gave_way)

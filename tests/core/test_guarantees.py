@@ -12,7 +12,7 @@ from plain_stride.weight.guarantees import guaranteed
 from plain_stride.weight.hierarchy import OVER_NEARER, OVER_OUTLINE, OVER_SHADOW, clashes, inked_scene
 from plain_stride.weight.plan import Plan, Rule, all_rules
 from plain_stride.weight.rule_book import LIGHT, MEETINGS, PROMISING, ROLE, RULES, TIER
-from plain_stride.weight.solver import MET, Rows, solved
+from plain_stride.weight.solver import MET, Rows, solved, touched, wholes
 from plain_stride.weight.weighing import weighed
 from tests.drawings import at, disc, scene_of, stroke
 
@@ -97,7 +97,7 @@ def test_compiled_and_plain_loops_agree():
     both = []
     for loops in (compiled, plan_loops):
         weight, z = np.zeros(3), np.zeros(3)
-        loops.settle(rows.first.astype(np.int64), rows.column.astype(np.int64), rows.share, rows.need,
+        loops.settle(*wholes(rows.first, rows.column), rows.share, *touched(rows, 3), rows.need,
                      np.full(3, 30.0), weight, z, 1.0, 1.0, np.array([50.0, 1e-9]))  # fmt: skip
         both.append(z)
     assert both[0] == pytest.approx(both[1], abs=1e-12)
@@ -171,11 +171,9 @@ def test_each_clash_is_told_with_both_figures_and_two_cures():
     # Each cure, done, is enough.
     for clash in found:
         for cure, line in zip(clash.cures, (clash.lines[1], clash.lines[0]), strict=True):
-            assert cure.line == line and f"{line}" in cure.says
-            assert (
-                cure.factor * clash.measured[1] >= clash.measured[0]
-                or cure.factor * clash.measured[0] <= clash.measured[1]
-            )
+            assert line in {one for one, _, _ in cure.stretches} and line in cure.says
+        thick, thin = clash.cures
+        assert thick.factor * clash.measured[1] >= clash.measured[0] >= thin.factor * clash.measured[0]
 
 
 def test_a_lit_side_that_outweighs_the_shadow_side():

@@ -32,7 +32,6 @@ from plain_stride.job import art_files, shapes
 from plain_stride.job import errands as errands_module
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import new_job, opened
-from plain_stride.job.questions import weight_groups
 from plain_stride.job.serving import StoppedError
 from plain_stride.job.store import Store
 from plain_stride.lines import recipe as recipe_module
@@ -102,19 +101,6 @@ def test_dimmed_and_hidden_lines_are_not_chosen(window):
     window.session.take(alone=False)
     choose_all(window.session)
     assert set(window.session.chosen) == {a, b}
-
-
-def test_rows_of_weigh_choose_what_is_seen(window):
-    window.pull((10, 20), (110, 20))
-    window.session.make("part", name="Hidden")
-    window.session.take(part="Hidden")
-    hidden = window.pull((10, 60), (110, 60))
-    window.session.make("part", name="Hidden", hidden=True)
-    window.main_window.desk.show_station("Weigh")
-    window.settle()
-    groups = weight_groups(window.session.job)
-    assert all(hidden not in keys for keys in groups.values())
-    assert sum(len(keys) for name, keys in groups.items() if name in ("Near", "Middle", "Far")) == 1
 
 
 def test_another_job_has_nothing_of_the_last_one(window, tmp_path):
@@ -508,25 +494,3 @@ def test_roles_that_nobody_gave_are_found_at_weigh_and_taken_back(window):
     assert roles[given] == window.session.now.role
     window.session.timeline.undo()
     assert sum(row.role == "outer" for row in window.lines().values()) == (roles[given] == "outer")
-
-
-def test_light_and_bends_are_laid_at_weigh_and_shown_as_the_plan_has_them(window):
-    line = window.pull(*((20 + 4 * k, 40 + 12 * np.sin(k * 0.35)) for k in range(18)))
-    window.main_window.desk.show_station("Weigh")
-    window.session.make("plan", share=100)
-    even = float(np.ptp(window.session.shapes[line].body.full[20:-20]))
-    press(window, "above")
-    assert window.session.job.plan.light == 90.0
-    assert float(np.ptp(window.session.shapes[line].body.full[20:-20])) > even + 0.1
-    press(window, "heavier")
-    assert window.session.job.plan.bends
-    window.session.timeline.undo()
-    window.session.timeline.undo()
-    station = window.main_window.desk.stations["Weigh"]
-    station.refresh()
-    assert station._light.current() == "none" and station._bends.current() == "as the rest"
-    # What the command line laid is none of the words, and light from the right is not none.
-    for degrees in (0.0, 115.0):
-        window.session.make("plan", light=degrees)
-        station.refresh()
-        assert station._light.current() == "other"

@@ -18,8 +18,9 @@ from plain_stride.hand.nib import DEFAULT_NIB
 from plain_stride.hand.pull import Pull, View
 from plain_stride.job.drawn import JobDrawing
 from plain_stride.job.job_files import new_job
-from plain_stride.job.questions import ContactsNow, WeightsNow
+from plain_stride.job.questions import ContactsNow
 from plain_stride.job.serving import Answered, Failed, Progressed
+from plain_stride.job.weight_questions import WeightsNow
 from tests.conftest import samples_along
 from tests.waiting import wait_until
 

@@ -43,6 +43,7 @@ from plain_stride.desk.margins.strip import Strip
 from plain_stride.desk.preferences import Preferences
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import part_before
+from plain_stride.desk.session.weigher import FEW_LINES
 from plain_stride.desk.sheet.again_marks import AgainMarks
 from plain_stride.desk.sheet.astray import AstrayPulls
 from plain_stride.desk.sheet.gestures.tool import SheetTool
@@ -55,6 +56,7 @@ from plain_stride.desk.sheet.seen_edit import SeenEdit
 from plain_stride.desk.sheet.sheet_view import SheetView
 from plain_stride.desk.sheet.symmetry_in_hand import SymmetryInHand
 from plain_stride.desk.sheet.turning import TurnToHand
+from plain_stride.desk.sheet.weight_marks import BANDS, NOTHING, ROLE_MARKS, WeightMarks, band_words
 from plain_stride.desk.shown_margins import Margins
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.stations.board import BoardNotes
@@ -62,9 +64,10 @@ from plain_stride.desk.stations.hand_over import HandOverNotes
 from plain_stride.desk.stations.mend import MendNotes
 from plain_stride.desk.stations.pencils import PencilsNotes
 from plain_stride.desk.stations.pull import PullNotes
-from plain_stride.desk.stations.weigh import WeighNotes
+from plain_stride.desk.stations.weigh import LINES, PLAN, SEE, WeighNotes
 from plain_stride.desk.workers.owned import owned
 from plain_stride.job.commit import Commit
+from plain_stride.job.weight_questions import Seen, SeenNow
 
 STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, MendNotes, WeighNotes, HandOverNotes)
 N = TypeVar("N", bound=Notes)
@@ -92,7 +95,7 @@ class Desk(QWidget):
         self.turning = owned(self, TurnToHand(self.sheet.context, preferences.settings))
         self._symmetry, self._rails = SymmetryInHand(session), RailInHand(session)
         self.references = ReferenceCards(session, self.sheet)
-        self._holds = HoldMarks(session)
+        self._holds, self._weight = HoldMarks(session), WeightMarks(session)
         self.moments, self._astray = Moments(self.sheet.context), AstrayPulls(self.sheet.context)
         self.dialogs = Dialogs(self, session, self.sheet.layer)
         self.in_hand = InHand(session, self.sheet.gestures.word, self._tools,
@@ -226,7 +229,7 @@ class Desk(QWidget):
         self.strip.edit_with(seen)
         marks = AgainMarks(self.session)
         self._notes(MendNotes).again.picked.connect(marks.take)
-        sheet.overlay.add(marks.paint, seen.paint, self._holds.paint, self.pencils().overlay.paint)
+        sheet.overlay.add(marks.paint, seen.paint, self._holds.paint, self.pencils().overlay.paint, self._weight.paint)
         sheet.overlay.add(self.turning.paint, self._symmetry.paint, self._rails.paint)
 
     def _join_stations(self) -> None:
@@ -236,7 +239,12 @@ class Desk(QWidget):
         board.screen_wanted.connect(self.sheet.viewport.print_size)
         board.screen_measured.connect(self.measure_screen)
         pencils.place_wanted.connect(self.sheet.viewport.look_at)
-        self._notes(MendNotes).place_wanted.connect(self.sheet.viewport.look_at)
+        weigh = self._notes(WeighNotes)
+        for notes in (self._notes(MendNotes), weigh):
+            notes.place_wanted.connect(self.sheet.viewport.look_at)
+        weigh.page_shown.connect(lambda page: self._show_weight())
+        weigh.see.mapped.connect(lambda on: self._show_weight())
+        weigh.see.overdone.connect(lambda times: self._show_weight())
         pencils.reader.changed.connect(self.sheet.update)
         for progressed in (pencils.reader.progressed, self._notes(HandOverNotes).progressed,
                            self.dialogs.printing.progressed):  # fmt: skip
@@ -265,6 +273,7 @@ class Desk(QWidget):
         near = self.preferences.reading_near and self.station() == PullNotes.name
         self.pencils().overlay.work(self.station() == PencilsNotes.name)
         self._holds.work(self.station() == MendNotes.name)
+        self._show_weight()
         self.pencils().overlay.show_near((lambda: self.sheet.viewport.pointer) if near else None)
         self.sheet.show_near(near)
 
@@ -318,6 +327,23 @@ class Desk(QWidget):
         self._refresh_notes()
         self._order_focus()
 
+    def _show_weight(self) -> None:
+        """What of the weight is shown on the sheet and on the strip: at Weigh, by its page."""
+        weigh, here = self._notes(WeighNotes), self.station() == WeighNotes.name
+        page = weigh.shown_page() if here else ""
+        self._weight.at_work = here
+        self._weight.shows = ROLE_MARKS if page == LINES else BANDS if page == SEE and weigh.see.shows_map else NOTHING
+        self.strip.show_bands(page in (PLAN, LINES))
+        self.moments.overdo(weigh.see.times if page == SEE else 1.0)
+        weigh.see.say_bands(band_words(self.session.job.page.dpi) if self._weight.shows == BANDS else "")
+        if self._weight.shows:
+            self.session.drawing.ask(SeenNow(), self._show_seen, FEW_LINES)
+        self.sheet.update()
+
+    def _show_seen(self, seen: Seen) -> None:
+        self._weight.show_seen(seen)
+        self.sheet.update()
+
     def show_parts(self, shown: bool) -> None:
         """All parts in the place of the notes, or the notes again."""
         self.notes.show_parts(shown)
@@ -343,7 +369,8 @@ class Desk(QWidget):
 
     def _tools(self) -> list[Entry]:
         """What a drag could do."""
-        tools = {**self._notes(PullNotes).shapes.tools(), **self._notes(MendNotes).tools()}
+        tools = {**self._notes(PullNotes).shapes.tools(), **self._notes(MendNotes).tools(),
+                 "lamps": self._notes(WeighNotes).plan.lamp_tool}  # fmt: skip
         return tool_entries(self.sheet.gestures, self._rails, tools, self._use_tool)
 
     def _use_tool(self, tool: SheetTool | None) -> None:

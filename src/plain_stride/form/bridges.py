@@ -15,34 +15,41 @@ def bridged(lines: list[Any]) -> tuple[np.ndarray, np.ndarray]:
     """(bridges (n, 2, 2), loose ends (m, 2)), mm, of the free ends of Shapely lines. n log n in the lines."""
     import shapely
 
-    tree = shapely.STRtree(lines)
-    bridges, loose = [], []
-    for k, line in enumerate(lines):
-        if line.is_closed:
-            continue
-        for end in (0, -1):
-            at = shapely.get_point(line, end)
-            near = [(d, to) for d, to in _targets(lines, tree, k, end, at) if d <= BRIDGE_MM]
-            joined = [to for d, to in near if d <= JOINED_MM]
-            chosen = joined or [to for _, to in sorted(near, key=lambda item: item[0])[:1]]
-            here = shapely.get_coordinates(at)[0]
-            if not chosen:
-                loose.append(here)
-            bridges += [_bridge(here, to) for to in chosen if np.hypot(*(to - here)) > 1e-9]
-    return np.array(bridges).reshape(-1, 2, 2), np.array(loose).reshape(-1, 2)
+    free = np.flatnonzero(~shapely.is_closed(lines)) if len(lines) else np.zeros(0, int)
+    own = np.repeat(free, 2)
+    spots = shapely.get_point(np.asarray(lines)[own], np.tile([0, -1], len(free)))
+    if not len(own):
+        return np.zeros((0, 2, 2)), np.zeros((0, 2))
+    end, far, to = _targets(lines, own, spots)
+    places = shapely.get_coordinates(spots)
+    joined = far <= JOINED_MM
+    nearest = np.zeros(len(end), bool)
+    first = np.unique(end, return_index=True)[1]
+    nearest[first] = True
+    chosen = joined | (nearest & ~np.isin(end, end[joined]))
+    bridges = [_bridge(places[k], place) for k, place in zip(end[chosen], to[chosen], strict=True)
+               if np.hypot(*(place - places[k])) > 1e-9]  # fmt: skip
+    loose = places[np.setdiff1d(np.arange(len(own)), end)]
+    return np.array(bridges).reshape(-1, 2, 2), loose
 
 
-def _targets(lines: list[Any], tree: Any, k: int, end: int, at: Any) -> list[tuple[float, np.ndarray]]:
-    """(distance, nearest point) of all lines within BRIDGE_MM of the end of line k, and of the rest of that line."""
+def _targets(lines: list[Any], own: np.ndarray, spots: Any) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(end (k,), mm (k,), place (k, 2)): every line within BRIDGE_MM of each free end, and the rest of the end's own
+    line, by end and then by how far. own, spots (m,): the line and the point of each free end."""
     import shapely
 
-    others = [lines[j] for j in tree.query(at, predicate="dwithin", distance=BRIDGE_MM).tolist() if j != k]
-    rest = _beyond(lines[k], end)
-    out = []
-    for line in [*others, *([rest] if rest is not None else [])]:
-        to = shapely.get_coordinates(shapely.shortest_line(at, line))[1]
-        out.append((float(np.hypot(*(to - shapely.get_coordinates(at)[0]))), to))
-    return out
+    tree = shapely.STRtree(lines)
+    end, other = tree.query(spots, predicate="dwithin", distance=BRIDGE_MM)
+    apart = other != own[end]
+    end, there = end[apart], np.asarray(lines, dtype=object)[other[apart]]
+    rest = [(k, _beyond(lines[own[k]], k % 2)) for k in _come_back(lines, own, spots)]
+    end = np.concatenate([end, np.array([k for k, _ in rest], int)])
+    there = np.concatenate([there, np.array([far for _, far in rest], dtype=object)])
+    legs = shapely.shortest_line(spots[end], there)
+    far = shapely.length(legs)
+    near = np.flatnonzero(far <= BRIDGE_MM)
+    near = near[np.lexsort((far[near], end[near]))]
+    return end[near], far[near], shapely.get_coordinates(legs).reshape(-1, 2, 2)[near, 1]
 
 
 def _bridge(here: np.ndarray, to: np.ndarray) -> np.ndarray:
@@ -51,15 +58,24 @@ def _bridge(here: np.ndarray, to: np.ndarray) -> np.ndarray:
     return np.array([here, to + leg / np.hypot(*leg) * TOUCH_MM])
 
 
-def _beyond(line: Any, end: int) -> Any | None:
-    """A line without the stretch at one of its ends that can only lie near it: twice BRIDGE_MM; None if it is all."""
+def _come_back(lines: list[Any], own: np.ndarray, spots: Any) -> list[int]:
+    """The free ends whose own line is long enough to come near them again: all of it but twice BRIDGE_MM could reach
+    back from its other end."""
+    import shapely
+
+    length = shapely.length(np.asarray(lines)[own])
+    places = shapely.get_coordinates(spots).reshape(-1, 2, 2)
+    apart = np.repeat(np.hypot(*(places[:, 1] - places[:, 0]).T), 2)
+    reach = 2.0 * BRIDGE_MM
+    return np.flatnonzero((length > reach) & (apart <= length - reach + BRIDGE_MM)).tolist()
+
+
+def _beyond(line: Any, end: int) -> Any:
+    """A line without the stretch at its start (0) or its end (1) that can only lie near it: twice BRIDGE_MM."""
     from shapely.ops import substring
 
-    if line.length <= 2.0 * BRIDGE_MM:
-        return None
-    return (
-        substring(line, 2.0 * BRIDGE_MM, line.length) if end == 0 else substring(line, 0, line.length - 2 * BRIDGE_MM)
-    )
+    reach = 2.0 * BRIDGE_MM
+    return substring(line, reach, line.length) if end == 0 else substring(line, 0, line.length - reach)
 
 
 def between_ends(lines: list[np.ndarray], within: float) -> list[np.ndarray]:

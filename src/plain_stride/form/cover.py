@@ -83,7 +83,8 @@ def enclosed(lines: Sequence[Any]) -> Any:
     import shapely
 
     whole = shapely.union_all(list(lines), grid_size=GRID_MM)
-    return _without_slivers(shapely.union_all(shapely.get_parts(shapely.polygonize([whole]))))
+    # Faces between noded lines share their edges and never overlap.
+    return _without_slivers(shapely.coverage_union_all(shapely.get_parts(shapely.polygonize([whole]))))
 
 
 def drawn_cover(rings: Sequence[np.ndarray], ink: Iterable[list[np.ndarray]], gap: float = 0.0) -> Cover | None:

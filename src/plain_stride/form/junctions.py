@@ -1,11 +1,11 @@
 """Junctions: each contact of a drawing as seen from each of its lines, in arrays along the lines' places."""
 
-from collections.abc import Iterable
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.form.contacts import BESIDE, CORNER, CROSSING, RUN_ON, TEE, Contact
+from plain_stride.form.contacts import BESIDE, CORNER, CROSSING, JOINED_MM, RUN_ON, TEE, Contact
 from plain_stride.form.places import Places
 
 STEM, BAR, AT_CORNER, ON, ACROSS, BY = range(6)
@@ -15,7 +15,7 @@ _SIDES = {TEE: (STEM, BAR), CORNER: (AT_CORNER, AT_CORNER), RUN_ON: (ON, ON), CR
           BESIDE: (BY, BY)}  # fmt: skip
 WYE_ENDS = 3
 """So many ends in one place are a wye: each of them ends on the others, as stems do."""
-AT_END_SHARE = 0.5
+AT_END_SHARE, TOUCHING_MM = 0.5, 0.3
 PAST_MM, PAST_SHARE = 1.5, 0.25
 """A line that crosses another no farther from its end ends on it, whatever runs past; nor more than a share of it."""
 
@@ -43,20 +43,25 @@ class Junctions:
         return (self.kind == STEM) | (self.kind == AT_CORNER) | (self.kind == ON)
 
 
-def junctions_of(places: Places, contacts: Iterable[Contact]) -> Junctions:
-    """The junctions of lines whose contacts are given, however often each is told, in an order of places and not of
-    names."""
+def junctions_of(places: Places, contacts: Mapping[str, Sequence[Contact]]) -> Junctions:
+    """The junctions of lines whose contacts are given, in an order of places and not of names. Lines that run beside
+    each other have one only where they touch."""
     rows, known = [], places.row
-    for contact in set(contacts):
-        a, b = contact.lines
-        if a in known and b in known:
+    for line in places.lines:
+        for contact in contacts.get(line, ()):
+            a, b = contact.lines
+            beside = contact.kind == BESIDE
+            # Each contact is told with both of its lines.
+            if a != line or b not in known or (beside and contact.gap > TOUCHING_MM):
+                continue
             one, two = _SIDES[contact.kind]
-            i, j, (s, t) = known[a], known[b], contact.places
-            rows += [(i, j, s, t, one, contact.gap, contact.joined), (j, i, t, s, two, contact.gap, contact.joined)]
+            i, j, (on_a, on_b) = known[a], known[b], contact.places
+            joined = not beside and contact.gap <= JOINED_MM
+            rows += [(i, j, on_a, on_b, one, contact.gap, joined), (j, i, on_b, on_a, two, contact.gap, joined)]
     table = np.array(rows, dtype=float).reshape(-1, 7)
     table = table[np.lexsort((table[:, 3], table[:, 1], table[:, 2], table[:, 0]))]
-    line, other, on, other_on, kind, gap, joined = table.T
-    found = Junctions(line.astype(int), other.astype(int), on, other_on, kind.astype(int), gap, joined.astype(bool))
+    mine, theirs, s, other_s, kind, gap, met = table.T
+    found = Junctions(mine.astype(int), theirs.astype(int), s, other_s, kind.astype(int), gap, met.astype(bool))
     return _with_wyes(places, _with_overshoots(places, found))
 
 

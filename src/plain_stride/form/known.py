@@ -3,6 +3,7 @@ and where lines meet."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -35,10 +36,19 @@ Sides = Callable[[Sequence[Path]], list[Outside]]
 
 def sides_of(paths: Sequence[Path]) -> list[Outside]:
     """What is outside of the lines of one part, at the places along each."""
-    flat = [flatten(path.curve, STRAND_MM) for path in paths]
-    rings = [np.vstack([points, points[:1]]) if path.closed else points
-             for points, path in zip(flat, paths, strict=True)]  # fmt: skip
-    return outside_of(rings, [along_of(path).points for path in paths])
+    return outside_of([_flat(path) for path in paths], [along_of(path).points for path in paths])
+
+
+_flats: WeakKeyDictionary[Path, np.ndarray] = WeakKeyDictionary()
+
+
+def _flat(path: Path) -> np.ndarray:
+    """Points (n, 2) of a path within STRAND_MM, a closed one repeating its first; kept as long as it."""
+    kept = _flats.get(path)
+    if kept is None:
+        points = flatten(path.curve, STRAND_MM)
+        kept = _flats[path] = np.vstack([points, points[:1]]) if path.closed else points
+    return kept
 
 
 def known_of(drawing: Drawing, sides: Sides = sides_of) -> Known:
@@ -53,8 +63,7 @@ def known_of(drawing: Drawing, sides: Sides = sides_of) -> Known:
             outside[on], form[on] = told.outside, told.form
     outside = _without_short_runs(places, outside)
     hidden = _hidden(drawing, places)
-    contacts = (contact for key in lines for contact in drawing.contacts.get(key, ()))
-    junctions = junctions_of(places, contacts)
+    junctions = junctions_of(places, drawing.contacts)
     seen = ~hidden[places.at(junctions.line, junctions.s)] & ~hidden[places.at(junctions.other, junctions.other_s)]
     return Known(places, outside, form, hidden, junctions.only(seen))
 

@@ -49,7 +49,7 @@ def outside_of(centres: Sequence[np.ndarray], places: Sequence[np.ndarray] | Non
     shapely.prepare(area)
     every, counts = np.vstack(places), [len(points) for points in places]
     outside = shapely.dwithin(edge, shapely.points(every), ON_EDGE_MM)
-    left = np.vstack([_left(points) for points in places]) * FORM_MM
+    left = _left(every, np.cumsum([0, *counts])) * FORM_MM
     on_left, on_right = (shapely.contains_xy(area, *(every + side * left).T) for side in (1.0, -1.0))
     form = on_left.astype(int) - on_right.astype(int)
     cuts = np.cumsum(counts)[:-1]
@@ -60,9 +60,11 @@ def _form(centres: Sequence[np.ndarray]) -> Any:
     """What lines enclose with all gaps bridged; None where that is nothing."""
     import shapely
 
-    lines = [shapely.simplify(shapely.LineString(points), SIMPLE_MM) for points in centres if len(points) > 1]
-    if not lines:
+    several = [points for points in centres if len(points) > 1]
+    if not several:
         return None
+    line = np.repeat(np.arange(len(several)), [len(points) for points in several])
+    lines = list(shapely.simplify(shapely.linestrings(np.vstack(several), indices=line), SIMPLE_MM))
     short, loose = bridged(lines)
     ends = between_ends(list(centres), ENDS_MM)
     taken = {tuple(place) for bridge in ends for place in bridge.tolist()}
@@ -79,9 +81,13 @@ def _along(points: np.ndarray) -> np.ndarray:
     return np.column_stack([np.interp(at, s, points[:, k]) for k in (0, 1)])
 
 
-def _left(points: np.ndarray) -> np.ndarray:
-    """(n, 2): directions to the left of a line, of length 1; y goes down."""
-    way = np.gradient(points, axis=0)
+def _left(points: np.ndarray, starts: np.ndarray) -> np.ndarray:
+    """(n, 2): directions to the left, of length 1, of lines that begin at these indices; y goes down."""
+    n = len(points)
+    before, after = np.arange(n) - 1, np.arange(n) + 1
+    before[starts[:-1]] += 1
+    after[starts[1:] - 1] -= 1
+    way = points[after] - points[before]
     way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
     return np.column_stack([way[:, 1], -way[:, 0]])
 

@@ -112,10 +112,14 @@ class Places:
         away, whole = np.abs(self.s[index] - s[row]), self.length[line[row]]
         return index, row, np.where(self.closed[line[row]], np.minimum(away, whole - away), away)
 
-    def shifted(self, by: np.ndarray) -> np.ndarray:
+    def shifted(self, by: np.ndarray | int) -> np.ndarray:
         """Indices (n,) of the places so many (n,) further on along their line: it ends there, or goes round."""
-        k, n = self.line, self.counts[self.line]
-        here = np.arange(len(self.s)) - self.starts[k] + by
+        return self.shifted_from(np.arange(len(self.s)), by)
+
+    def shifted_from(self, place: np.ndarray, by: np.ndarray | int) -> np.ndarray:
+        """The same for some places (k,)."""
+        k = self.line[place]
+        n, here = self.counts[k], place - self.starts[k] + by
         round_it = np.where(self.closed[k], here % np.maximum(n - 1, 1), np.clip(here, 0, n - 1))
         return self.starts[k] + round_it
 
@@ -126,8 +130,7 @@ class Places:
         total, weights = (reach + 1.0) * values, reach + 1.0
         for by in range(1, int(reach.max(initial=0)) + 1):
             gain = np.maximum(reach + 1 - by, 0)
-            total = total + gain * (values[self.shifted(np.full(len(values), by))]
-                                    + values[self.shifted(np.full(len(values), -by))])  # fmt: skip
+            total = total + gain * (values[self.shifted(by)] + values[self.shifted(-by)])
             weights = weights + 2.0 * gain
         return total / weights
 

@@ -8,15 +8,11 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from plain_stride.form.contacts import Contact
-from plain_stride.form.roles import ROLES
 from plain_stride.job.drawn import JobDrawing
 from plain_stride.job.found_roles import FoundRole, found_roles
-from plain_stride.job.reports import Past, past_ceilings, weighed
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.tidying import Mend, mends_of
-from plain_stride.weight.plan import TIERS
-from plain_stride.weight.report import Spread, spread
 
 
 class DrawingAtWork(Protocol):
@@ -60,34 +56,3 @@ class RolesFound:
 
     def answered(self, at: DrawingAtWork, progress: Callable[[float], bool]) -> tuple[FoundRole, ...]:
         return tuple(found_roles(at.shapes, [part.id for part in at.job.parts() if not part.locked]))
-
-
-@dataclass(frozen=True)
-class Weights:
-    """groups: (tier or role, lines in it, what they measure or None without any); past: parts whose inner lines pass
-    their ceiling."""
-
-    groups: tuple[tuple[str, int, Spread | None], ...]
-    past: tuple[Past, ...]
-
-
-@dataclass(frozen=True)
-class WeightsNow:
-    """What lines measure by tier and by role, and who passes a ceiling."""
-
-    def answered(self, at: DrawingAtWork, progress: Callable[[float], bool]) -> Weights:
-        groups = weight_groups(at.job)
-        measured = tuple((name, len(keys), spread(at.shapes[k] for k in keys)) for name, keys in groups.items())
-        return Weights(measured, tuple(past_ceilings(at.job, at.shapes)))
-
-
-def weight_groups(job: JobRows) -> dict[str, list[str]]:
-    """Lines that count for the weight, by tier (named with a capital) and by role."""
-    tiers = {part.id: part.tier for part in job.parts()}
-    out: dict[str, list[str]] = {tier.capitalize(): [] for tier in TIERS}
-    roles: dict[str, list[str]] = {}
-    for key in weighed(job):
-        row = job.rows.lines[key]
-        out[tiers[row.part].capitalize()].append(key)
-        roles.setdefault(row.role, []).append(key)
-    return out | {role: roles[role] for role in ROLES if role in roles}

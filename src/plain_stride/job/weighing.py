@@ -5,8 +5,10 @@ asked for and something has changed since; while a change is being made, and whe
 the window, lines keep the profile that they had until the new ones are taken over.
 """
 
+import os
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
@@ -62,6 +64,19 @@ class Sides:
         self._used = set()
 
 
+Generation = tuple[int, int]
+"""(process, how often it had been weighed there)."""
+
+
+@dataclass(frozen=True)
+class Changes:
+    """Profiles that are others now, and on which side each line's form lies."""
+
+    generation: Generation
+    profiles: dict[str, PlanProfile]
+    sides: dict[str, str]
+
+
 class JobWeighing:
     """beside: whether new profiles come from a worker, by `take`; sides: where the form of each line lies ('left' or
     'right'), as told last."""
@@ -73,7 +88,9 @@ class JobWeighing:
         self._laid: dict[str, tuple[LineRecord, Worked]] = {}
         self._hidden: set[str] = set()
         self._profiles: dict[str, PlanProfile] = {}
+        self._evens: dict[float, PlanProfile] = {}
         self.sides: dict[str, str] = {}
+        self._told: list[tuple[str, ...]] = []
         self._weighed: Weighed | None = None
         self._version, self._held = -1, 0
 
@@ -85,17 +102,24 @@ class JobWeighing:
         if not plan.is_even and not self._held and not self.beside and plan_counts(self.job):
             self._bring_up_to_date()
         kept = None if plan.is_even else self._profiles.get(line)
-        if kept is None:
-            # Until the whole is weighed, or where a line does not count: what its role and its depth give.
-            kept = even_profile(plan.width(row.role, self.job.rows.parts[row.part].tier))
-            if not plan.is_even:
-                self._profiles[line] = kept
-        return kept
+        # Until the whole is weighed, or where a line does not count: what its role and its depth give.
+        return kept or self._even(plan.width(row.role, self.job.rows.parts[row.part].tier))
+
+    def _even(self, mm: float) -> PlanProfile:
+        """One profile for each width: the same profile means the same line."""
+        if mm not in self._evens:
+            self._evens[mm] = even_profile(mm)
+        return self._evens[mm]
 
     def settle(self) -> None:
         """Works out what is not, where that is not a worker's to do."""
         if not self.beside and not self.job.plan.is_even:
             self._bring_up_to_date()
+
+    def settle_first(self) -> None:
+        """Settles a job that has just been opened, where some share of the plan is laid."""
+        if plan_counts(self.job):
+            self.settle()
 
     def form_side(self, line: str) -> str:
         """On which side of a line the form lies for the most part; by its bend where nothing tells."""
@@ -121,10 +145,22 @@ class JobWeighing:
         """Those of all lines that count, as the job stands."""
         return {key: self._profiles[key] for key in self.now().scene.known.places.lines}
 
+    def changes_since(self, known: Generation) -> Changes:
+        """What is otherwise than when it was asked last; all, where that was asked of another process."""
+        self._bring_up_to_date()
+        process, generation = known
+        if process == os.getpid() and generation <= len(self._told):
+            keys = {key for told in self._told[generation:] for key in told}
+        else:
+            keys = set(self._profiles)
+        own = {key: self._profiles[key] for key in keys if key in self._profiles and key in self.job.rows.lines}
+        return Changes((os.getpid(), len(self._told)), own, dict(self.sides))
+
     def take(self, profiles: Mapping[str, PlanProfile], sides: Mapping[str, str]) -> list[str]:
         """Takes over what a worker found; gives the lines that are others by it."""
         changed = [key for key, new in profiles.items() if self._profiles.get(key) != new]
         self._profiles |= {key: profiles[key] for key in changed}
+        self._told.append(tuple(changed))
         self.sides |= sides
         return changed
 
@@ -138,9 +174,9 @@ class JobWeighing:
         if self._version == self.job.version and self._weighed is not None:
             return
         self._version = self.job.version
-        scene = self._scene()
+        scene, before = self._scene(), self._weighed
         self._weighed = weighed(scene, self.job.plan, floor_of_job(self.job).mm)
-        self.take(profiles_of(self._weighed), sides_told(scene))
+        self.take(profiles_of(self._weighed, before), sides_told(scene))
         self._sides.forget_unused()
 
     def _scene(self) -> Scene:
@@ -177,26 +213,48 @@ def plan_counts(job: JobRows) -> bool:
                 or any(row.weight.share for row in job.rows.lines.values()))  # fmt: skip
 
 
-def profiles_of(whole: Weighed) -> dict[str, PlanProfile]:
-    """The profile of each line, in as few knots as tell its widths within WITHIN_MM."""
+def profiles_of(whole: Weighed, before: Weighed | None = None) -> dict[str, PlanProfile]:
+    """The profile of each line, in as few knots as tell its widths within WITHIN_MM. before: what was told already:
+    lines that are as they were there are left out."""
     import shapely
 
     places, drawing = whole.scene.known.places, whole.scene.drawing
-    cuts = [places.of(k) for k in range(len(places.lines))]
-    courses = [shapely.LineString(np.column_stack([places.s[on], whole.wide[on]])) for on in cuts]
-    kept = shapely.simplify(courses, WITHIN_MM)
-    coordinates, line = shapely.get_coordinates(kept, return_index=True)
-    firsts = np.searchsorted(line, np.arange(len(cuts) + 1))
+    new = _changed(whole, before) if before is not None else np.arange(len(places.lines))
+    if not len(new):
+        return {}
+    on = np.isin(places.line, new)
+    courses = shapely.linestrings(np.column_stack([places.s, whole.wide])[on], indices=np.repeat(
+        np.arange(len(new)), places.counts[new]))  # fmt: skip
+    coordinates, line = shapely.get_coordinates(shapely.simplify(courses, WITHIN_MM), return_index=True)
+    firsts = np.searchsorted(line, np.arange(len(new) + 1))
     out = {}
-    for k, key in enumerate(places.lines):
-        s, wide = coordinates[firsts[k] : firsts[k + 1]].T
+    for n, k in enumerate(new.tolist()):
+        s, wide = coordinates[firsts[n] : firsts[n + 1]].T
+        key = places.lines[k]
         path = drawing.lines[key].path
         rising = path.s + np.arange(len(path.s)) * 1e-10
         source_t = np.maximum.accumulate(np.interp(s, rising, path.source_t))
         half = tuple((wide / 2.0).tolist())
-        ends = None if whole.ends is None else (float(whole.ends[k, 0]), float(whole.ends[k, 1]))
-        out[key] = PlanProfile(tuple(source_t.tolist()), half, half, True, ends)
+        out[key] = PlanProfile(tuple(source_t.tolist()), half, half, True, _ends(whole, k))
     return out
+
+
+def _changed(whole: Weighed, before: Weighed) -> np.ndarray:
+    """Which lines (k,) lie otherwise, or are to weigh otherwise, than before."""
+    places, old = whole.scene.known.places, before.scene.known.places
+    out = []
+    for k, key in enumerate(places.lines):
+        was = old.row.get(key)
+        same = was is not None and whole.scene.drawing.lines[key].path is before.scene.drawing.lines[key].path
+        same = same and np.array_equal(whole.wide[places.of(k)], before.wide[old.of(int(was or 0))])
+        same = same and _ends(whole, k) == _ends(before, int(was or 0))
+        if not same:
+            out.append(k)
+    return np.array(out, int)
+
+
+def _ends(whole: Weighed, k: int) -> tuple[float, float] | None:
+    return None if whole.ends is None else (float(whole.ends[k, 0]), float(whole.ends[k, 1]))
 
 
 def _is_same(a: tuple[LineRecord, Worked] | None, b: tuple[LineRecord, Worked]) -> bool:

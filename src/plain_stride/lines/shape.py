@@ -14,7 +14,7 @@ from plain_stride.lines.outline import BrushDiscs, discs_along, outline
 from plain_stride.lines.profile import Widths, joined
 from plain_stride.lines.uniting import united
 
-JSON_MM = 0.004
+JSON_MM, LEAST_FULL_MM = 0.004, 1e-3
 STRIP_MM = 0.3
 
 OUTLINES = ("smooth_rings", "rings", "edge_curves")
@@ -182,3 +182,10 @@ class Shape:
         if self.closed:
             at = at[at < self.length - 1e-6]
         return self.arc.point(at), *self.widths.at(at)
+
+
+def overdone(shape: Shape, base: float, times: float) -> Shape:
+    """A line whose widths lie so many times as far from a base (mm), in powers of two, as they do."""
+    full = np.maximum(shape.body.full, LEAST_FULL_MM)
+    gain = np.interp(shape.widths.s, shape.body.s, (full / base) ** (times - 1.0))
+    return Shape(shape.path, shape.widths.scaled(gain), shape.body, shape.ends, shape.edge)

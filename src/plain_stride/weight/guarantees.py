@@ -63,15 +63,26 @@ class Knots:
 
 
 @dataclass(frozen=True, eq=False)
-class Promise:
-    """One row before it is one: the places whose log2 of the width counts up, and those that count down, each group by
-    its mean; the first is to be `margin` (powers of two) above the second. told: two places that stand for it."""
+class Promises:
+    """What one rule wants. Row r wants the sum of share x log2 of the width over its places to come up to what lacks:
+    row, place, share (k,): which places count how much in which row; need (m,): powers of two that it lacks as things
+    are; told (m, 2): for each row the place that should outweigh, and the other one."""
 
     rule: str
-    up: np.ndarray
-    down: np.ndarray
-    need: float
-    told: tuple[int, int]
+    row: np.ndarray
+    place: np.ndarray
+    share: np.ndarray
+    need: np.ndarray
+    told: np.ndarray
+
+
+def _pairs(rule: str, heavy: np.ndarray, light: np.ndarray, need: np.ndarray) -> Promises:
+    """Rows of one place (m,) over another (m,), without those that lack nothing by far."""
+    close = need > _LEAST_NEED
+    heavy, light, need = heavy[close], light[close], need[close]
+    row, one = np.arange(len(need)), np.ones(len(need))
+    return Promises(rule, np.concatenate([row, row]), np.concatenate([heavy, light]), np.concatenate([one, -one]), need,
+                    np.column_stack([heavy, light]))  # fmt: skip
 
 
 @dataclass(frozen=True, eq=False)
@@ -87,13 +98,16 @@ def guaranteed(scene: Scene, plan: Plan, wide: np.ndarray) -> tuple[np.ndarray, 
     way."""
     order = [rule.name for rule in plan.rules if rule.name in PROMISING and plan.is_on(rule.name)]
     log = np.log2(np.maximum(wide, _THINNEST))
-    promises = [(level, one) for level, name in enumerate(order) for one in _KINDS[name](scene, plan, log)]
-    if not promises:
+    promises = [_KINDS[name](scene, plan, log) for name in order]
+    if not any(len(one.need) for one in promises):
         return np.zeros(len(wide)), []
     knots = Knots(scene.known.places, ~scene.pinned)
-    rows = _rows(knots, promises)
-    answer = solved(rows, knots.count, plan.lean)
-    gave = [GaveWay(one.rule, one.told) for (_, one), lost in zip(promises, answer.gave_way, strict=True) if lost]
+    answer = solved(_rows(knots, promises), knots.count, plan.lean)
+    rules = np.repeat([one.rule for one in promises], [len(one.need) for one in promises])
+    told = np.concatenate([one.told for one in promises])
+    gave = [
+        GaveWay(str(rules[k]), (int(told[k, 0]), int(told[k, 1]))) for k in np.flatnonzero(answer.gave_way).tolist()
+    ]
     return _along(knots, answer.offsets), gave
 
 
@@ -104,104 +118,106 @@ def _along(knots: Knots, offsets: np.ndarray) -> np.ndarray:
     return out
 
 
-def _rows(knots: Knots, promises: list[tuple[int, Promise]]) -> Rows:
-    parts: list[tuple[np.ndarray, np.ndarray]] = []
-    for _, one in promises:
-        column, share = [], []
-        for places, sign in ((one.up, 1.0), (one.down, -1.0)):
-            if not len(places):
-                continue
-            low, high, part = knots.at(places)
-            each = sign / len(places)
-            column += [low, high]
-            share += [(1.0 - part) * each, part * each]
-        parts.append(_summed(np.concatenate(column), np.concatenate(share)))
-    first = np.concatenate([[0], np.cumsum([len(column) for column, _ in parts])])
-    return Rows(first, np.concatenate([c for c, _ in parts]), np.concatenate([s for _, s in parts]),
-                np.array([one.need for _, one in promises]), np.array([level for level, _ in promises]))  # fmt: skip
+def _rows(knots: Knots, promises: list[Promises]) -> Rows:
+    """The rows of all rules, the first highest, each knot once in a row."""
+    counts = [len(one.need) for one in promises]
+    firsts = np.cumsum([0, *counts])
+    row = np.concatenate([one.row + first for one, first in zip(promises, firsts, strict=False)])
+    low, high, part = knots.at(np.concatenate([one.place for one in promises]))
+    share = np.concatenate([one.share for one in promises])
+    row, column = np.concatenate([row, row]), np.concatenate([low, high])
+    share = np.concatenate([share * (1.0 - part), share * part])
+    there = column >= 0
+    key, back = np.unique(row[there] * (knots.count + 1) + column[there], return_inverse=True)
+    total = np.bincount(back, share[there])
+    key, total = key[np.abs(total) > 1e-9], total[np.abs(total) > 1e-9]
+    row, column = np.divmod(key, knots.count + 1)
+    first = np.searchsorted(row, np.arange(firsts[-1] + 1))
+    return Rows(
+        first, column, total, np.concatenate([one.need for one in promises]), np.repeat(np.arange(len(counts)), counts)
+    )
 
 
-def _summed(column: np.ndarray, share: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Each column once, with the sum of its shares; none where it has none."""
-    which, back = np.unique(column, return_inverse=True)
-    total = np.bincount(back, share)
-    there = (which >= 0) & (np.abs(total) > 1e-9)
-    return which[there], total[there]
-
-
-def _outlines(scene: Scene, plan: Plan, log: np.ndarray) -> list[Promise]:
+def _outlines(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
     """Each stretch of an inner line between two knots under the ceiling of its part, which is held: it thins them
     alone. The heaviest place of a stretch stands for it at both its knots."""
-    places, out = scene.known.places, list[Promise]()
-    margin = np.log2(plan.rule(ROLE)["margin"])
+    places = scene.known.places
     part, seen = scene.part[places.line], ~scene.known.hidden
-    inner = seen & np.isin(scene.role, (INNER, DETAIL, TEXTURE))
-    for k in np.unique(scene.part).tolist():
-        outer = seen & (part == k) & (scene.role == OUTER)
-        if not outer.any():
-            continue
-        ceiling = float(np.average(log[outer], weights=places.weight[outer]))
-        those = np.flatnonzero(inner & (part == k))
-        need = log[those] - ceiling + margin
-        out += [Promise(ROLE, np.zeros(0, int), np.array([place]), float(lack), (int(np.flatnonzero(outer)[0]), place))
-                for place, lack in _heaviest(places, those, need)]  # fmt: skip
-    return out
+    outer = seen & (scene.role == OUTER)
+    count = len(scene.drawing.parts)
+    length = np.bincount(part[outer], places.weight[outer], minlength=count)
+    ceiling = np.bincount(part[outer], (log * places.weight)[outer], minlength=count) / np.maximum(length, _THINNEST)
+    first = np.full(count, -1)
+    first[part[outer][::-1]] = np.flatnonzero(outer)[::-1]
+    inner = np.flatnonzero(seen & np.isin(scene.role, (INNER, DETAIL, TEXTURE)) & (length[part] > 0.0))
+    need = log[inner] - ceiling[part[inner]] + np.log2(plan.rule(ROLE)["margin"])
+    worst = _neediest(places, inner, need)
+    here, need = inner[worst], need[worst]
+    return Promises(ROLE, np.arange(len(here)), here, -np.ones(len(here)), need,
+                    np.column_stack([first[part[here]], here]))  # fmt: skip
 
 
-def _heaviest(places: Places, those: np.ndarray, need: np.ndarray) -> list[tuple[int, float]]:
-    """(place, need) of the neediest place in each stretch of half a knot's length."""
-    close = need > _LEAST_NEED
-    those, need = those[close], need[close]
-    cell = np.floor(places.s[those] / (KNOT_MM / 2.0)).astype(int)
-    order = np.lexsort((-need, cell, places.line[those]))
-    line, cell = places.line[those][order], cell[order]
+def _neediest(places: Places, those: np.ndarray, need: np.ndarray) -> np.ndarray:
+    """Which of some places (k,) are the neediest in their stretch of half a knot's length (m,)."""
+    close = np.flatnonzero(need > _LEAST_NEED)
+    cell = np.floor(places.s[those[close]] / (KNOT_MM / 2.0)).astype(int)
+    order = np.lexsort((-need[close], cell, places.line[those[close]]))
+    line, cell = places.line[those[close]][order], cell[order]
     first = np.ones(len(order), bool)
     first[1:] = (line[1:] != line[:-1]) | (cell[1:] != cell[:-1])
-    return [(int(those[k]), float(need[k])) for k in order[first].tolist()]
-
-
-def _depths(scene: Scene, plan: Plan, log: np.ndarray) -> list[Promise]:
-    """A line of a nearer part over one that ends on it."""
-    margin = np.log2(plan.rule(TIER)["margin"])
-    found, places = scene.known.junctions, scene.known.places
-    ends = found.only(found.joined & (found.kind == STEM))
-    near = scene.ground_order[ends.other] < scene.ground_order[ends.line]
-    near &= scene.part[ends.other] < scene.part[ends.line]
-    ends = ends.only(near)
-    far_at, near_at = places.at(ends.line, ends.s), places.at(ends.other, ends.other_s)
-    return [Promise(TIER, np.array([b]), np.array([a]), float(margin - log[b] + log[a]), (b, a))
-            for a, b in zip(far_at.tolist(), near_at.tolist(), strict=True)
-            if margin - log[b] + log[a] > _LEAST_NEED]  # fmt: skip
-
-
-def _lights(scene: Scene, plan: Plan, log: np.ndarray) -> list[Promise]:
-    """The shadow side of each part's outline over its lit side, by their means."""
-    margin = np.log2(plan.rule(LIGHT)["margin"])
-    places, turned = scene.known.places, shades(scene, plan)
-    part = scene.part[places.line]
-    outer = ~scene.known.hidden & (scene.role == OUTER)
-    out = []
-    for k in np.unique(scene.part).tolist():
-        dark, lit = (np.flatnonzero(outer & (part == k) & side)
-                     for side in (turned > TURNED_AWAY, turned < -TURNED_AWAY))  # fmt: skip
-        if min(places.weight[dark].sum(), places.weight[lit].sum()) < LEAST_SIDE_MM:
-            continue
-        need = margin - log[dark].mean() + log[lit].mean()
-        told = int(dark[np.argmin(log[dark])]), int(lit[np.argmax(log[lit])])
-        out.append(Promise(LIGHT, dark, lit, float(need), told))
+    out: np.ndarray = close[order[first]]
     return out
 
 
-def _meetings(scene: Scene, plan: Plan, log: np.ndarray) -> list[Promise]:
+def _depths(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
+    """A line of a nearer part over one that ends on it."""
+    found, places = scene.known.junctions, scene.known.places
+    ends = found.only(found.joined & (found.kind == STEM))
+    nearer = scene.ground_order[ends.other] < scene.ground_order[ends.line]
+    ends = ends.only(nearer & (scene.part[ends.other] < scene.part[ends.line]))
+    far, near = places.at(ends.line, ends.s), places.at(ends.other, ends.other_s)
+    return _pairs(TIER, near, far, np.log2(plan.rule(TIER)["margin"]) - log[near] + log[far])
+
+
+def _lights(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
+    """The shadow side of each part's outline over its lit side, by their means."""
+    places, turned = scene.known.places, shades(scene, plan)
+    part, count = scene.part[places.line], len(scene.drawing.parts)
+    outer = ~scene.known.hidden & (scene.role == OUTER)
+    sides = [outer & (turned > TURNED_AWAY), outer & (turned < -TURNED_AWAY)]
+    length = [np.bincount(part[side], places.weight[side], minlength=count) for side in sides]
+    forms = np.flatnonzero(np.minimum(*length) >= LEAST_SIDE_MM)
+    row_of = np.full(count, -1)
+    row_of[forms] = np.arange(len(forms))
+    rows, spots, shares, means = [], [], [], []
+    for side, sign in zip(sides, (1.0, -1.0), strict=True):
+        those = np.flatnonzero(side & (row_of[part] >= 0))
+        each = np.bincount(part[those], minlength=count)
+        rows.append(row_of[part[those]])
+        spots.append(those)
+        shares.append(sign / each[part[those]])
+        means.append((np.bincount(part[those], log[those], minlength=count) / np.maximum(each, 1))[forms])
+    need = np.log2(plan.rule(LIGHT)["margin"]) - means[0] + means[1]
+    told = np.column_stack([_extreme(spots[0], rows[0], log), _extreme(spots[1], rows[1], -log)])
+    return Promises(LIGHT, np.concatenate(rows), np.concatenate(spots), np.concatenate(shares), need, told)
+
+
+def _extreme(spots: np.ndarray, rows: np.ndarray, log: np.ndarray) -> np.ndarray:
+    """The place (m,) of the least value in each row."""
+    order = np.lexsort((log[spots], rows))
+    _, first = np.unique(rows[order], return_index=True)
+    out: np.ndarray = spots[order[first]]
+    return out
+
+
+def _meetings(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
     """The end of a line that meets another over its middle."""
     found, places = scene.known.junctions, scene.known.places
     ends = found.only(found.joined & (found.kind == STEM) & (places.length[found.line] > 2.0 * MIDDLE_MM))
-    at = places.at(ends.line, ends.s)
-    middle = places.at(ends.line, places.length[ends.line] / 2.0)
-    return [Promise(MEETINGS, np.array([a]), np.array([b]), float(log[b] - log[a]), (a, b))
-            for a, b in zip(at.tolist(), middle.tolist(), strict=True) if log[b] - log[a] > _LEAST_NEED]  # fmt: skip
+    end, middle = places.at(ends.line, ends.s), places.at(ends.line, places.length[ends.line] / 2.0)
+    return _pairs(MEETINGS, end, middle, log[middle] - log[end])
 
 
-_KINDS: Mapping[str, Callable[[Scene, Plan, np.ndarray], list[Promise]]] = {
+_KINDS: Mapping[str, Callable[[Scene, Plan, np.ndarray], Promises]] = {
     ROLE: _outlines, TIER: _depths, LIGHT: _lights, MEETINGS: _meetings,
 }  # fmt: skip

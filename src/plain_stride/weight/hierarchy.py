@@ -20,7 +20,7 @@ from plain_stride.weight.plan import TIERS, Plan
 from plain_stride.weight.report import Spread, spread_of
 from plain_stride.weight.scene import DETAIL, INNER, OUTER, TEXTURE, Scene
 
-LEAST_MM = 2.0
+LEAST_MM, AROUND_MM = 2.0, 4.0
 SAME = 1.02
 """Widths that differ by less than this factor weigh the same."""
 OVER_OUTLINE, OVER_NEARER, OVER_SHADOW = "weight-inversion", "tier-inversion", "light-inversion"
@@ -29,11 +29,9 @@ _THINNEST = 1e-4
 
 @dataclass(frozen=True)
 class Cure:
-    """What would set a clash right: one line, from so many mm along it to so many, times a factor."""
+    """What would set a clash right: stretches (line, from, to: mm along it), all times a factor; in words."""
 
-    line: str
-    start: float
-    end: float
+    stretches: tuple[tuple[str, float, float], ...]
     factor: float
     says: str
 
@@ -163,7 +161,9 @@ def _over_outlines(inked: Inked) -> Iterator[Clash]:
             if places.weight[run].sum() >= LEAST_MM:
                 worst = int(run[np.argmax(inked.wide[run])])
                 nearest = int(outer[tree.query(places.points[worst])[1]])
-                yield _clash(inked, OVER_OUTLINE, worst, nearest, ceiling, run)
+                measured = float(inked.wide[worst]), ceiling
+                # The ceiling is all of the outline: one line of it made heavier would not lift it.
+                yield _clash(inked, OVER_OUTLINE, (worst, nearest), measured, (run, outer), LEAST_MM)
 
 
 def _over_nearer(inked: Inked) -> Iterator[Clash]:
@@ -172,13 +172,13 @@ def _over_nearer(inked: Inked) -> Iterator[Clash]:
     nearer = (scene.part[met.other] < scene.part[met.line]) & (scene.tier[met.other] < scene.tier[met.line])
     met = met.only(nearer)
     told = set[tuple[int, int]]()
-    for here, there in zip(
-        places.at(met.line, met.s).tolist(), places.at(met.other, met.other_s).tolist(), strict=True
-    ):
+    ends = places.at(met.line, met.s).tolist(), places.at(met.other, met.other_s).tolist()
+    for here, there in zip(*ends, strict=True):
         pair = int(places.line[here]), int(places.line[there])
         if inked.wide[here] > inked.wide[there] * SAME and pair not in told:
             told.add(pair)
-            yield _clash(inked, OVER_NEARER, here, there, float(inked.wide[there]))
+            measured = float(inked.wide[here]), float(inked.wide[there])
+            yield _clash(inked, OVER_NEARER, (here, there), measured, (np.array([here]), np.array([there])), AROUND_MM)
 
 
 def _over_shadow(inked: Inked) -> Iterator[Clash]:
@@ -195,34 +195,39 @@ def _over_shadow(inked: Inked) -> Iterator[Clash]:
         shadow, light = (float(2.0 ** np.average(inked.log[on], weights=places.weight[on])) for on in (dark, lit))
         if light > shadow * SAME:
             worst, thin = int(lit[np.argmax(inked.wide[lit])]), int(dark[np.argmin(inked.wide[dark])])
-            run = lit[places.line[lit] == places.line[worst]]
-            yield _clash(inked, OVER_SHADOW, worst, thin, shadow, run, light)
+            yield _clash(inked, OVER_SHADOW, (worst, thin), (light, shadow), (lit, dark), AROUND_MM)
 
 
 def _clash(
-    inked: Inked, kind: str, heavy: int, light: int, should: float, run: np.ndarray | None = None, is_mm: float = 0.0
+    inked: Inked,
+    kind: str,
+    at: tuple[int, int],
+    measured: tuple[float, float],
+    runs: tuple[np.ndarray, np.ndarray],
+    around: float,
 ) -> Clash:
-    """heavy, light: places; should: mm that the heavy one should not outweigh; run: places of its line over which it
-    does; is_mm: what it weighs, where not at its place."""
+    """at: the place that weighs too much, and the one that it should not outweigh; runs: the places that would be
+    thinned, and those that would be thickened instead, and `around` mm round each of them."""
     places = inked.scene.known.places
-    names = tuple(places.lines[int(places.line[place])] for place in (heavy, light))
-    weighs = is_mm or float(inked.wide[heavy])
-    factor = weighs / should * SAME
-    thick = _cure(inked, light, None, factor, "thicken")
-    thin = _cure(inked, heavy, run, 1.0 / factor, "thin")
-    return Clash(kind, _xy(places.points[heavy]), (names[0], names[1]), (weighs, should), (thick, thin))
+    heavy, light = (places.lines[int(places.line[place])] for place in at)
+    # A swell fades in and out inside its ends, which takes some of it away.
+    factor = measured[0] / measured[1] * SAME * SAME
+    thick = _cure(inked, runs[1], factor, around, f"thicken {light}", measured[1])
+    thin = _cure(inked, runs[0], 1.0 / factor, around, f"thin {heavy}", measured[0])
+    return Clash(kind, _xy(places.points[at[0]]), (heavy, light), measured, (thick, thin))
 
 
-def _cure(inked: Inked, place: int, run: np.ndarray | None, factor: float, verb: str) -> Cure:
-    places = inked.scene.known.places
-    on = places.of(int(places.line[place]))
-    s = places.s[run] if run is not None else places.s[[place]]
-    start = max(float(s.min()) - LEAST_MM, 0.0)
-    end = min(float(s.max()) + LEAST_MM, float(places.s[on.stop - 1]))
-    before = float(inked.wide[place])
-    name = places.lines[int(places.line[place])]
-    return Cure(name, start, end, factor, f"{verb} {name} from {before:.2f} to {before * factor:.2f} mm,"
-                                          f" {start:.1f} to {end:.1f} mm along it")  # fmt: skip
+def _cure(inked: Inked, run: np.ndarray, factor: float, around: float, verb: str, before: float) -> Cure:
+    places, out = inked.scene.known.places, []
+    for line in np.unique(places.line[run]).tolist():
+        s, length = places.s[run[places.line[run] == line]], float(places.length[line])
+        for piece in np.split(s, np.flatnonzero(np.diff(s) > 2.0 * around) + 1):
+            start, end = max(float(piece.min()) - around, 0.0), min(float(piece.max()) + around, length)
+            out.append((places.lines[line], round(start, 3), round(end, 3)))
+    others = "" if len(out) == 1 else f" and {len(out) - 1} more stretches"
+    _, start, end = out[0]
+    return Cure(tuple(out), factor, f"{verb}{others} from {before:.2f} to {before * factor:.2f} mm,"
+                                    f" {start:.1f} to {end:.1f} mm along it")  # fmt: skip
 
 
 def _xy(point: np.ndarray) -> tuple[float, float]:

@@ -11,9 +11,8 @@ from plain_stride.weight.scene import DETAIL, HALO, RULED, TEXTURE, Scene
 REACH_SHARE, LEAST_REACH_MM, MOST_REACH_MM, FALL = 0.18, 1.0, 9.0, 0.7
 """How far a meeting reaches: a share of the line's length within these; it falls off as exp(-FALL (d / reach)^2)."""
 RUN_ON_MM = 6.0
-DOWN, LEVEL, UPRIGHT, TOUCHING_MM = 0.6, 0.35, 0.8, 0.3
-"""Ground: how far an edge faces down, how far from level what it stands on may be, how upright a thing stands; so near
-lies what touches."""
+DOWN, LEVEL, UPRIGHT = 0.6, 0.35, 0.8
+"""Ground: how far an edge faces down, how far from level what it stands on may be, how upright a thing stands."""
 
 
 def meeting_steps(scene: Scene, plan: Plan, before: np.ndarray) -> np.ndarray:
@@ -44,7 +43,7 @@ def ground_steps(scene: Scene, plan: Plan) -> np.ndarray:
     """Steps (n,) where a thing stands: an edge that faces down, or the foot of an upright, touches something level of
     another part."""
     found, places = scene.known.junctions, scene.known.places
-    on = found.only((found.joined | ((found.kind == BY) & (found.gap <= TOUCHING_MM))) & (found.kind != BAR))
+    on = found.only((found.joined | (found.kind == BY)) & (found.kind != BAR))
     here, there = places.at(on.line, on.s), places.at(on.other, on.other_s)
     level = (np.abs(places.way[there, 1]) < LEVEL) & (places.length[on.other] > REACH_SHARE * places.length[on.line])
     down = -scene.form[here] * places.left[here, 1] > DOWN

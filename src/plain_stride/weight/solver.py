@@ -14,7 +14,7 @@ import numpy as np
 from plain_stride.compiled import plan_loops
 from plain_stride.compiled.ready import floats, kernels
 
-MOST_WEIGHT, ROUNDS, NEAR_ENOUGH, MET = 30.0, 4000, 1e-4, 2e-3
+MOST_WEIGHT, ROUNDS, NEAR_ENOUGH, MET = 30.0, 4000, 2e-6, 2e-3
 LEAST_LEAN, MOST_LOOKS = 0.02, 200
 
 
@@ -60,6 +60,19 @@ def solved(rows: Rows, count: int, lean: float = 0.5) -> Solved:
     return Solved(at_work.offsets(), at_work.gave_way)
 
 
+def wholes(*arrays: np.ndarray) -> list[np.ndarray]:
+    """Arrays of whole numbers as the loops take them."""
+    return [np.require(a, np.int64, ["C", "W"]) for a in arrays]
+
+
+def touched(rows: Rows, count: int) -> list[np.ndarray]:
+    """(first (count + 1,), row (k,)): the rows of each column."""
+    row = np.repeat(np.arange(len(rows.need)), np.diff(rows.first))
+    order = np.argsort(rows.column, kind="stable")
+    first = np.concatenate([[0], np.cumsum(np.bincount(rows.column, minlength=count))])
+    return wholes(first, row[order])
+
+
 class _AtWork:
     """The state of a solution: what each row may weigh and weighs, and what all of them come to at each knot."""
 
@@ -68,6 +81,7 @@ class _AtWork:
         self.most, self.weight = np.zeros(len(rows.need)), np.zeros(len(rows.need))
         self.gave_way = np.zeros(len(rows.need), bool)
         self.z = np.zeros(count)
+        self._touch = touched(rows, count)
 
     def offsets(self) -> np.ndarray:
         """What the weights call for: above nought and below it at their own cost."""
@@ -79,11 +93,10 @@ class _AtWork:
 
     def failed(self, here: np.ndarray) -> np.ndarray:
         """Rows of a level that are not met, once all have settled."""
-        compiled = kernels() or plan_loops
-        first, column = (np.require(a, np.int64, ["C", "W"]) for a in (self.rows.first, self.rows.column))
-        settings = np.array([ROUNDS, NEAR_ENOUGH])
-        compiled.settle(first, column, *floats(self.rows.share, self.rows.need, self.most), self.weight, self.z,
-                        self._thicken, self._thin, settings)  # fmt: skip
+        compiled, rows = kernels() or plan_loops, self.rows
+        compiled.settle(*wholes(rows.first, rows.column), *floats(rows.share), *self._touch,
+                        *floats(rows.need, self.most), self.weight, self.z, self._thicken, self._thin,
+                        np.array([ROUNDS, NEAR_ENOUGH]))  # fmt: skip
         return np.flatnonzero(here & ~self.gave_way & (self.short() > MET))
 
     def give_way(self, row: int) -> None:

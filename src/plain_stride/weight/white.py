@@ -85,6 +85,10 @@ def _near_a_meeting(scene: Scene) -> np.ndarray:
     places, found = scene.known.places, scene.known.junctions
     met = found.only(found.joined)
     out = np.zeros(len(places.s), bool)
-    index, _, away = places.around(met.line, met.s)
-    out[index[away <= JUNCTION_MM]] = True
+    here, step = places.at(met.line, met.s), places.step[met.line]
+    reach = np.minimum(JUNCTION_MM / np.maximum(step, 1e-9), places.counts[met.line])
+    for by in range(int(reach.max(initial=0.0)) + 1):
+        near = here[by * step <= JUNCTION_MM]
+        for side in (by, -by):
+            out[places.shifted_from(near, side)] = True
     return out

@@ -374,6 +374,11 @@ class Field(QWidget):
         self._shown = ""
         self.entry.editingFinished.connect(self._done)
 
+    def rename(self, name: str) -> None:
+        """Gives it another name."""
+        self._label.say(name)
+        self.entry.setAccessibleName(name)
+
     def make_short(self) -> None:
         """So wide that two stand side by side."""
         self.entry.setFixedWidth(THEME.px(SHORT_PX))

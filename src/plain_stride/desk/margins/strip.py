@@ -10,13 +10,16 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from plain_stride.desk.controls.controls import focus_ring
 from plain_stride.desk.look.painted import Painted
 from plain_stride.desk.look.theme import BODY, LABEL, THEME
+from plain_stride.desk.margins.strip_bands import layers_of, most_mm, paint_bands, paint_legend
 from plain_stride.desk.margins.strip_edit import BOTH, END, LEFT_EDGE, RIGHT_EDGE, START, Laid, StripEdit
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.strip_picture import StripPicture
+from plain_stride.desk.session.weigher import FEW_LINES
 from plain_stride.desk.sheet.seen_edit import SeenEdit
 from plain_stride.hand.along import lengths_along
 from plain_stride.hand.pull import working_samples
 from plain_stride.job.reports import line_report
+from plain_stride.job.weight_questions import Bands, BandsOf
 from plain_stride.lines.shape import Shape
 from plain_stride.render.paths import polygon, polyline
 from plain_stride.texts import counted
@@ -41,6 +44,8 @@ class Strip(Painted, QWidget):
         self._large = False
         self._session = session
         self._edit: StripEdit | None = None
+        self._shows_bands = False
+        self._bands: tuple[str, Bands | None] = ("", None)
         self.setMouseTracking(True)
         session.updates.add(self._redraw)
         THEME.changed.connect(self.update)
@@ -49,6 +54,18 @@ class Strip(Painted, QWidget):
     def _redraw(self) -> None:
         key = self._session.shown_line()
         self.setAccessibleDescription(self._session.words_of(key) if key is not None else "No line yet")
+        if self._shows_bands and key is not None:
+            self._session.drawing.ask(BandsOf(key), lambda bands: self._take_bands(key, bands), FEW_LINES)
+        self.update()
+
+    def show_bands(self, on: bool) -> None:
+        """Shows what each rule of the plan adds, or the line as it is."""
+        if on != self._shows_bands:
+            self._shows_bands, self._bands = on, ("", None)
+            self._redraw()
+
+    def _take_bands(self, key: str, bands: Bands | None) -> None:
+        self._bands = (key, bands)
         self.update()
 
     def edit_with(self, seen: SeenEdit) -> None:
@@ -57,7 +74,8 @@ class Strip(Painted, QWidget):
 
     def _editable(self) -> str | None:
         """The line that a drag would edit."""
-        return None if self._session.strip_picture is not None or self._edit is None else self._session.shown_line()
+        shown = self._session.strip_picture is not None or self._shows_bands
+        return None if shown or self._edit is None else self._session.shown_line()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         key, at = self._editable(), event.position()
@@ -140,7 +158,24 @@ class Strip(Painted, QWidget):
             return
         shape = self._edit.shape(key) if self._edit is not None else self._session.shapes[key]
         self._words(painter, key, shape)
-        self._line(painter, key, shape)
+        if self._shows_bands and self._bands[0] == key and self._bands[1] is not None:
+            self._stack(painter, shape, self._bands[1])
+        else:
+            self._line(painter, key, shape)
+
+    def _stack(self, painter: QPainter, shape: Shape, bands: Bands) -> None:
+        layers = layers_of(bands)
+        left, foot = THEME.px(LEFT), self.height() - THEME.px(32)
+        along = (self.width() - left - RIGHT) / max(shape.length, 1e-6)
+        across = (foot - THEME.px(26)) / most_mm(bands, layers)
+        paint_bands(painter, bands, layers, left, along, foot, across)
+        words = f"what each rule adds, {across / along:.0f} × as large across"
+        painter.setFont(THEME.font(LABEL))
+        end = self.width() - RIGHT - painter.fontMetrics().horizontalAdvance(words)
+        paint_legend(painter, layers, left, THEME.px(5), end - 10)
+        painter.setPen(THEME.color("faint"))
+        painter.drawText(QPointF(end, THEME.px(16)), words)
+        self._ruler(painter, shape.length, left, along)
 
     def _empty(self, painter: QPainter) -> None:
         painter.setPen(THEME.color("faint"))

@@ -40,10 +40,10 @@ class DrawingLink(QObject):
     def worker(self) -> StandingWorker:
         return self._worker
 
-    def ask(self, question: Question, told: Callable[[Any], object]) -> None:
-        """`told` gets the answer of the job as it is, at once or soon. Another question of the same kind takes its
-        place."""
-        if len(self._document.job.rows.lines) <= FEW_LINES or not self._stands_by():
+    def ask(self, question: Question, told: Callable[[Any], object], few: int = FEW_LINES) -> None:
+        """`told` gets the answer of the job as it is, at once where it has few lines, or soon. Another question of the
+        same kind takes its place."""
+        if len(self._document.job.rows.lines) <= few or not self._stands_by():
             self._answer_here(question, told)
             return
         self._worker.stop(self._open.get(type(question), 0))
@@ -52,7 +52,7 @@ class DrawingLink(QObject):
             if isinstance(reply, Answered) and reply.after == self._sent:
                 told(reply.value)
             elif isinstance(reply, Answered):
-                self.ask(question, told)
+                self.ask(question, told, few)
             elif isinstance(reply, Failed) and not reply.stopped:
                 # A worker that ended, or a file that it could not read: the window itself still knows.
                 logger().error("the drawing's worker: %s", reply.words)

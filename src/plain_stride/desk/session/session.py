@@ -14,6 +14,7 @@ from plain_stride.desk.session.state import State, StateHolder
 from plain_stride.desk.session.strip_picture import StripPicture
 from plain_stride.desk.session.strokes import Strokes
 from plain_stride.desk.session.timeline import Timeline
+from plain_stride.desk.session.weigher import Weigher
 from plain_stride.desk.workers.aside import Aside
 from plain_stride.desk.workers.owned import owned
 from plain_stride.hand.joining import NONE, Again
@@ -49,6 +50,7 @@ class Session(QObject):
         self.timeline = owned(self, Timeline(document))
         self.saving = owned(self, Saving(document, self.strokes.coming))
         self.aside, self.drawing = Aside(), owned(self, DrawingLink(document))
+        self.weigher = owned(self, Weigher(document, self.drawing))
         self._nibs: dict[str, Nib] = {}
         self.inked_share: float | None = None
         self.strip_picture: StripPicture | None = None

@@ -26,7 +26,7 @@ from plain_stride.job.pencil_sheets import strokes_of
 from plain_stride.job.rows import Part
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import Black
-from plain_stride.lines.shape import Shape
+from plain_stride.lines.shape import Shape, overdone
 from plain_stride.render.paths import path_of
 
 Ink = Shape | Black
@@ -69,7 +69,8 @@ class Shown(Protocol):
 class Look:
     """Views of a moment. pencils_off, as_scanned, hand_only: pencils gone, not cleaned, the plan lifted off; alone: the
     id of the part beside which all others are dimmed, '' for none; by_part: parts told apart by colours; grey_ground:
-    the paper grey; left_out: lines that are shown otherwise."""
+    the paper grey; left_out: lines that are shown otherwise; overdone: how many times farther from `base` (mm) every
+    width is drawn than it is."""
 
     pencils_off: bool = False
     as_scanned: bool = False
@@ -78,6 +79,8 @@ class Look:
     by_part: bool = False
     grey_ground: bool = False
     left_out: frozenset[str] = frozenset()
+    overdone: float = 1.0
+    base: float = 0.35
 
 
 class InkLayer:
@@ -94,6 +97,7 @@ class InkLayer:
         )
         self.pencils: PencilShelf = small_of.pencils if small_of else PencilShelf(session.said)
         self._next: _Generation | None = None
+        self._over: dict[int, tuple[Shape, float, Shape]] = {}
         self.index = InkIndex()
         self.image = QImage(1, 1, QImage.Format.Format_RGB32)
         self.view: BoardView | None = None
@@ -294,7 +298,16 @@ class InkLayer:
         shapes = self._session.shapes
         if self.look.hand_only and key in self._session.job.rows.lines:
             return shapes.hand_only(key)
-        return shapes.ink(key)
+        ink = shapes.ink(key)
+        return self._overdone(ink) if self.look.overdone > 1.0 and isinstance(ink, Shape) else ink
+
+    def _overdone(self, shape: Shape) -> Shape:
+        """A line with its widths farther from the plan's base; kept while it is shown so."""
+        kept = self._over.get(id(shape))
+        if kept is None or kept[0] is not shape or kept[1] != self.look.overdone:
+            kept = self._over[id(shape)] = (shape, self.look.overdone,
+                                            overdone(shape, self.look.base, self.look.overdone))  # fmt: skip
+        return kept[2]
 
     def _sheet(self, painter: QPainter, view: BoardView) -> None:
         w, h = self._session.job.page.size_mm

@@ -74,6 +74,10 @@ class Moments:
         """Widths of the hand, the plan lifted off."""
         self._compositor.look(hand_only=on)
 
+    def overdo(self, times: float) -> None:
+        """Every width so many times as far from the plan's base as it is."""
+        self._compositor.look(overdone=times, base=self._context.session.job.plan.base)
+
     def show_last_off(self) -> None:
         """The drawing without its last change; the job itself stays as it is."""
         history = self._context.session.job.history

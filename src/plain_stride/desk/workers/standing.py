@@ -14,7 +14,8 @@ from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
 from plain_stride.job.serving import Ask, Failed, Follow, Message, Progressed, Question, Reply, Stop
 
-PRELOADED = [f"plain_stride.{name}" for name in ("job.errands", "job.following", "job.questions", "compiled.preloaded")]
+_MODULES = ("job.errands", "job.following", "job.questions", "job.weight_questions", "compiled.preloaded")
+PRELOADED = [f"plain_stride.{name}" for name in _MODULES]
 ENDED = "the work beside the window ended early: do it again"
 NOT_STARTED = "the work beside the window could not be started: nothing was done"
 CLOSING_S = 3.0

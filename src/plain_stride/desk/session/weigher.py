@@ -1,0 +1,50 @@
+"""The plan's profiles, worked out beside the window: lines are inked at once as they were or as their role says, and
+weighed a moment later, all that lies round them taken into account."""
+
+from PySide6.QtCore import QObject
+
+from plain_stride.desk.session.document import Document
+from plain_stride.desk.session.drawing_link import DrawingLink
+from plain_stride.job.history import RowChange
+from plain_stride.job.weighing import Changes, Generation, plan_counts
+from plain_stride.job.weight_questions import ProfilesNow
+
+FEW_LINES = 60
+"""A job of so many lines is weighed here, in less than a frame or two."""
+
+
+class Weigher(QObject):
+    """Asks after every change, once the pen is up, while some share of a plan is laid that looks round."""
+
+    def __init__(self, document: Document, drawing: DrawingLink) -> None:
+        super().__init__()
+        self._document, self._drawing = document, drawing
+        self._weighing = document.shapes.weighing
+        self._known: Generation = (0, 0)
+        self._asked = -1
+        self._weighing.settle_first()
+        self._weighing.beside = True
+        document.updates.add(self._ask)
+
+    @property
+    def settled(self) -> bool:
+        """Whether lines are as the plan wants them, the job being as it is."""
+        return self._asked == self._document.job.version or not self._acts()
+
+    def _acts(self) -> bool:
+        return plan_counts(self._document.job) and not self._document.job.plan.is_even
+
+    def _ask(self) -> None:
+        version = self._document.job.version
+        if version == self._asked or not self._acts():
+            return
+        self._drawing.ask(ProfilesNow(self._known), lambda told: self._take(told, version), FEW_LINES)
+
+    def _take(self, told: Changes, version: int) -> None:
+        self._known, self._asked = told.generation, version
+        self._weighing.take(told.profiles, told.sides)
+        rows = self._document.job.rows.lines
+        changed = tuple(RowChange("lines", key, rows[key], rows[key]) for key in told.profiles if key in rows)
+        if changed:
+            self._document.changed.emit(changed)
+            self._document.updates.wake()

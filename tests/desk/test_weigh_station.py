@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 
 from plain_stride.desk.controls.controls import Word
 from plain_stride.desk.margins.strip_bands import layers_of
-from plain_stride.desk.stations.weigh import DECIDE, LINES, MEASURED, PLAN, SEE
+from plain_stride.desk.stations.weigh import DECIDE, LEARN, LINES, MEASURED, PLAN, SEE
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.weight_questions import BandsOf, SeenNow, WeightsNow
 from plain_stride.lines.given import form_from_points
@@ -311,3 +311,43 @@ def test_an_empty_board_says_what_to_do(window):
         window.settle()
     assert "Nothing is inked" in station.page(PLAN)._says.text()
     window.wait_until(lambda: "Nothing is inked" in station.page(DECIDE)._says.text())
+
+
+def test_a_plan_is_learned_from_pulls_and_laid(window):
+    page = weigh(window, LEARN).page(LEARN)
+    assert "Nothing is inked" in page._says.text()
+    window.pull((10, 20), (60, 20))
+    window.settle()
+    press(page, "learn from my pulls")
+    window.wait_until(lambda: "too little" in page._says.text())
+    rng = np.random.default_rng(0)
+    for k in range(16):
+        role, mm = ("outer", 0.9) if k % 2 else ("inner", 0.45)
+        form = form_from_points(
+            np.array([[10, 10 + 4 * k], [60, 11 + 4 * k]], float),
+            *[np.full(2, mm / 2 * rng.uniform(0.97, 1.03))] * 2,
+            False,
+        )
+        window.session.make("line", form=form, nib=window.session.job.nibs()["6"], role=role)
+    window.settle()
+    press(page, "learn from my pulls")
+    window.wait_until(lambda: page.found is not None)
+    outer = next(one for one in page.found.figures if one.name == "outer")
+    assert outer.enough and outer.value == pytest.approx(2.0, abs=0.4)
+    window.settle()
+    press(page, "lay it as the plan")
+    assert window.session.job.plan.name == "Learned"
+    assert window.session.job.plan.roles["outer"] == pytest.approx(outer.value)
+
+
+def test_depths_are_suggested_and_laid_by_a_press(window):
+    for name, x, y, r in (("Stone", 60, 70, 15), ("Moon", 20, 15, 4)):
+        window.session.make("part", name=name, tier="middle")
+        round_line(window, x, y, r, part=name)
+    page = weigh(window, LEARN).page(LEARN)
+    window.settle()
+    press(page, "suggest depths")
+    window.wait_until(lambda: page._column.count() > 0)
+    window.settle()
+    press(page, "Moon: far")
+    assert window.session.job.part_named("Moon").tier == "far"

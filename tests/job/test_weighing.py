@@ -305,3 +305,23 @@ def test_an_import_with_one_width_and_no_roles_is_not_flat(open_job):
     open_job.do("plan", share=100)
     low, high = lowest_and_highest(open_job, line)
     assert low > 1.5 * high
+
+
+def test_a_plan_is_learned_on_the_command_line_and_nothing_changed(open_job, capsys, tmp_path):
+    crowd(open_job)
+    before = plain_rows(open_job.job)
+    open_job.store.close()
+    assert main(["weigh", str(open_job.path), "--learn", "--plan-out", str(tmp_path / "mine.json")]) in (0, None)
+    told = json.loads(capsys.readouterr().out)
+    assert told["lines"] >= 20 and 0.0 <= told["explained"] <= 1.0
+    assert {one["figure"] for one in told["figures"]} >= {"base", "outer", "bend"}
+    assert all(("value" in one) == one["enough"] for one in told["figures"])
+    assert json.loads((tmp_path / "mine.json").read_text())["name"] == "Learned"
+    with opened(open_job.path) as (job, _):
+        assert plain_rows(job) == before
+
+
+def test_too_little_to_learn_from_is_said(open_job, disc, capsys):
+    open_job.store.close()
+    assert main(["weigh", str(open_job.path), "--learn"]) == 1
+    assert "too little" in capsys.readouterr().err

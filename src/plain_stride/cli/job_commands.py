@@ -97,6 +97,7 @@ def _add_weigh(command: Command) -> None:
                        help=f"where the light comes from, clockwise, 0 straight from above; {lamps}")  # fmt: skip
     weigh.add_argument("--light-at", type=_lamp_at, action="append", dest="lamps", metavar="X,Y",
                        help=f"a lamp at a place on the sheet, mm; {lamps}")  # fmt: skip
+    weigh.add_argument("--learn", action="store_true", help="tell the plan that the hand's widths follow; lays none")
     weigh.add_argument(
         "--plan-out", type=Path, metavar="FILE", help="write the plan to a file, to keep or to give away"
     )
@@ -270,6 +271,9 @@ def _weigh(a: argparse.Namespace) -> None:
     from plain_stride.job.shapes import Shapes
     from plain_stride.weight.plan_file import plan_json
 
+    if a.learn:
+        _learn(a)
+        return
     wanted = {"share": a.share} | ({} if a.plan is None else {"plan": _plan_of(a.plan)})
     wanted |= {} if a.lamps is None else {"light": a.lamps}
     with opened(a.job, write=True) as (job, store):
@@ -284,6 +288,24 @@ def _weigh(a: argparse.Namespace) -> None:
         commit_made(store, made, shapes)
         if told is not None:
             print_json(told)
+
+
+def _learn(a: argparse.Namespace) -> None:
+    from plain_stride.compiled.ready import load_if_compiled
+    from plain_stride.finish.write import write_whole
+    from plain_stride.job.job_files import opened
+    from plain_stride.job.reports import told_learned
+    from plain_stride.job.shapes import Shapes
+    from plain_stride.job.weight_questions import learned_of
+    from plain_stride.weight.plan_file import plan_json
+
+    with opened(a.job) as (job, store):
+        if len(job.rows.lines) >= MANY_LINES:
+            load_if_compiled()
+        found = learned_of(job, Shapes(job, store))
+    if a.plan_out is not None:
+        write_whole(a.plan_out, (json.dumps(plan_json(found.plan), indent=2) + "\n").encode())
+    print_json(told_learned(found))
 
 
 def _plan_of(words: str) -> Any:

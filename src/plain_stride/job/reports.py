@@ -20,6 +20,7 @@ from plain_stride.lines.shape import Shape
 from plain_stride.lines.straying import farthest_sample
 from plain_stride.weight.guarantees import GaveWay
 from plain_stride.weight.hierarchy import Clash, Extremes, Inked, by_role, by_tier, clashes, extremes, inked_scene
+from plain_stride.weight.learning import Figure, Learned, Odd
 from plain_stride.weight.report import mean_width
 from plain_stride.weight.weighing import Weighed
 from plain_stride.weight.white import ClosedPair, closed_pairs
@@ -194,6 +195,28 @@ def weigh(job: Job, shapes: Shapes) -> dict[str, Any]:
         "closed": [_closed(one) for one in closed_pairs(whole.scene, whole.closed)],
         "parts": [_extremes(job, part, ends) for part, ends in extremes(inked).items()],
     }
+
+
+def told_learned(found: Learned) -> dict[str, Any]:
+    """A plan that was learned, as JSON: figures in steps of sqrt 2, the base in mm, with 95 % of where each lies."""
+    return {
+        "units": "mm",
+        "lines": found.lines,
+        "explained": round(found.explained, 4),
+        "figures": [_told_figure(one) for one in found.figures],
+        "breaks": [_told_odd(one) for one in found.odd],
+    }
+
+
+def _told_odd(one: Odd) -> dict[str, Any]:
+    x, y = one.at
+    return {"line": one.line, "x": round(x, 3), "y": round(y, 3), "is": round(one.is_mm, 4),
+            "would_be": round(one.would_mm, 4)}  # fmt: skip
+
+
+def _told_figure(one: Figure) -> dict[str, Any]:
+    known = {"value": round(one.value, 4), "low": round(one.low, 4), "high": round(one.high, 4)} if one.enough else {}
+    return {"figure": one.name, "enough": one.enough, "lines": one.lines, **known}
 
 
 def inked_of(job: JobRows, shapes: Shapes) -> Inked:

@@ -8,10 +8,24 @@ import numpy as np
 from plain_stride.form.roles import ROLES
 from plain_stride.job.questions import DrawingAtWork
 from plain_stride.job.reports import inked_of
+from plain_stride.job.rows import JobRows
+from plain_stride.job.shapes import Shapes
 from plain_stride.job.weighing import Changes, Generation
-from plain_stride.weight.hierarchy import Clash, Extremes, Inked, by_role, by_tier, clashes, extremes, histogram
-from plain_stride.weight.plan import TIERS
+from plain_stride.weight.hierarchy import (
+    Clash,
+    Extremes,
+    Inked,
+    by_role,
+    by_tier,
+    clashes,
+    extremes,
+    histogram,
+    inked_scene,
+)  # fmt: skip
+from plain_stride.weight.learning import Learned, learned
+from plain_stride.weight.plan import TIERS, PlanError
 from plain_stride.weight.report import Spread
+from plain_stride.weight.suggested_tiers import Suggestion, suggested_tiers
 from plain_stride.weight.white import ClosedPair, closed_pairs
 
 Progress = Callable[[float], bool]
@@ -132,6 +146,33 @@ class BandsOf:
         wanted = 2.0 * np.log2(np.maximum(whole.wide[on], 1e-4) / whole.plan.base)
         rest = wanted - guarantees - sum((every for every in steps.values()), np.zeros(len(wanted)))
         return Bands(places.s[on], steps, guarantees, rest, whole.plan.base)
+
+
+@dataclass(frozen=True)
+class LearnPlan:
+    """The plan that the hand's own widths follow; a sentence where there is too little to learn from."""
+
+    def answered(self, at: DrawingAtWork, progress: Progress) -> Learned | str:
+        try:
+            return learned_of(at.job, at.shapes)
+        except PlanError as fault:
+            return str(fault)
+
+
+@dataclass(frozen=True)
+class TiersSuggested:
+    """Depths that the drawing suggests for its parts."""
+
+    def answered(self, at: DrawingAtWork, progress: Progress) -> tuple[Suggestion, ...]:
+        scene = at.shapes.weighing.now().scene
+        return tuple(suggested_tiers(scene.drawing, scene.known))
+
+
+def learned_of(job: JobRows, shapes: Shapes) -> Learned:
+    """The plan that the hand's widths of a job follow. Raises PlanError."""
+    scene = shapes.weighing.now().scene
+    inked = inked_scene(scene, job.plan, {key: scene.drawing.lines[key].hand for key in scene.known.places.lines})
+    return learned(scene, inked.wide, job.plan)
 
 
 def _groups(inked: Inked) -> tuple[Group, ...]:

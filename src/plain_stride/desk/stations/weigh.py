@@ -6,6 +6,7 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.weigher import FEW_LINES
 from plain_stride.desk.stations.base import PagedNotes
 from plain_stride.desk.stations.weigh_decide import DecidePage
+from plain_stride.desk.stations.weigh_learn import LearnPage
 from plain_stride.desk.stations.weigh_lines import WeighLinesPage
 from plain_stride.desk.stations.weigh_measured import MeasuredPage
 from plain_stride.desk.stations.weigh_plan import PlanPage
@@ -14,7 +15,7 @@ from plain_stride.job.weight_questions import Weights, WeightsNow
 from plain_stride.texts import counted
 
 MEASURE_MS = 200
-PLAN, LINES, MEASURED, DECIDE, SEE = "Plan", "Lines", "Measured", "Decide", "See"
+PLAN, LINES, MEASURED, DECIDE, SEE, LEARN = "Plan", "Lines", "Weights", "Decide", "See", "Learn"
 
 
 class WeighNotes(PagedNotes):
@@ -27,16 +28,16 @@ class WeighNotes(PagedNotes):
 
     def __init__(self, session: Session) -> None:
         self.plan, self.lines, self.measured = PlanPage(session), WeighLinesPage(session), MeasuredPage(session)
-        self.decide, self.see = DecidePage(session), SeePage(session)
+        self.decide, self.see, self.learn = DecidePage(session), SeePage(session), LearnPage(session)
         self._places: int | None = None
         self._later = QTimer()
         super().__init__(session, {PLAN: self.plan, LINES: self.lines, MEASURED: self.measured, DECIDE: self.decide,
-                                   SEE: self.see})  # fmt: skip
+                                   SEE: self.see, LEARN: self.learn})  # fmt: skip
         self._later.setParent(self)
         self._later.setSingleShot(True)
         self._later.setInterval(MEASURE_MS)
         self._later.timeout.connect(lambda: self.session.drawing.ask(WeightsNow(), self._show, FEW_LINES))
-        for page in (self.measured, self.decide):
+        for page in (self.measured, self.decide, self.learn):
             page.place_wanted.connect(self.place_wanted)
 
     def fact(self) -> str:

@@ -18,6 +18,7 @@ from benchmarks import (
     starting,
     steadying,
     svg_in,
+    weigh,
     worker,
 )
 
@@ -36,6 +37,7 @@ BENCHES = {
     "start": starting.main,
     "board": board.main,
     "mend": mend.main,
+    "weigh": weigh.main,
     "pen": pen.main,
 }
 

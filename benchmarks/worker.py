@@ -16,8 +16,8 @@ from benchmarks.big_job import big_job
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.start import application
 from plain_stride.job.questions import ContactsNow
-from plain_stride.job.weight_questions import WeightsNow
 from plain_stride.job.serving import Question
+from plain_stride.job.weight_questions import WeightsNow
 
 CHANGES, CONTACTS_MS, MOST_MB = 40, 20.0, 250.0
 

@@ -31,6 +31,7 @@ from plain_stride.weight.scene import Scene
 from plain_stride.weight.stack import MOST_DOWN, MOST_UP, saturated, stacked
 from plain_stride.weight.weighing import PLAN_SLOPE, weighed
 from plain_stride.weight.white import closed_pairs
+from tests.core.test_outside import figure
 from tests.drawings import along, at, disc, drawing_of, scene_of, stroke
 
 
@@ -365,3 +366,28 @@ def test_a_scene_without_words_is_as_found():
         drawing_of({"d": disc(50, 50, 20, role="outer")}), scene_of({"d": disc(50, 50, 20, role="outer")}).known
     )
     assert not scene.throws.any() and not scene.pinned.any()
+
+
+def test_with_roles_unset_hardly_anything_is_another_width():
+    """Figures whose truth is known by construction (see test_outside): every line once with its true role, once read
+    from the drawing; tiers kept."""
+    random, other, every = np.random.default_rng(23), 0.0, 0.0
+    for _ in range(12):
+        lines, truth, _ = figure(random, 2.0)
+        roles = ["outer" if outer else "inner" for outer in truth]
+        made = [{by: scene_of({f"l{k}": {**stroke(*line), "role": role, "by": by}
+                               for k, (line, role) in enumerate(zip(lines, roles, strict=True))})
+                 for by in ("hand", "found")}]  # fmt: skip
+        for both in made:
+            given, found = (weighed(both[by], Plan()) for by in ("hand", "found"))
+            weight = both["hand"].known.places.weight
+            other += float(weight[np.abs(np.log2(found.wide / given.wide)) > 0.25].sum())
+            every += float(weight.sum())
+    assert other / every <= 0.03
+
+
+def test_nothing_is_thinner_than_the_floor_where_that_is_asked_for():
+    lines = {"d": disc(50, 50, 20, role="texture", part="F"), "n": disc(80, 50, 20, role="outer", part="N")}
+    scene = scene_of(lines, parts=(("N", "near"), ("F", "far")))
+    thin, floored = weighed(scene, Plan(base=0.2), 0.15), weighed(scene, Plan(base=0.2, floor=True), 0.15)
+    assert thin.wide.min() < 0.1 and floored.wide.min() == pytest.approx(0.15)

@@ -17,7 +17,7 @@ from plain_stride.lines.shape import Shape
 from plain_stride.pencils.picture import PictureError, darkness, picture_facts
 from plain_stride.pencils.scanner import scan
 from plain_stride.weight.plan import Plan, PlanError, check_tier
-from plain_stride.weight.report import ceiling, spread
+from plain_stride.weight.report import ceiling, spread_of
 
 
 def line(width: float, length: float) -> Shape:
@@ -49,11 +49,11 @@ def test_unknown_roles_and_tiers_are_refused():
 
 
 def test_means_are_by_length():
-    s = spread([line(0.2, 30.0), line(0.8, 10.0)])
+    s = spread_of(np.array([0.2, 0.8]), np.array([30.0, 10.0]))
     assert s is not None
     assert s.mean == pytest.approx((0.2 * 30 + 0.8 * 10) / 40)
     assert (s.low, s.high) == pytest.approx((0.2, 0.8), abs=0.01)
-    assert spread([]) is None
+    assert spread_of(np.zeros(0), np.zeros(0)) is None
 
 
 def test_the_ceiling_is_a_geometric_mean_by_length():

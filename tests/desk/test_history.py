@@ -8,7 +8,7 @@ from shiboken6 import isValid
 
 from plain_stride.desk.dialogs.compare import Compare
 from plain_stride.desk.dialogs.history import History
-from plain_stride.desk.stations.weigh import MeasureRow
+from plain_stride.desk.stations.weigh_widths import MeasureRow
 from tests.desk.test_window import said
 
 KEY = Qt.Key
@@ -147,40 +147,22 @@ def test_nothing_goes_back_in_a_job_for_reading_only(window, window_on):
 # Weigh
 
 
-def rows(window):
-    window.wait_until(lambda: window.main_window.desk.stations["Weigh"]._shown is not None)
-    return {row.text(): row for row in window.main_window.desk.stations["Weigh"].findChildren(MeasureRow)}
-
-
 def test_weigh_tells_tiers_and_roles_and_chooses_their_lines(window):
     window.session.make("part", name="Hill", tier="far")
     a = window.pull((10, 20), (100, 20), pressure=1.0)
     window.session.take(part="Hill", role="detail")
     b = window.pull((10, 60), (100, 60), pressure=0.1)
+    station = window.main_window.desk.stations["Weigh"]
     window.main_window.desk.show_station("Weigh")
-    shown = rows(window)
+    station.show_page("Widths")
+    window.wait_until(lambda: station.findChildren(MeasureRow))
+    shown = {row.text(): row for row in station.findChildren(MeasureRow)}
     assert "1 line, " in shown["Far"].accessibleName() and "mean" in shown["Middle"].accessibleName()
     assert not shown["Near"].isEnabled()
     shown["detail"].click()
     assert window.session.chosen == [b]
     shown["Middle"].click()
     assert window.session.chosen == [a]
-
-
-def test_weigh_names_lines_past_the_ceiling_and_chooses_them(window):
-    window.pull((10, 20), (100, 20), pressure=0.2)
-    window.session.take(role="inner")
-    heavy = window.pull((10, 60), (100, 60), pressure=1.0)
-    window.pull((10, 70), (100, 70), pressure=0.05)
-    window.main_window.desk.show_station("Weigh")
-    rows(window)
-    notes = window.main_window.desk.stations["Weigh"]
-    assert "1 inner line" in notes._ceiling.accessibleName()
-    word = next(w for w in notes._past.children() if hasattr(w, "text") and "over" in w.text())
-    word.click()
-    assert window.session.chosen == [heavy]
-    window.session.make("swell", line=heavy, factor=0.2)
-    window.wait_until(lambda: "No inner line" in notes._ceiling.accessibleName())
 
 
 def test_h_lifts_the_plan_while_held(window):

@@ -289,7 +289,7 @@ def test_one_edge_and_one_end_of_a_line(window):
 def test_the_plans_base_and_turned_ellipses_are_typed(window):
     window.pull((10, 20), (110, 20))
     window.main_window.desk.show_station("Weigh")
-    type_into(window, "The plan's base width", "0,5 mm")
+    type_into(window, "Its base width", "0,5 mm")
     assert window.session.job.plan.base == 0.5
     window.main_window.desk.show_station("Pull")
     window.main_window.desk.stations["Pull"].show_page("Shape")
@@ -487,6 +487,8 @@ def test_roles_that_nobody_gave_are_found_at_weigh_and_taken_back(window):
         form = form_from_points(np.array([a, b], float), np.full(2, 0.2), np.full(2, 0.2), False)
         window.session.make("line", form=form, nib=window.session.nib)
     window.main_window.desk.show_station("Weigh")
+    window.main_window.desk.stations["Weigh"].show_page("Lines")
+    window.settle()
     press(window, "find outer and inner lines")
     window.wait_until(lambda: "Found:" in said(window))
     roles = {key: row.role for key, row in window.lines().items()}

@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 
 from plain_stride.desk.controls.controls import Word
 from plain_stride.desk.margins.strip_bands import layers_of
-from plain_stride.desk.stations.weigh import DECIDE, LEARN, LINES, MEASURED, PLAN, SEE
+from plain_stride.desk.stations.weigh import CLASH, LEARN, LINES, PLAN, SEE, WIDTHS
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.weight_questions import BandsOf, SeenNow, WeightsNow
 from plain_stride.lines.given import form_from_points
@@ -218,8 +218,8 @@ def test_places_to_decide_are_listed_shown_and_cured_either_way(window):
     heavy = window.pull((48, 45), (72, 45), pressure=1.0)
     window.session.make("swell", line=heavy, factor=2.0)
     window.session.make("set", lines=[heavy], role="inner")
-    station = weigh(window, DECIDE)
-    page = station.page(DECIDE)
+    station = weigh(window, CLASH)
+    page = station.page(CLASH)
     window.settle()
     window.wait_until(lambda: len(page.clashes) == 1)
     assert station.fact() == "1 place to decide"
@@ -241,7 +241,7 @@ def test_what_is_measured_is_shown_and_rows_choose_what_is_seen(window):
     window.session.take(part="Hidden")
     hidden = window.pull((10, 60), (110, 60))
     window.session.make("part", name="Hidden", hidden=True)
-    page = weigh(window, MEASURED).page(MEASURED)
+    page = weigh(window, WIDTHS).page(WIDTHS)
     weights = told(window, WeightsNow())
     assert all(hidden not in group.lines for group in weights.groups)
     assert sum(len(group.lines) for group in weights.groups[:3]) == 2
@@ -306,11 +306,11 @@ def test_views_of_weight_change_nothing(window):
 
 def test_an_empty_board_says_what_to_do(window):
     station = weigh(window)
-    for name in (PLAN, LINES, MEASURED, DECIDE, SEE):
+    for name in (PLAN, LINES, WIDTHS, CLASH, SEE):
         station.show_page(name)
         window.settle()
     assert "Nothing is inked" in station.page(PLAN)._says.text()
-    window.wait_until(lambda: "Nothing is inked" in station.page(DECIDE)._says.text())
+    window.wait_until(lambda: "Nothing is inked" in station.page(CLASH)._says.text())
 
 
 def test_a_plan_is_learned_from_pulls_and_laid(window):

@@ -172,6 +172,7 @@ def asked(session, question):
 
 
 def contacts(session):
+    wait_until(lambda: session.weigher.settled, 30)
     return as_words(JobDrawing(session.job, session.shapes).now().contacts)
 
 

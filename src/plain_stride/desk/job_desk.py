@@ -331,12 +331,12 @@ class Desk(QWidget):
         """What of the weight is shown on the sheet and on the strip: at Weigh, by its page."""
         weigh, here = self._notes(WeighNotes), self.station() == WeighNotes.name
         page = weigh.shown_page() if here else ""
-        self._weight.at_work = here
-        self._weight.shows = ROLE_MARKS if page == LINES else BANDS if page == SEE and weigh.see.shows_map else NOTHING
+        marks = ROLE_MARKS if page == LINES else BANDS if page == SEE and weigh.see.shows_map else NOTHING
+        self._weight.show(here, marks)
         self.strip.show_bands(page in (PLAN, LINES))
         self.moments.overdo(weigh.see.times if page == SEE else 1.0)
-        weigh.see.say_bands(band_words(self.session.job.page.dpi) if self._weight.shows == BANDS else "")
-        if self._weight.shows:
+        weigh.see.say_bands(band_words(self.session.job.page.dpi) if marks == BANDS else "")
+        if marks:
             self.session.drawing.ask(SeenNow(), self._show_seen, FEW_LINES)
         self.sheet.update()
 

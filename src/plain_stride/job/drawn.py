@@ -8,6 +8,8 @@ from plain_stride.job.covers import Covers
 from plain_stride.job.history import RowChange
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.weighing import plan_counts
+from plain_stride.lines.recipe import Worked
 
 
 class JobDrawing:
@@ -18,6 +20,7 @@ class JobDrawing:
         self._keeper = DrawingKeeper(with_contacts)
         self._touched: dict[str, None] = dict.fromkeys(job.rows.lines)
         self._plan = job.plan
+        self._seen: dict[str, Worked] = {}
 
     def changed(self, rows: Iterable[RowChange]) -> None:
         """Takes note of rows that changed."""
@@ -30,13 +33,21 @@ class JobDrawing:
             self._plan = self._job.plan
             self._touched |= dict.fromkeys(self._job.rows.lines)
 
+    def _weighed_anew(self) -> None:
+        """A plan that looks round gives lines other widths when another one changes."""
+        if not self._job.plan.is_even and plan_counts(self._job):
+            self._touched |= {key: None for key in self._job.rows.lines
+                              if self._shapes.worked(key) is not self._seen.get(key)}  # fmt: skip
+
     def now(self) -> Drawing:
         """The drawing as the job stands."""
+        self._weighed_anew()
         if not self._touched and self._keeper.now.version:
             return self._keeper.now
         lines = self._job.rows.lines
         gone = [key for key in self._touched if key not in lines]
         fresh = [(self._drawn(key), self._shapes.worked(key)) for key in self._touched if key in lines]
+        self._seen |= {drawn.id: worked for drawn, worked in fresh}
         self._touched = {}
         parts = tuple(DrawnPart(p.id, p.name, p.order, p.tier, p.hidden, p.ink) for p in self._job.parts())
         return self._keeper.change(parts, dict(self._covers.now()), fresh, gone)

@@ -2,18 +2,17 @@
 
 import math
 from collections import Counter
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from plain_stride.hand.steady import LIVE_LAG_S
-from plain_stride.job.art import drafts_of, is_draft
+from plain_stride.job.art import drafts_of
 from plain_stride.job.board_report import board_report
 from plain_stride.job.covers import Covers
 from plain_stride.job.job import Job
 from plain_stride.job.records import LineRecord
-from plain_stride.job.rows import JobRows, Part
+from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.told_meetings import ToldMeeting, by_line, told_meetings
 from plain_stride.lines.shape import Shape
@@ -21,7 +20,6 @@ from plain_stride.lines.straying import farthest_sample
 from plain_stride.weight.guarantees import GaveWay
 from plain_stride.weight.hierarchy import Clash, Extremes, Inked, by_role, by_tier, clashes, extremes, inked_scene
 from plain_stride.weight.learning import Figure, Learned, Odd
-from plain_stride.weight.report import mean_width
 from plain_stride.weight.weighing import Weighed
 from plain_stride.weight.white import ClosedPair, closed_pairs
 
@@ -247,41 +245,6 @@ def _extremes(job: JobRows, part: str, ends: Extremes) -> dict[str, Any]:
     return {"part": job.rows.parts[part].name, "lightest": round(ends.lightest, 4),
             "lightest_at": [round(v, 3) for v in ends.lightest_at], "heaviest": round(ends.heaviest, 4),
             "heaviest_at": [round(v, 3) for v in ends.heaviest_at]}  # fmt: skip
-
-
-def weighed(job: JobRows) -> list[str]:
-    """Lines that count for the weight of the drawing: ink that is seen, in drawing order."""
-    hidden = {part.id for part in job.parts() if part.hidden}
-    return [key for key in job.line_ids() if not is_draft(job, key) and job.rows.lines[key].part not in hidden]
-
-
-@dataclass(frozen=True)
-class Past:
-    """Lines of a part that pass its ceiling (mm): (line, mean width in mm), the heaviest first."""
-
-    part: Part
-    ceiling: float
-    lines: tuple[tuple[str, float], ...]
-
-
-def past_ceilings(job: JobRows, shapes: Shapes) -> list[Past]:
-    """Parts whose inner lines pass the ceiling that their outer lines set: mean against geometric mean, before ends.
-    Halos have a width of their own and are left out."""
-    by_part: dict[str, list[str]] = {}
-    for key in weighed(job):
-        row = job.rows.lines[key]
-        if row.role not in ("outer", "halo"):
-            by_part.setdefault(row.part, []).append(key)
-    out = []
-    for part in job.parts():
-        top = shapes.ceiling_of(part.id)
-        if top is None:
-            continue
-        means = [(key, mean_width(shapes[key])) for key in by_part.get(part.id, [])]
-        past = sorted(((key, mean) for key, mean in means if mean > top), key=lambda item: -item[1])
-        if past:
-            out.append(Past(part, top, tuple(past)))
-    return out
 
 
 def _direction(shape: Shape) -> float | None:

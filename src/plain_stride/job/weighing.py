@@ -111,6 +111,10 @@ class JobWeighing:
             self._evens[mm] = even_profile(mm)
         return self._evens[mm]
 
+    def leave_to_worker(self) -> None:
+        """From now on new profiles come by `take`."""
+        self.beside = True
+
     def settle(self) -> None:
         """Works out what is not, where that is not a worker's to do."""
         if not self.beside and not self.job.plan.is_even:
@@ -167,7 +171,7 @@ class JobWeighing:
     def of_state(self, job: JobRows, shapes: HandLines) -> "JobWeighing":
         """That of the same job as it was, which is only looked at: lines have the profiles that they have now."""
         then = JobWeighing(job, shapes)
-        then._profiles, then.beside = dict(self._profiles), True
+        then._profiles, then._evens, then.beside = dict(self._profiles), self._evens, True
         return then
 
     def _bring_up_to_date(self) -> None:

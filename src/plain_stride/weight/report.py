@@ -20,11 +20,6 @@ class Spread:
     high: float
 
 
-def spread(shapes: Iterable[Shape]) -> Spread | None:
-    """Of the widths before ends; None when the shapes have no length."""
-    return spread_of(*_by_length(shapes))
-
-
 def spread_of(w: np.ndarray, weight: np.ndarray) -> Spread | None:
     """Of widths (n,) mm that stand for lengths (n,) mm each; None without any."""
     if not len(w) or weight.sum() <= 0.0:
@@ -43,12 +38,6 @@ def ceiling(outer: Iterable[Shape]) -> float | None:
         log, length = _log_width(shape)
         logs, lengths = logs + log, lengths + length
     return float(np.exp(logs / lengths)) if lengths > 0.0 else None
-
-
-def mean_width(shape: Shape) -> float:
-    """The geometric mean width (mm) of one line before its ends, by length."""
-    log, length = _log_width(shape)
-    return float(np.exp(log / length)) if length > 0.0 else 0.0
 
 
 _log_widths: WeakKeyDictionary[Shape, tuple[float, float]] = WeakKeyDictionary()

@@ -39,7 +39,7 @@ class RuleList(Painted, QWidget):
         if rules != self._rules:
             self._rules = rules
             self._tell()
-            self.updateGeometry()
+            self.setFixedHeight(self.sizeHint().height())
             self.update()
 
     @property

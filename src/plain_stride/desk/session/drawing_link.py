@@ -40,10 +40,10 @@ class DrawingLink(QObject):
     def worker(self) -> StandingWorker:
         return self._worker
 
-    def ask(self, question: Question, told: Callable[[Any], object], few: int = FEW_LINES) -> None:
+    def ask(self, question: Question, told: Callable[[Any], object], few: int | None = None) -> None:
         """`told` gets the answer of the job as it is, at once where it has few lines, or soon. Another question of the
         same kind takes its place."""
-        if len(self._document.job.rows.lines) <= few or not self._stands_by():
+        if len(self._document.job.rows.lines) <= (FEW_LINES if few is None else few) or not self._stands_by():
             self._answer_here(question, told)
             return
         self._worker.stop(self._open.get(type(question), 0))

@@ -36,6 +36,7 @@ WORDS = {
     "width": "width set", "taper": "ends tapered",
     "find-roles": "roles found", "roles-found": "roles found",
     "from-black": "lines thick out of a black", "affine": "lines mapped", "hold": "lines held or loosed",
+    "weight": "weight of lines set", "as-planned": "widths as the plan says",
     "widths-like": "widths of another line given", "even-widths": "widths made even", "align": "lined up",
     "space": "spaced evenly", "repeat": "laid along a line", "motif": "motif laid",
     "perspective": "put in perspective", "rub": "rubbed out", "cut-at-crossings": "cut at crossings",

@@ -23,7 +23,7 @@ class Weigher(QObject):
         self._known: Generation = (0, 0)
         self._asked = -1
         self._weighing.settle_first()
-        self._weighing.beside = True
+        self._weighing.leave_to_worker()
         document.updates.add(self._ask)
 
     @property

@@ -36,6 +36,10 @@ class WeightMarks:
         self._seen: Seen | None = None
         self._paths: tuple[tuple[object, ...], list[tuple[QPainterPath, QPen]]] | None = None
 
+    def show(self, at_work: bool, what: str) -> None:
+        """Whether weight is looked at, and which marks are shown then."""
+        self.at_work, self.shows = at_work, what
+
     def show_seen(self, seen: Seen) -> None:
         """The places that are marked."""
         self._seen = seen

@@ -27,6 +27,7 @@ class WeighLinesPage(MendPage):
         self._rarer = Choice(ROLES[3:], NO_ROLE, "What these lines are for, more")
         for choice in (self._role, self._rarer):
             choice.chosen.connect(lambda role: self._set_role(role))
+            choice.setToolTip(ROLE_WORDS.replace("**", ""))
         find = self.verb("find outer and inner lines", self._find_roles, of_lines=False)
         find.setToolTip("Of the lines whose role nobody gave")
         self._side = Sentence()
@@ -43,7 +44,7 @@ class WeighLinesPage(MendPage):
         self._part.settled.connect(self._set_part)
         self._as_job = Word("as the job")
         self._as_job.clicked.connect(lambda: self._set_part("job"))
-        self.add(self.fault, self._who, self._role, self._rarer, find, Sentence(ROLE_WORDS))
+        self.add(self.fault, self._who, self._role, self._rarer, find)
         self.add(Heading("Where their form lies"), self._side, other, self._throws)
         self.add(Heading("How much of the plan they have"), self._own)
         self.add_verbs(as_part, self._pin)

@@ -1,4 +1,4 @@
-"""Weigh, page Decide: places where a line outweighs one that it should not, with both cures; what the plan could not
+"""Weigh, page Clash: places where a line outweighs one that it should not, with both cures; what the plan could not
 do."""
 
 from PySide6.QtCore import Signal
@@ -20,7 +20,7 @@ WHY = {
 MOST = 200
 
 
-class DecidePage(Page):
+class ClashPage(Page):
     """place_wanted: a place (mm) to be shown; picked: the number of the clash in hand, -1 for none."""
 
     place_wanted = Signal(float, float)

@@ -72,10 +72,14 @@ def _come_back(lines: list[Any], own: np.ndarray, spots: Any) -> list[int]:
 
 def _beyond(line: Any, end: int) -> Any:
     """A line without the stretch at its start (0) or its end (1) that can only lie near it: twice BRIDGE_MM."""
-    from shapely.ops import substring
+    import shapely
 
-    reach = 2.0 * BRIDGE_MM
-    return substring(line, reach, line.length) if end == 0 else substring(line, 0, line.length - reach)
+    points = shapely.get_coordinates(line)
+    if end == 1:
+        points = points[::-1]
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    cut = [np.interp(2.0 * BRIDGE_MM, s, points[:, k]) for k in (0, 1)]
+    return shapely.LineString(np.vstack([cut, points[s > 2.0 * BRIDGE_MM]]))
 
 
 def between_ends(lines: list[np.ndarray], within: float) -> list[np.ndarray]:

@@ -7,7 +7,7 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from plain_stride.form.cover import Cover
+from plain_stride.form.cover import SIMPLE_MM, Cover
 from plain_stride.form.drawing import STRAND_MM, Drawing
 from plain_stride.form.junctions import Junctions, junctions_of
 from plain_stride.form.outside import Outside, outside_of
@@ -44,10 +44,13 @@ _flats: WeakKeyDictionary[Path, np.ndarray] = WeakKeyDictionary()
 
 def _flat(path: Path) -> np.ndarray:
     """Points (n, 2) of a path within STRAND_MM, a closed one repeating its first; kept as long as it."""
+    import shapely
+
     kept = _flats.get(path)
     if kept is None:
         points = flatten(path.curve, STRAND_MM)
-        kept = _flats[path] = np.vstack([points, points[:1]]) if path.closed else points
+        ring = np.vstack([points, points[:1]]) if path.closed else points
+        kept = _flats[path] = shapely.get_coordinates(shapely.simplify(shapely.LineString(ring), SIMPLE_MM))
     return kept
 
 

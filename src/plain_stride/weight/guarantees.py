@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from plain_stride.form.junctions import STEM
+from plain_stride.form.junctions import STEM, end_of
 from plain_stride.form.places import Places
 from plain_stride.weight.light import shades
 from plain_stride.weight.plan import Plan
@@ -175,7 +175,8 @@ def _depths(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
     ends = found.only(found.joined & (found.kind == STEM))
     nearer = scene.ground_order[ends.other] < scene.ground_order[ends.line]
     ends = ends.only(nearer & (scene.part[ends.other] < scene.part[ends.line]))
-    far, near = places.at(ends.line, ends.s), places.at(ends.other, ends.other_s)
+    met = np.column_stack([places.at(ends.line, ends.s), places.at(ends.other, ends.other_s)])
+    far, near = np.unique(met, axis=0).T
     return _pairs(TIER, near, far, np.log2(plan.rule(TIER)["margin"]) - log[near] + log[far])
 
 
@@ -214,7 +215,13 @@ def _meetings(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
     """The end of a line that meets another over its middle."""
     found, places = scene.known.junctions, scene.known.places
     ends = found.only(found.joined & (found.kind == STEM) & (places.length[found.line] > 2.0 * MIDDLE_MM))
-    end, middle = places.at(ends.line, ends.s), places.at(ends.line, places.length[ends.line] / 2.0)
+    # An end that meets several lines is one: where the innermost of them is.
+    which = end_of(places, ends.line, ends.s)
+    inside = np.where(which == 1, places.length[ends.line] - ends.s, ends.s)
+    order = np.lexsort((-inside, which, ends.line))
+    first = np.unique(np.column_stack([ends.line, which])[order], axis=0, return_index=True)[1]
+    line, end = ends.line[order[first]], places.at(ends.line, ends.s)[order[first]]
+    middle = places.at(line, places.length[line] / 2.0)
     return _pairs(MEETINGS, end, middle, log[middle] - log[end])
 
 

@@ -56,6 +56,8 @@ def solved(rows: Rows, count: int, lean: float = 0.5) -> Solved:
             for row in _worst_apart(rows, at_work.short(), failed):
                 at_work.give_way(row)
         _look_again(at_work, here)
+        if (here & at_work.gave_way).any():
+            at_work.begin_anew()
         at_work.most[here & ~at_work.gave_way] = np.inf
     return Solved(at_work.offsets(), at_work.gave_way)
 
@@ -99,6 +101,11 @@ class _AtWork:
                         np.array([ROUNDS, NEAR_ENOUGH]))  # fmt: skip
         return np.flatnonzero(here & ~self.gave_way & (self.short() > MET))
 
+    def begin_anew(self) -> None:
+        """Lets all rows that are left settle from nothing: what strove against each other has left its weight."""
+        self.weight[:], self.z[:] = 0.0, 0.0
+        self.failed(self.most > 0.0)
+
     def give_way(self, row: int) -> None:
         """Takes a row out."""
         self.gave_way[row], self.most[row] = True, 0.0
@@ -113,7 +120,7 @@ def _look_again(at_work: _AtWork, here: np.ndarray) -> None:
     for row in lost[np.argsort(at_work.short()[lost], kind="stable")][:MOST_LOOKS].tolist():
         weight, z = at_work.weight.copy(), at_work.z.copy()
         at_work.gave_way[row], at_work.most[row] = False, MOST_WEIGHT
-        if len(at_work.failed(here)):
+        if len(at_work.failed(at_work.most > 0.0)):
             at_work.gave_way[row], at_work.most[row] = True, 0.0
             at_work.weight[:], at_work.z[:] = weight, z
 

@@ -97,7 +97,7 @@ def test_compiled_and_plain_loops_agree():
     both = []
     for loops in (compiled, plan_loops):
         weight, z = np.zeros(3), np.zeros(3)
-        loops.settle(*wholes(rows.first, rows.column), rows.share, *touched(rows, 3), rows.need,
+        loops.settle(*wholes(rows.first, rows.column), rows.share, *touched(rows, 3), rows.need, np.array([2.0, 2.0, 1.0]),
                      np.full(3, 30.0), weight, z, 1.0, 1.0, np.array([50.0, 1e-9]))  # fmt: skip
         both.append(z)
     assert both[0] == pytest.approx(both[1], abs=1e-12)

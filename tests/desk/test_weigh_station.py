@@ -351,3 +351,34 @@ def test_depths_are_suggested_and_laid_by_a_press(window):
     window.settle()
     press(page, "Moon: far")
     assert window.session.job.part_named("Moon").tier == "far"
+
+
+def test_the_form_is_turned_by_a_press_on_the_line(window):
+    key = round_line(window)
+    lay(window)
+    page = weigh(window, LINES).page(LINES)
+    window.settle()
+    press(page, "turn it where I point")
+    points = window.session.shapes[key].flat[0]
+    for wanted in (True, False):
+        QTest.mouseClick(window.sheet, Qt.MouseButton.LeftButton, pos=window.px(points[10]).toPoint())
+        window.wait_until(lambda: window.session.weigher.settled)
+        low, high = low_and_high(window, key)
+        assert (high > 1.5 * low) == wanted
+    QTest.mouseClick(window.sheet, Qt.MouseButton.LeftButton, pos=window.px((100, 85)).toPoint())
+    assert "No line lies there" in said(window)
+
+
+def test_weights_are_compared_with_another_job(window, tmp_path):
+    from plain_stride.board.page import Page
+    from plain_stride.job.job_files import new_job
+
+    round_line(window)
+    page = weigh(window, WIDTHS).page(WIDTHS)
+    new_job(tmp_path / "other.stride", Page((80.0, 60.0), 300.0))
+    page.compare(tmp_path / "other.stride")
+    window.wait_until(lambda: "no depth or role in common" in page._likeness.text())
+    page.compare(window.session.job.path)
+    window.wait_until(lambda: "the same weights" in page._likeness.text())
+    page.compare(tmp_path / "none.stride")
+    window.wait_until(lambda: "none" in page._likeness.text())

@@ -97,6 +97,7 @@ def _add_weigh(command: Command) -> None:
                        help=f"where the light comes from, clockwise, 0 straight from above; {lamps}")  # fmt: skip
     weigh.add_argument("--light-at", type=_lamp_at, action="append", dest="lamps", metavar="X,Y",
                        help=f"a lamp at a place on the sheet, mm; {lamps}")  # fmt: skip
+    weigh.add_argument("--like", type=Path, metavar="JOB", help="compare the weights with another job's, of a series")
     weigh.add_argument("--learn", action="store_true", help="tell the plan that the hand's widths follow; lays none")
     weigh.add_argument(
         "--plan-out", type=Path, metavar="FILE", help="write the plan to a file, to keep or to give away"
@@ -271,8 +272,8 @@ def _weigh(a: argparse.Namespace) -> None:
     from plain_stride.job.shapes import Shapes
     from plain_stride.weight.plan_file import plan_json
 
-    if a.learn:
-        _learn(a)
+    if a.learn or a.like is not None:
+        _learn(a) if a.learn else _like(a)
         return
     wanted = {"share": a.share} | ({} if a.plan is None else {"plan": _plan_of(a.plan)})
     wanted |= {} if a.lamps is None else {"light": a.lamps}
@@ -288,6 +289,17 @@ def _weigh(a: argparse.Namespace) -> None:
         commit_made(store, made, shapes)
         if told is not None:
             print_json(told)
+
+
+def _like(a: argparse.Namespace) -> None:
+    """Tells how two jobs compare; lays nothing."""
+    from plain_stride.job.job_files import opened
+    from plain_stride.job.reports import inked_of, likeness
+    from plain_stride.job.shapes import Shapes
+
+    with opened(a.job) as (job, store), opened(a.like) as (other, other_store):
+        here, there = inked_of(job, Shapes(job, store)), inked_of(other, Shapes(other, other_store))
+        print_json({"units": "mm", "like": likeness(here, there)})
 
 
 def _learn(a: argparse.Namespace) -> None:

@@ -75,8 +75,9 @@ SIGNATURES = {
     "nearest_chord": f"float64({_MATRIX}, {_VECTOR}, {_MATRIX}, {_VECTOR}, float64, float64, int64,"
     f" {_VECTOR}, {_VECTOR})",
     "touching": f"{_MATRIX}({_LINE}, {_LINE}, boolean[::1], {_VECTOR})",
+    "have": f"float64({_WHOLE}, {_WHOLE}, {_VECTOR}, {_VECTOR}, float64, float64, int64)",
     "settle": f"int64({_WHOLE}, {_WHOLE}, {_VECTOR}, {_WHOLE}, {_WHOLE}, {_VECTOR}, {_VECTOR}, {_VECTOR}, {_VECTOR},"
-    f" float64, float64, {_VECTOR})",
+    f" {_VECTOR}, float64, float64, {_VECTOR})",
     "thinned": f"void({_MATRIX}, {_WHOLE}, float64, uint8[::1])",
     "cross": f"void({_ROW}, int64, float64, float64, float64)",
     "edge": f"void({_ROW}, {_SPANS}, int64, float64, float64, float64, float64)",

@@ -370,7 +370,7 @@ class Desk(QWidget):
     def _tools(self) -> list[Entry]:
         """What a drag could do."""
         tools = {**self._notes(PullNotes).shapes.tools(), **self._notes(MendNotes).tools(),
-                 "lamps": self._notes(WeighNotes).plan.lamp_tool}  # fmt: skip
+                 "lamps": self._notes(WeighNotes).plan.lamp_tool, **self._notes(WeighNotes).lines.tools()}  # fmt: skip
         return tool_entries(self.sheet.gestures, self._rails, tools, self._use_tool)
 
     def _use_tool(self, tool: SheetTool | None) -> None:

@@ -217,6 +217,17 @@ def _told_figure(one: Figure) -> dict[str, Any]:
     return {"figure": one.name, "enough": one.enough, "lines": one.lines, **known}
 
 
+def likeness(here: Inked, there: Inked) -> list[dict[str, Any]]:
+    """How the weights of a job lie against those of another of the same series: mm of each tier and role that both
+    have, and how many times as heavy this one is."""
+    out = []
+    for mine, theirs in ((by_tier(here), by_tier(there)), (by_role(here), by_role(there))):
+        for name in mine.keys() & theirs.keys():
+            a, b = mine[name][0].mean, theirs[name][0].mean
+            out.append({"of": name, "here": round(a, 4), "there": round(b, 4), "times": round(a / max(b, 1e-6), 3)})
+    return sorted(out, key=lambda one: -abs(math.log(one["times"])))
+
+
 def inked_of(job: JobRows, shapes: Shapes) -> Inked:
     """The drawing with the widths that its lines have."""
     scene = shapes.weighing.now().scene

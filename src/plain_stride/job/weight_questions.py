@@ -2,12 +2,16 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 
+from plain_stride.errors import StrideError
 from plain_stride.form.roles import ROLES
+from plain_stride.job.job_files import opened
 from plain_stride.job.questions import DrawingAtWork
-from plain_stride.job.reports import inked_of
+from plain_stride.job.reports import inked_of, likeness
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.weighing import Changes, Generation
@@ -157,6 +161,21 @@ class LearnPlan:
             return learned_of(at.job, at.shapes)
         except PlanError as fault:
             return str(fault)
+
+
+@dataclass(frozen=True)
+class LikeJob:
+    """How the weights lie against those of another job's file; a sentence where that cannot be read."""
+
+    path: Path
+
+    def answered(self, at: DrawingAtWork, progress: Progress) -> list[dict[str, Any]] | str:
+        try:
+            with opened(self.path) as (job, store):
+                there = inked_of(job, Shapes(job, store))
+        except StrideError as fault:
+            return str(fault)
+        return likeness(inked_of(at.job, at.shapes), there)
 
 
 @dataclass(frozen=True)

@@ -84,6 +84,8 @@ class _AtWork:
         self.gave_way = np.zeros(len(rows.need), bool)
         self.z = np.zeros(count)
         self._touch = touched(rows, count)
+        row = np.repeat(np.arange(len(rows.need)), np.diff(rows.first))
+        self._steep = np.bincount(row, rows.share**2, minlength=len(rows.need)) / min(thicken, thin)
 
     def offsets(self) -> np.ndarray:
         """What the weights call for: above nought and below it at their own cost."""
@@ -97,7 +99,7 @@ class _AtWork:
         """Rows of a level that are not met, once all have settled."""
         compiled, rows = kernels() or plan_loops, self.rows
         compiled.settle(*wholes(rows.first, rows.column), *floats(rows.share), *self._touch,
-                        *floats(rows.need, self.most), self.weight, self.z, self._thicken, self._thin,
+                        *floats(rows.need, self._steep, self.most), self.weight, self.z, self._thicken, self._thin,
                         np.array([ROUNDS, NEAR_ENOUGH]))  # fmt: skip
         return np.flatnonzero(here & ~self.gave_way & (self.short() > MET))
 

@@ -2,19 +2,23 @@
 
 from collections import Counter
 
+import numpy as np
+
 from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Slider, Word
 from plain_stride.desk.look.inked import swelling
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.tools.drawing import PointTool
 from plain_stride.desk.sheet.weight_marks import ROLE_WORDS
-from plain_stride.desk.stations.mend_page import MendPage
+from plain_stride.desk.stations.mend_page import Make, MendPage
 from plain_stride.desk.stations.weigh_plan import read_share
 from plain_stride.form.roles import ROLES
 from plain_stride.job.found_roles import OUTER, FoundRole
 from plain_stride.job.questions import RolesFound
+from plain_stride.lines.cross import nearest
 from plain_stride.texts import counted
 
-NO_ROLE = ""
+NO_ROLE, NEAR_MM = "", 3.0
 
 
 class WeighLinesPage(MendPage):
@@ -32,6 +36,8 @@ class WeighLinesPage(MendPage):
         find.setToolTip("Of the lines whose role nobody gave")
         self._side = Sentence()
         other = self.verb("the form is on the other side", lambda: self._say(form="other"))
+        (flick,) = self.tool_words("turn it where I point…")
+        flick.setToolTip("A press on a line's mark, and its form lies on the other side")
         self._throws = self.verb("it throws a shadow", self._toggle_throws)
         self._pin = self.verb("keep these widths", self._toggle_pin)
         self._pin.setToolTip("They stay as they are, whatever the plan wants, until they are let go")
@@ -45,11 +51,30 @@ class WeighLinesPage(MendPage):
         self._as_job = Word("as the job")
         self._as_job.clicked.connect(lambda: self._set_part("job"))
         self.add(self.fault, self._who, self._role, self._rarer, find)
-        self.add(Heading("Where their form lies"), self._side, other, self._throws)
+        self.add(Heading("Where their form lies"), self._side, other)
+        self.add_verbs(flick, self._throws)
         self.add(Heading("How much of the plan they have"), self._own)
         self.add_verbs(as_part, self._pin)
         self.add(planned, self._part)
         self.add_verbs(self._as_job)
+
+    def tools(self) -> dict[str, Make]:
+        return {"form": lambda: PointTool("**Form:** press on lines whose form lies on the other side. Esc ends it.",
+                                          self._turn)}  # fmt: skip
+
+    def _turn(self, at: np.ndarray) -> None:
+        """The form of the line nearest to a place, of those that are shown, turned to its other side."""
+        shown = self.session.shown_parts()
+        lines = [key for key, row in self.session.job.rows.lines.items() if row.part in shown and not row.draft]
+        away = [(nearest(self.session.shapes[key].flat[0], at)[0], key) for key in lines if self._is_near(key, at)]
+        if not away or min(away)[0] > NEAR_MM:
+            self.session.said.emit("No line lies there: press nearer to one.", False)
+            return
+        self.session.make("weight", lines=[min(away)[1]], form="other")
+
+    def _is_near(self, key: str, at: np.ndarray) -> bool:
+        x0, y0, x1, y1 = self.session.shapes[key].box
+        return bool(x0 - NEAR_MM <= at[0] <= x1 + NEAR_MM and y0 - NEAR_MM <= at[1] <= y1 + NEAR_MM)
 
     def refresh(self) -> None:
         super().refresh()

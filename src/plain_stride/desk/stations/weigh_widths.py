@@ -2,6 +2,7 @@
 
 import math
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -9,17 +10,19 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 
 from plain_stride.desk.controls.controls import Heading, Sentence, Word, focus_ring
+from plain_stride.desk.controls.file_dialogs import ask_file
 from plain_stride.desk.look.inked import swelling
 from plain_stride.desk.look.painted import Painted
 from plain_stride.desk.look.theme import BODY, LABEL, THEME
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.weigher import FEW_LINES
 from plain_stride.desk.stations.base import Page
-from plain_stride.job.weight_questions import CLASS_EDGES, Group, Weights
+from plain_stride.job.weight_questions import CLASS_EDGES, Group, LikeJob, Weights
 from plain_stride.texts import counted
 
 LOW, HIGH = 0.08, 3.0
 """mm at the ends of the scale that all bars share."""
-MOST_PARTS = 8
+MOST_PARTS, MOST_APART, ALIKE = 8, 6, 1.1
 
 
 class MeasureRow(Painted, QAbstractButton):
@@ -123,11 +126,33 @@ class WidthsPage(Page):
         self.add(Heading("Line by width"), self._classes)
         self.add(Heading("Lightest and heaviest of each part"), self._parts[0])
         self._none = Sentence("Nothing is inked yet.")
-        self.add(self._none)
+        self._compare, self._likeness = Word("compare with another job…"), Sentence()
+        self._compare.setToolTip("One of the same series: whether its weights are these")
+        self._compare.clicked.connect(self._ask_other)
+        self.add(self._none, self._compare, self._likeness)
         self._shown: Any = None
 
     def refresh(self) -> None:
         self._none.setVisible(not self.session.job.rows.lines)
+
+    def _ask_other(self) -> None:
+        path = ask_file(self, "Compare with a job", Path.home(), "Jobs (*.stride)")
+        if path is not None:
+            self.compare(path)
+
+    def compare(self, path: Path) -> None:
+        """Tells how the weights lie against those of another job's file."""
+        self._likeness.say("Looking at the other job…")
+        self.session.drawing.ask(LikeJob(path), partial(self._show_likeness, path.stem), FEW_LINES)
+
+    def _show_likeness(self, name: str, found: list[dict[str, Any]] | str) -> None:
+        if isinstance(found, str):
+            self._likeness.say(f"{found}.", "red")
+            return
+        apart = [one for one in found if not 1.0 / ALIKE <= one["times"] <= ALIKE]
+        words = ", ".join(f"{one['of']} **{one['here']:.2f}** to {one['there']:.2f} mm" for one in apart[:MOST_APART])
+        told = f"Against {name}: {words}." if apart else f"**{name}** has the same weights, within {ALIKE - 1.0:.0%}."
+        self._likeness.say(told if found else f"{name} and this job have no depth or role in common.", "text")
 
     def show_weights(self, weights: Weights) -> None:
         """Shows what was measured."""

@@ -8,7 +8,7 @@ from shiboken6 import isValid
 
 from plain_stride.desk.dialogs.compare import Compare
 from plain_stride.desk.dialogs.history import History
-from plain_stride.desk.stations.weigh_widths import MeasureRow
+from plain_stride.desk.stations.weigh_range import MeasureRow
 from tests.desk.test_window import said
 
 KEY = Qt.Key
@@ -154,7 +154,7 @@ def test_weigh_tells_tiers_and_roles_and_chooses_their_lines(window):
     b = window.pull((10, 60), (100, 60), pressure=0.1)
     station = window.main_window.desk.stations["Weigh"]
     window.main_window.desk.show_station("Weigh")
-    station.show_page("Widths")
+    station.show_page("Range")
     window.wait_until(lambda: station.findChildren(MeasureRow))
     shown = {row.text(): row for row in station.findChildren(MeasureRow)}
     assert "1 line, " in shown["Far"].accessibleName() and "mean" in shown["Middle"].accessibleName()

@@ -11,10 +11,11 @@ from PySide6.QtTest import QTest
 
 from plain_stride.desk.controls.controls import Word
 from plain_stride.desk.margins.strip_bands import layers_of
-from plain_stride.desk.stations.weigh import CLASH, LEARN, LINES, PLAN, SEE, WIDTHS
+from plain_stride.desk.stations.weigh import CLASH, LEARN, LINES, PLAN, RANGE, SEE
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.weight_questions import BandsOf, SeenNow, WeightsNow
 from plain_stride.lines.given import form_from_points
+from plain_stride.weight.lamps import Lamp
 from plain_stride.weight.rule_book import RULES
 from tests.desk.test_drawing_tools import drag
 from tests.desk.test_window import said
@@ -241,7 +242,7 @@ def test_what_is_measured_is_shown_and_rows_choose_what_is_seen(window):
     window.session.take(part="Hidden")
     hidden = window.pull((10, 60), (110, 60))
     window.session.make("part", name="Hidden", hidden=True)
-    page = weigh(window, WIDTHS).page(WIDTHS)
+    page = weigh(window, RANGE).page(RANGE)
     weights = told(window, WeightsNow())
     assert all(hidden not in group.lines for group in weights.groups)
     assert sum(len(group.lines) for group in weights.groups[:3]) == 2
@@ -306,7 +307,7 @@ def test_views_of_weight_change_nothing(window):
 
 def test_an_empty_board_says_what_to_do(window):
     station = weigh(window)
-    for name in (PLAN, LINES, WIDTHS, CLASH, SEE):
+    for name in (PLAN, LINES, RANGE, CLASH, SEE):
         station.show_page(name)
         window.settle()
     assert "Nothing is inked" in station.page(PLAN)._says.text()
@@ -374,7 +375,7 @@ def test_weights_are_compared_with_another_job(window, tmp_path):
     from plain_stride.job.job_files import new_job
 
     round_line(window)
-    page = weigh(window, WIDTHS).page(WIDTHS)
+    page = weigh(window, RANGE).page(RANGE)
     new_job(tmp_path / "other.stride", Page((80.0, 60.0), 300.0))
     page.compare(tmp_path / "other.stride")
     window.wait_until(lambda: "no depth or role in common" in page._likeness.text())
@@ -382,3 +383,15 @@ def test_weights_are_compared_with_another_job(window, tmp_path):
     window.wait_until(lambda: "the same weights" in page._likeness.text())
     page.compare(tmp_path / "none.stride")
     window.wait_until(lambda: "none" in page._likeness.text())
+
+
+def test_the_drawing_follows_a_lamp_that_is_dragged_and_comes_back(window):
+    key = round_line(window)
+    lay(window)
+    before = low_and_high(window, key)
+    version = window.session.job.version
+    window.session.weigher.try_lamps((Lamp(180.0),))
+    window.wait_until(lambda: low_and_high(window, key)[1] > 1.4 * low_and_high(window, key)[0])
+    assert window.session.job.version == version
+    window.session.weigher.end_trying()
+    window.wait_until(lambda: low_and_high(window, key) == pytest.approx(before, abs=1e-6))

@@ -325,3 +325,22 @@ def test_too_little_to_learn_from_is_said(open_job, disc, capsys):
     open_job.store.close()
     assert main(["weigh", str(open_job.path), "--learn"]) == 1
     assert "too little" in capsys.readouterr().err
+
+
+def test_two_jobs_of_a_series_are_compared(open_job, disc, capsys, tmp_path):
+    import shutil
+
+    open_job.do("plan", share=100)
+    open_job.store.close()
+    shutil.copy(open_job.path, tmp_path / "other.stride")
+    assert main(["edit", str(tmp_path / "other.stride"), str(edits(tmp_path, base=0.7))]) in (0, None)
+    capsys.readouterr()
+    assert main(["weigh", str(open_job.path), "--like", str(tmp_path / "other.stride")]) in (0, None)
+    told = {one["of"]: one for one in json.loads(capsys.readouterr().out)["like"]}
+    assert set(told) == {"middle", "outer"} and told["outer"]["times"] == pytest.approx(0.5, rel=0.02)
+
+
+def edits(folder, **plan):
+    path = folder / "e.json"
+    path.write_text(json.dumps({"changes": [{"change": "plan", **plan}]}))
+    return path

@@ -32,7 +32,7 @@ from plain_stride.pencils.scanner import Scanning, scan
 DEMO_NAME = "Lock keeper"
 DPI, SCAN_DPI = 600.0, 200.0
 SEED = 7
-SHARE, BASE_MM, GAP_MM = 75.0, 0.42, 0.35
+SHARE, BASE_MM, GAP_MM = 85.0, 0.42, 0.35
 LANTERN = [141.0, 95.0]
 BLEED_MM, MARGIN_MM = 3.0, 8.0
 SCANNED = Scanning(passes=2, wander_mm=0.24, broken=0.15, overrun_mm=1.2)
@@ -93,7 +93,7 @@ class _Drawing:
                 self._ink(n, thing)
             if n == MARK_AFTER:
                 self._mark("The keeper stands")
-        self._do("plan", plan="Light first", light=LANTERN, share=SHARE, base=BASE_MM)
+        self._do("plan", plan="Standard", light=LANTERN, share=SHARE, base=BASE_MM)
 
     def _pencils(self, things: list[Thing]) -> None:
         lines = [line.points for thing in seen(things) for line in thing.lines]

@@ -22,6 +22,7 @@ from plain_stride.job.records import LineRecord
 from plain_stride.job.rows import JobRows
 from plain_stride.lines.recipe import PlanProfile, Worked, even_profile
 from plain_stride.lines.shape import Path, Shape
+from plain_stride.weight.plan import Plan
 from plain_stride.weight.scene import LEFT, LOOK_MM, RIGHT, Scene
 from plain_stride.weight.weighing import Weighed, weighed
 
@@ -90,6 +91,7 @@ class JobWeighing:
         self._profiles: dict[str, PlanProfile] = {}
         self._evens: dict[float, PlanProfile] = {}
         self.sides: dict[str, str] = {}
+        self._shown: dict[str, PlanProfile] = {}
         self._told: list[tuple[str, ...]] = []
         self._weighed: Weighed | None = None
         self._version, self._held = -1, 0
@@ -101,7 +103,7 @@ class JobWeighing:
             return row.weight.pinned
         if not plan.is_even and not self._held and not self.beside and plan_counts(self.job):
             self._bring_up_to_date()
-        kept = None if plan.is_even else self._profiles.get(line)
+        kept = None if plan.is_even else self._shown.get(line) or self._profiles.get(line)
         # Until the whole is weighed, or where a line does not count: what its role and its depth give.
         return kept or self._even(plan.width(row.role, self.job.rows.parts[row.part].tier))
 
@@ -159,6 +161,15 @@ class JobWeighing:
             keys = set(self._profiles)
         own = {key: self._profiles[key] for key in keys if key in self._profiles and key in self.job.rows.lines}
         return Changes((os.getpid(), len(self._told)), own, dict(self.sides))
+
+    def tried(self, plan: Plan) -> dict[str, PlanProfile]:
+        """What another plan would want of each line, which is not kept."""
+        return profiles_of(weighed(self.now().scene, plan, floor_of_job(self.job).mm))
+
+    def show(self, profiles: Mapping[str, PlanProfile]) -> list[str]:
+        """Shows lines with other profiles for the moment, until none are given; gives the lines that are others."""
+        before, self._shown = self._shown, dict(profiles)
+        return [key for key in before.keys() | profiles.keys() if before.get(key) != self._shown.get(key)]
 
     def take(self, profiles: Mapping[str, PlanProfile], sides: Mapping[str, str]) -> list[str]:
         """Takes over what a worker found; gives the lines that are others by it."""

@@ -1,7 +1,7 @@
 """What is asked of a drawing's weight beside the window: what lines measure, where they clash, what each rule adds."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +15,7 @@ from plain_stride.job.reports import inked_of, likeness
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.weighing import Changes, Generation
+from plain_stride.lines.recipe import PlanProfile
 from plain_stride.weight.hierarchy import (
     Clash,
     Extremes,
@@ -26,6 +27,7 @@ from plain_stride.weight.hierarchy import (
     histogram,
     inked_scene,
 )  # fmt: skip
+from plain_stride.weight.lamps import Lamp
 from plain_stride.weight.learning import Learned, learned
 from plain_stride.weight.plan import TIERS, PlanError
 from plain_stride.weight.report import Spread
@@ -46,6 +48,16 @@ class ProfilesNow:
 
     def answered(self, at: DrawingAtWork, progress: Progress) -> Changes:
         return at.shapes.weighing.changes_since(self.known)
+
+
+@dataclass(frozen=True)
+class LampsTried:
+    """What the plan would want of each line with other lamps."""
+
+    lamps: tuple[Lamp, ...]
+
+    def answered(self, at: DrawingAtWork, progress: Progress) -> dict[str, PlanProfile]:
+        return at.shapes.weighing.tried(replace(at.job.plan, lamps=self.lamps))
 
 
 @dataclass(frozen=True)

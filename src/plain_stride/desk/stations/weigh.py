@@ -9,13 +9,13 @@ from plain_stride.desk.stations.weigh_clash import ClashPage
 from plain_stride.desk.stations.weigh_learn import LearnPage
 from plain_stride.desk.stations.weigh_lines import WeighLinesPage
 from plain_stride.desk.stations.weigh_plan import PlanPage
+from plain_stride.desk.stations.weigh_range import RangePage
 from plain_stride.desk.stations.weigh_see import SeePage
-from plain_stride.desk.stations.weigh_widths import WidthsPage
 from plain_stride.job.weight_questions import Weights, WeightsNow
 from plain_stride.texts import counted
 
 MEASURE_MS = 200
-PLAN, LINES, WIDTHS, CLASH, SEE, LEARN = "Plan", "Lines", "Widths", "Clash", "See", "Learn"
+PLAN, LINES, RANGE, CLASH, SEE, LEARN = "Plan", "Lines", "Range", "Clash", "See", "Learn"
 
 
 class WeighNotes(PagedNotes):
@@ -27,17 +27,17 @@ class WeighNotes(PagedNotes):
     name, key = "Weigh", "W"
 
     def __init__(self, session: Session) -> None:
-        self.plan, self.lines, self.widths = PlanPage(session), WeighLinesPage(session), WidthsPage(session)
+        self.plan, self.lines, self.range = PlanPage(session), WeighLinesPage(session), RangePage(session)
         self.clash, self.see, self.learn = ClashPage(session), SeePage(session), LearnPage(session)
         self._places: int | None = None
         self._later = QTimer()
-        super().__init__(session, {PLAN: self.plan, LINES: self.lines, WIDTHS: self.widths, CLASH: self.clash,
+        super().__init__(session, {PLAN: self.plan, LINES: self.lines, RANGE: self.range, CLASH: self.clash,
                                    SEE: self.see, LEARN: self.learn})  # fmt: skip
         self._later.setParent(self)
         self._later.setSingleShot(True)
         self._later.setInterval(MEASURE_MS)
         self._later.timeout.connect(lambda: self.session.drawing.ask(WeightsNow(), self._show, FEW_LINES))
-        for page in (self.widths, self.clash, self.learn):
+        for page in (self.range, self.clash, self.learn):
             page.place_wanted.connect(self.place_wanted)
 
     def fact(self) -> str:
@@ -61,5 +61,5 @@ class WeighNotes(PagedNotes):
 
     def _show(self, weights: Weights) -> None:
         self._places = len(weights.clashes)
-        self.widths.show_weights(weights)
+        self.range.show_weights(weights)
         self.clash.show_weights(weights)

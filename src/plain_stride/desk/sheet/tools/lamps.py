@@ -48,6 +48,11 @@ class LampTool(SheetTool):
 
     def move(self, event: PointerEvent) -> None:
         self._at = event.mm
+        if self._held is not None and self._context is not None:
+            x, y = event.mm.tolist()
+            lamps = list(self._lamps())
+            lamps[self._held : self._held + 1] = [Lamp(at=(x, y))]
+            self._context.session.weigher.try_lamps(tuple(lamps))
 
     def up(self, event: PointerEvent) -> None:
         super().up(event)
@@ -61,10 +66,14 @@ class LampTool(SheetTool):
             lamps[held : held + 1] = [{"at": [x, y]}]
         else:
             del lamps[held : held + 1]
-        self._context.session.make("plan", light=lamps or "none")
+        made = self._context.session.make("plan", light=lamps or "none")
+        if made is None or made.commit is None:
+            self._context.session.weigher.end_trying()
 
     def left(self) -> None:
         super().left()
+        if self._held is not None and self._context is not None:
+            self._context.session.weigher.end_trying()
         self._held = None
 
     def paint(self, painter: QPainter, view: BoardView) -> None:

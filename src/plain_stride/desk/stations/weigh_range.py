@@ -1,4 +1,4 @@
-"""Weigh, page Widths: what lines weigh by depth and by role, in classes of width, and each part's extremes."""
+"""Weigh, page Range: what lines weigh by depth and by role, in classes of width, and each part's extremes."""
 
 import math
 from functools import partial
@@ -113,7 +113,7 @@ class Classes(Painted, QWidget):
             painter.drawLine(QPointF(left, box.center().y()), QPointF(left + max(wide, 2.0), box.center().y()))
 
 
-class WidthsPage(Page):
+class RangePage(Page):
     """Pressing a row chooses its lines, so that they show on the sheet. place_wanted: a place (mm) to be shown."""
 
     place_wanted = Signal(float, float)

@@ -9,6 +9,9 @@ from plain_stride.desk.controls.controls import Choice, Field
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
 
+MANY_PAGES, APART_PX, NARROW_PX = 6, 9, 5
+"""From how many pages on their names stand closer."""
+
 
 class Page(QWidget):
     """A column of sentences and controls; `refresh` shows the job as it is now. tool_wanted: a sheet tool that is to
@@ -67,7 +70,8 @@ class PagedNotes(Notes):
         super().__init__(session)
         first = next(iter(pages))
         self._pages = dict(pages)
-        self.pages = Choice(tuple(pages), first, f"What is shown of {self.name}")
+        apart = APART_PX if len(pages) < MANY_PAGES else NARROW_PX
+        self.pages = Choice(tuple(pages), first, f"What is shown of {self.name}", apart)
         self.column.addWidget(self.pages)
         for page in pages.values():
             page.tool_wanted.connect(self.tool_wanted)

@@ -62,6 +62,7 @@ def _save(main_window: "MainWindow", widget: "QWidget", path: Path) -> None:
     """A picture of a widget, once facts are told and pictures whole."""
     from PySide6.QtCore import QCoreApplication
 
+    _wait(lambda: main_window.session.weigher.settled)
     rested = time.monotonic() + REST_S
     while time.monotonic() < rested or main_window.desk.sheet.layer.busy or getattr(widget, "busy", False):
         QCoreApplication.processEvents()
@@ -92,6 +93,7 @@ def _more_pictures(main_window: "MainWindow", folder: Path) -> None:
 def _prepare(main_window: "MainWindow", shot: str) -> None:
     """What a picture needs besides its station: frames on the sheet, the pencils read, what the ink lost shown."""
     from plain_stride.desk.session.pencil_reader import LOST
+    from plain_stride.desk.stations.weigh import WeighNotes
 
     reader = main_window.desk.pencils().reader
     if shot == "board-frames":
@@ -114,6 +116,16 @@ def _prepare(main_window: "MainWindow", shot: str) -> None:
         reader.show("")
         main_window.session.show_on_strip(None)
         main_window.desk.moments.show_ink_alone(False)
+    elif shot == "weigh":
+        # The hem of the coat, which turns from the lantern and back.
+        rows = main_window.session.job.rows
+        coat = [key for key, row in rows.lines.items() if rows.parts[row.part].name == "Coat" and row.role == "outer"]
+        main_window.session.choose(coat[:1])
+    elif shot == "weigh-map":
+        weigh = main_window.desk.stations["Weigh"]
+        assert isinstance(weigh, WeighNotes)
+        main_window.session.choose([])
+        weigh.see.show_map(True)
     elif shot == "pull-again":
         _show_takes(main_window)
     elif shot in ("pull-nib", "pull-evening"):
@@ -179,7 +191,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
              ("pencils-read", "Pencils", "Read", "day"), ("pencils-ink", "Pencils", "Ink", "day"),
              ("pull", "Pull", "Hand", "day"), ("pull-again", "Pull", "Again", "day"),
              ("parts", "Pull", "Hand", "day"),
-             ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "", "day"),
+             ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "Plan", "day"),
+             ("weigh-map", "Weigh", "See", "day"),
              ("mend-points", "Mend", "Shape", "day"), ("mend-bend", "Mend", "Shape", "day"),
              ("mend-meetings", "Mend", "Ends", "day"), ("mend-strip", "Mend", "Ends", "day"),
              ("hand-over", "Hand over", "", "day")]  # fmt: skip

@@ -42,6 +42,11 @@ class SeePage(Page):
     def shows_map(self) -> bool:
         return self._map.current() == ON
 
+    def show_map(self, on: bool) -> None:
+        """Shows the weight map, or the drawing as it is."""
+        self._map.show_chosen(ON if on else OFF)
+        self.mapped.emit(on)
+
     def refresh(self) -> None:
         self._over.show_value(self.times)
 

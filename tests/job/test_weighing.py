@@ -344,3 +344,15 @@ def edits(folder, **plan):
     path = folder / "e.json"
     path.write_text(json.dumps({"changes": [{"change": "plan", **plan}]}))
     return path
+
+
+def test_a_step_that_fails_in_its_middle_leaves_every_width(open_job, disc):
+    from plain_stride.job.changes import make_all
+
+    open_job.do("plan", share=100)
+    before = lowest_and_highest(open_job, disc)
+    with pytest.raises(JobError):
+        make_all(open_job.job, open_job.shapes, [("plan", {"light": 180}), ("weight", {"lines": [disc], "pinned": True}),
+                                                 ("delete", {"lines": ["nobody"]})])  # fmt: skip
+    assert lowest_and_highest(open_job, disc) == pytest.approx(before, abs=1e-12)
+    assert lowest_and_highest(open_job.again(), disc) == pytest.approx(before, abs=1e-6)

@@ -38,6 +38,7 @@ class Scene:
     drawing: Drawing
     known: Known
     says: Mapping[str, LineSays] = field(default_factory=dict)
+    _turnings: dict[float, np.ndarray] = field(default_factory=dict)
 
     @cached_property
     def role(self) -> np.ndarray:
@@ -116,7 +117,12 @@ class Scene:
 
     def turning(self, look: float) -> np.ndarray:
         """Curvature (n,) in 1 / mm, read over so many mm to either side of each place; above 0 where a line turns from
-        the x axis to the y axis."""
+        the x axis to the y axis. Kept for each reach that is asked for."""
+        if look not in self._turnings:
+            self._turnings[look] = self._turned(look)
+        return self._turnings[look]
+
+    def _turned(self, look: float) -> np.ndarray:
         places = self.known.places
         by = np.maximum(np.rint(np.minimum(look, places.length / 3.0) / np.maximum(places.step, 1e-9)), 1).astype(int)
         by = np.minimum(by, np.maximum((places.counts - 1) // 2, 1))

@@ -31,9 +31,9 @@ def stroke(*points, wide=0.3, **more):
             **more}  # fmt: skip
 
 
-def drawing_of(lines, parts=(("A", "middle"),), covers=(), hidden=()) -> Drawing:
+def drawing_of(lines, parts=(("A", "middle"),), covers=(), hidden=(), inside=None) -> Drawing:
     """lines: by id, of `disc` and `stroke` (role, by, part, draft); parts: (name, tier), nearest first; covers: rings by
-    part."""
+    part; inside: of which part another is, by name."""
     made = []
     for place, (key, line) in enumerate(lines.items()):
         centre, closed = given_centreline(line["curve"]), line.get("closed", False)
@@ -46,7 +46,8 @@ def drawing_of(lines, parts=(("A", "middle"),), covers=(), hidden=()) -> Drawing
         roles = whole_role(line.get("role", "inner"), line.get("by", "hand"))
         made.append((DrawnLine(key, line.get("part", parts[0][0]), float(place), roles, now.path, now.hand, "",
                                line.get("draft", False)), now))  # fmt: skip
-    drawn = tuple(DrawnPart(name, name, n, tier, name in hidden, "black") for n, (name, tier) in enumerate(parts, 1))
+    drawn = tuple(DrawnPart(name, name, n, tier, name in hidden, "black", (inside or {}).get(name, ""))
+                  for n, (name, tier) in enumerate(parts, 1))  # fmt: skip
     held = {part: drawn_cover([np.array(ring, float)], []) for part, ring in dict(covers).items()}
     return DrawingKeeper().change(drawn, held, made, ())
 

@@ -117,6 +117,13 @@ def test_a_nearer_line_outweighs_the_one_that_ends_on_it():
     assert at(scene, "near", w, (50, 30)) >= 1.2 * at(scene, "far", w, (50, 30)) * 0.99
 
 
+def test_what_is_attached_is_not_told_apart_by_depth():
+    plan = Plan(roles={"outer": 2, "inner": 0, "detail": -2, "texture": 0, "ruled": 0},
+                rules=tuple(Rule(name, name in (ROLE, TIER)) for name in RULES))  # fmt: skip
+    apart, within = (weighed(scene_of(LINES, parts=PARTS, inside=inside), plan) for inside in (None, {"N": "F"}))
+    assert apart.guarantees.any() and not within.guarantees.any()
+
+
 @pytest.mark.parametrize("order", list(itertools.permutations((ROLE, TIER, LIGHT, MEETINGS))))
 def test_the_rule_that_stands_first_is_kept(order):
     """A far part whose heavy inner line ends on a thin near one: each order keeps its first promise on this drawing."""

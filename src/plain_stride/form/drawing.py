@@ -23,7 +23,7 @@ Box = tuple[float, float, float, float]
 
 @dataclass(frozen=True)
 class DrawnPart:
-    """order: 1 is nearest."""
+    """order: 1 is nearest; inside: id of the part that it is in, '' for none."""
 
     id: str
     name: str
@@ -31,6 +31,7 @@ class DrawnPart:
     tier: str
     hidden: bool
     ink: str
+    inside: str = ""
 
 
 @dataclass(frozen=True, eq=False)

@@ -2,13 +2,13 @@
 
 from collections.abc import Iterable
 
-from plain_stride.form.drawing import Drawing, DrawingKeeper, DrawnLine, DrawnPart, Inked
+from plain_stride.form.drawing import Drawing, DrawingKeeper, DrawnLine, Inked
 from plain_stride.job.board_facts import frames_of
 from plain_stride.job.covers import Covers
 from plain_stride.job.history import RowChange
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.weighing import plan_counts
+from plain_stride.job.weighing import drawn_part, plan_counts
 from plain_stride.lines.recipe import Worked
 
 
@@ -49,7 +49,7 @@ class JobDrawing:
         fresh = [(self._drawn(key), self._shapes.worked(key)) for key in self._touched if key in lines]
         self._seen |= {drawn.id: worked for drawn, worked in fresh}
         self._touched = {}
-        parts = tuple(DrawnPart(p.id, p.name, p.order, p.tier, p.hidden, p.ink) for p in self._job.parts())
+        parts = tuple(drawn_part(p) for p in self._job.parts())
         return self._keeper.change(parts, dict(self._covers.now()), fresh, gone)
 
     def inked(self) -> Inked:

@@ -19,7 +19,7 @@ from plain_stride.form.outside import Outside
 from plain_stride.job.board_facts import floor_of_job
 from plain_stride.job.covers import Covers
 from plain_stride.job.records import LineRecord
-from plain_stride.job.rows import JobRows
+from plain_stride.job.rows import JobRows, Part
 from plain_stride.lines.recipe import PlanProfile, Worked, even_profile
 from plain_stride.lines.shape import Path, Shape
 from plain_stride.weight.plan import Plan
@@ -202,7 +202,7 @@ class JobWeighing:
         turned = hidden ^ self._hidden
         new = [key for key, laid in now.items() if laid[0].part in turned or not _is_same(self._laid.get(key), laid)]
         self._laid, self._hidden = now, hidden
-        parts = tuple(DrawnPart(p.id, p.name, p.order, p.tier, p.hidden, p.ink) for p in self.job.parts())
+        parts = tuple(drawn_part(part) for part in self.job.parts())
         drawing = self._keeper.change(parts, dict(self._covers.now()), [(self._drawn(key), now[key][1]) for key in new],
                                       gone)  # fmt: skip
         says = {key: row.weight.says for key, row in rows.items()}
@@ -220,6 +220,11 @@ def sides_told(scene: Scene) -> dict[str, str]:
     turns = np.bincount(places.line, scene.turning(LOOK_MM), minlength=len(places.lines))
     right = np.where(sums != 0.0, sums < 0.0, turns > 0.0)
     return {key: RIGHT if there else LEFT for key, there in zip(places.lines, right.tolist(), strict=True)}
+
+
+def drawn_part(part: Part) -> DrawnPart:
+    """A part of a job as a drawing has it."""
+    return DrawnPart(part.id, part.name, part.order, part.tier, part.hidden, part.ink, part.inside or "")
 
 
 def plan_counts(job: JobRows) -> bool:

@@ -170,11 +170,12 @@ def _neediest(places: Places, those: np.ndarray, need: np.ndarray) -> np.ndarray
 
 
 def _depths(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
-    """A line of a nearer part over one that ends on it."""
+    """A line of a nearer part over one that ends on it, where neither part is attached to the other."""
     found, places = scene.known.junctions, scene.known.places
     ends = found.only(found.joined & (found.kind == STEM))
     nearer = scene.ground_order[ends.other] < scene.ground_order[ends.line]
-    ends = ends.only(nearer & (scene.part[ends.other] < scene.part[ends.line]))
+    nearer &= scene.part[ends.other] < scene.part[ends.line]
+    ends = ends.only(nearer & ~scene.attached(scene.part[ends.line], scene.part[ends.other]))
     met = np.column_stack([places.at(ends.line, ends.s), places.at(ends.other, ends.other_s)])
     far, near = np.unique(met, axis=0).T
     return _pairs(TIER, near, far, np.log2(plan.rule(TIER)["margin"]) - log[near] + log[far])

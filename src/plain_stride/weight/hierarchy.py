@@ -170,7 +170,7 @@ def _over_nearer(inked: Inked) -> Iterator[Clash]:
     scene, places, found = inked.scene, inked.scene.known.places, inked.scene.known.junctions
     met = found.only(found.joined & ((found.kind == STEM) | (found.kind == AT_CORNER)))
     nearer = (scene.part[met.other] < scene.part[met.line]) & (scene.tier[met.other] < scene.tier[met.line])
-    met = met.only(nearer)
+    met = met.only(nearer & ~scene.attached(scene.part[met.line], scene.part[met.other]))
     told = set[tuple[int, int]]()
     ends = places.at(met.line, met.s).tolist(), places.at(met.other, met.other_s).tolist()
     for here, there in zip(*ends, strict=True):

@@ -94,6 +94,12 @@ class Scene:
         """How near each line lies (m,), smaller nearer: by tier first, within it by the order of parts."""
         return self.tier * (len(self.drawing.parts) + 1) + self.part
 
+    def attached(self, a: np.ndarray, b: np.ndarray) -> np.ndarray:
+        """Whether two parts (k,) belong together: one is in the other, or both are in a third."""
+        at = {part.id: k for k, part in enumerate(self.drawing.parts)}
+        whole = np.array([at.get(part.inside, k) for k, part in enumerate(self.drawing.parts)], int)
+        return np.asarray(whole[a] == whole[b])
+
     @cached_property
     def throws(self) -> np.ndarray:
         """Whether each line throws a shadow (m,)."""

@@ -49,7 +49,7 @@ def outside_of(centres: Sequence[np.ndarray], places: Sequence[np.ndarray] | Non
     shapely.prepare(area)
     every, counts = np.vstack(places), [len(points) for points in places]
     outside = shapely.dwithin(edge, shapely.points(every), ON_EDGE_MM)
-    left = _left(every, np.cumsum([0, *counts])) * FORM_MM
+    left = left_of(every, np.cumsum([0, *counts])) * FORM_MM
     on_left, on_right = (shapely.contains_xy(area, *(every + side * left).T) for side in (1.0, -1.0))
     form = on_left.astype(int) - on_right.astype(int)
     cuts = np.cumsum(counts)[:-1]
@@ -81,7 +81,7 @@ def _along(points: np.ndarray) -> np.ndarray:
     return np.column_stack([np.interp(at, s, points[:, k]) for k in (0, 1)])
 
 
-def _left(points: np.ndarray, starts: np.ndarray) -> np.ndarray:
+def left_of(points: np.ndarray, starts: np.ndarray) -> np.ndarray:
     """(n, 2): directions to the left, of length 1, of lines that begin at these indices; y goes down."""
     n = len(points)
     before, after = np.arange(n) - 1, np.arange(n) + 1

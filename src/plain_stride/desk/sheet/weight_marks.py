@@ -11,6 +11,7 @@ from plain_stride.desk.look.theme import sheet_color
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.tools.lamps import paint_lamp
 from plain_stride.desk.sheet.view import BoardView
+from plain_stride.form.outside import left_of
 from plain_stride.form.roles import ROLES
 from plain_stride.job.weight_questions import HIDDEN, Seen
 
@@ -81,7 +82,7 @@ def band_words(dpi: float) -> str:
 def _roles(seen: Seen, view: BoardView) -> list[tuple[QPainterPath, QPen]]:
     glass = view.to_glass(seen.points.astype(float))
     side = np.where(seen.role == ROLES.index("outer"), -seen.form.astype(float), 0.0)
-    moved = glass + _left(glass, seen.starts) * (side * AWAY_PX)[:, None]
+    moved = glass + left_of(glass, seen.starts) * (side * AWAY_PX)[:, None]
     pens = [QPen(sheet_color("chosen"), ROLE_PX, ROLE_PENS[role]) for role in ROLES]
     return _runs(moved, seen.starts, seen.role, pens)
 
@@ -94,16 +95,6 @@ def _bands(seen: Seen, view: BoardView) -> list[tuple[QPainterPath, QPen]]:
         colour: QColor = tinted(sheet_color("chosen"), tint)
         pens.append(QPen(colour, px, _P.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin))
     return _runs(view.to_glass(seen.points.astype(float)), seen.starts, kind, pens)
-
-
-def _left(glass: np.ndarray, starts: np.ndarray) -> np.ndarray:
-    before, after = np.arange(len(glass)) - 1, np.arange(len(glass)) + 1
-    before[starts[:-1]] += 1
-    after[starts[1:] - 1] -= 1
-    way = glass[after] - glass[before]
-    way /= np.maximum(np.hypot(*way.T), 1e-9)[:, None]
-    out: np.ndarray = np.column_stack([way[:, 1], -way[:, 0]])
-    return out
 
 
 def _runs(

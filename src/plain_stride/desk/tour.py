@@ -64,7 +64,11 @@ def _save(main_window: "MainWindow", widget: "QWidget", path: Path) -> None:
 
     _wait(lambda: main_window.session.weigher.settled)
     rested = time.monotonic() + REST_S
-    while time.monotonic() < rested or main_window.desk.sheet.layer.busy or getattr(widget, "busy", False):
+    # What is asked of the drawing, as a map of its weights, is asked as the station is shown.
+    asked = main_window.session.drawing.worker
+    while (
+        time.monotonic() < rested or asked.busy or main_window.desk.sheet.layer.busy or getattr(widget, "busy", False)
+    ):
         QCoreApplication.processEvents()
     if not widget.grab().save(str(path)):
         raise TourError(f"{path} cannot be written")

@@ -1,11 +1,11 @@
 """Junctions: each contact of a drawing as seen from each of its lines, in arrays along the lines' places."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.form.contacts import BESIDE, CORNER, CROSSING, JOINED_MM, RUN_ON, TEE, Contact
+from plain_stride.form.contacts import BESIDE, CORNER, CROSSING, RUN_ON, TEE, Contact
 from plain_stride.form.places import Places
 
 STEM, BAR, AT_CORNER, ON, ACROSS, BY = range(6)
@@ -43,26 +43,49 @@ class Junctions:
         return (self.kind == STEM) | (self.kind == AT_CORNER) | (self.kind == ON)
 
 
-def junctions_of(places: Places, contacts: Mapping[str, Sequence[Contact]]) -> Junctions:
-    """The junctions of lines whose contacts are given, in an order of places and not of names. Lines that run beside
-    each other have one only where they touch."""
-    rows, known = [], places.row
-    for line in places.lines:
-        for contact in contacts.get(line, ()):
-            a, b = contact.lines
-            beside = contact.kind == BESIDE
-            # Each contact is told with both of its lines.
-            if a != line or b not in known or (beside and contact.gap > TOUCHING_MM):
-                continue
-            one, two = _SIDES[contact.kind]
-            i, j, (on_a, on_b) = known[a], known[b], contact.places
-            joined = not beside and contact.gap <= JOINED_MM
-            rows += [(i, j, on_a, on_b, one, contact.gap, joined), (j, i, on_b, on_a, two, contact.gap, joined)]
-    table = np.array(rows, dtype=float).reshape(-1, 7)
-    table = table[np.lexsort((table[:, 3], table[:, 1], table[:, 2], table[:, 0]))]
-    mine, theirs, s, other_s, kind, gap, met = table.T
-    found = Junctions(mine.astype(int), theirs.astype(int), s, other_s, kind.astype(int), gap, met.astype(bool))
-    return _with_wyes(places, _with_overshoots(places, found))
+class Tables:
+    """Contacts by line as tables, kept while they are the same ones."""
+
+    def __init__(self) -> None:
+        self._kept: dict[str, tuple[Sequence[Contact], list[str], np.ndarray]] = {}
+
+    def of(self, line: str, contacts: Sequence[Contact]) -> tuple[list[str], np.ndarray]:
+        """(other lines, table (k, 6): mm along each, what each is, gap, joined) of the contacts that are told with a
+        line first; those of lines that run beside each other only where they touch."""
+        kept = self._kept.get(line)
+        if kept is None or kept[0] is not contacts:
+            own = [c for c in contacts if c.lines[0] == line and (c.kind != BESIDE or c.gap <= TOUCHING_MM)]
+            rows = [(*c.places, *_SIDES[c.kind], c.gap, c.joined) for c in own]
+            table = np.array(rows, dtype=float).reshape(-1, 6)
+            kept = self._kept[line] = (contacts, [c.lines[1] for c in own], table)
+        return kept[1], kept[2]
+
+    def keep_only(self, lines: Collection[str]) -> None:
+        """Forgets all other lines."""
+        for line in self._kept.keys() - set(lines):
+            del self._kept[line]
+
+
+def junctions_of(places: Places, contacts: Mapping[str, Sequence[Contact]], tables: Tables | None = None) -> Junctions:
+    """The junctions of lines whose contacts are given, in an order of places and not of names. tables: what keeps them
+    from one time to the next."""
+    tables, known = tables or Tables(), places.row
+    others, parts, own = list[int](), list[np.ndarray](), list[int]()
+    for key in places.lines:
+        names, table = tables.of(key, contacts.get(key, ()))
+        others += [known.get(name, -1) for name in names]
+        parts.append(table)
+        own.append(len(names))
+    tables.keep_only(places.row.keys())
+    line, other = np.repeat(np.arange(len(own)), own), np.array(others, int)
+    on, there, one, two, gap, met = np.concatenate(parts).T if parts else np.zeros((6, 0))
+    seen = other >= 0
+    mine, theirs = np.concatenate([line[seen], other[seen]]), np.concatenate([other[seen], line[seen]])
+    s, other_s = np.concatenate([on[seen], there[seen]]), np.concatenate([there[seen], on[seen]])
+    kind = np.concatenate([one[seen], two[seen]]).astype(int)
+    order = np.lexsort((other_s, theirs, s, mine))
+    found = Junctions(mine, theirs, s, other_s, kind, np.tile(gap[seen], 2), np.tile(met[seen], 2).astype(bool))
+    return _with_wyes(places, _with_overshoots(places, found.only(order)))
 
 
 def end_of(places: Places, line: np.ndarray, s: np.ndarray) -> np.ndarray:

@@ -9,7 +9,7 @@ import numpy as np
 
 from plain_stride.form.cover import SIMPLE_MM, Cover
 from plain_stride.form.drawing import STRAND_MM, Drawing
-from plain_stride.form.junctions import Junctions, junctions_of
+from plain_stride.form.junctions import Junctions, Tables, junctions_of
 from plain_stride.form.outside import Outside, outside_of
 from plain_stride.form.places import Places, along_of, places_of
 from plain_stride.lines.curve import flatten
@@ -54,9 +54,9 @@ def _flat(path: Path) -> np.ndarray:
     return kept
 
 
-def known_of(drawing: Drawing, sides: Sides = sides_of) -> Known:
+def known_of(drawing: Drawing, sides: Sides = sides_of, tables: Tables | None = None) -> Known:
     """All that is known of the ink that is seen in a drawing. sides: what tells of the lines of a part what is
-    outside; it may keep what it told."""
+    outside; it may keep what it told, and so may tables of junctions."""
     lines = sorted((key for key in drawing.lines if drawing.is_seen(key)), key=lambda key: _by_place(drawing, key))
     places = places_of((key, drawing.lines[key].path) for key in lines)
     outside, form = np.zeros(len(places.s), bool), np.zeros(len(places.s), int)
@@ -66,7 +66,7 @@ def known_of(drawing: Drawing, sides: Sides = sides_of) -> Known:
             outside[on], form[on] = told.outside, told.form
     outside = _without_short_runs(places, outside)
     hidden = _hidden(drawing, places)
-    junctions = junctions_of(places, drawing.contacts)
+    junctions = junctions_of(places, drawing.contacts, tables)
     seen = ~hidden[places.at(junctions.line, junctions.s)] & ~hidden[places.at(junctions.other, junctions.other_s)]
     return Known(places, outside, form, hidden, junctions.only(seen))
 

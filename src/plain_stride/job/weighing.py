@@ -14,6 +14,7 @@ from typing import Protocol
 import numpy as np
 
 from plain_stride.form.drawing import DrawingKeeper, DrawnLine, DrawnPart
+from plain_stride.form.junctions import Tables
 from plain_stride.form.known import known_of, sides_of
 from plain_stride.form.outside import Outside
 from plain_stride.job.board_facts import floor_of_job
@@ -85,7 +86,7 @@ class JobWeighing:
     def __init__(self, job: JobRows, shapes: HandLines) -> None:
         self.job, self.beside = job, False
         self._shapes, self._covers = shapes, Covers(job, _Shapes(shapes))
-        self._keeper, self._sides = DrawingKeeper(), Sides()
+        self._keeper, self._sides, self._tables = DrawingKeeper(), Sides(), Tables()
         self._laid: dict[str, tuple[LineRecord, Worked]] = {}
         self._hidden: set[str] = set()
         self._profiles: dict[str, PlanProfile] = {}
@@ -206,7 +207,7 @@ class JobWeighing:
         drawing = self._keeper.change(parts, dict(self._covers.now()), [(self._drawn(key), now[key][1]) for key in new],
                                       gone)  # fmt: skip
         says = {key: row.weight.says for key, row in rows.items()}
-        return Scene(drawing, known_of(drawing, self._sides), says)
+        return Scene(drawing, known_of(drawing, self._sides, self._tables), says)
 
     def _drawn(self, line: str) -> DrawnLine:
         row, worked = self._laid[line]

@@ -5,9 +5,24 @@ import pytest
 import shapely
 
 from plain_stride.form.bridges import across, between_ends
-from plain_stride.form.outside import outside_of
+from plain_stride.form.outside import Outside
+from plain_stride.form.outside import outside_of as outside_at
+from plain_stride.form.places import Along
 
 DRAWINGS = 40
+
+
+def evenly(points):
+    """Places half a mm apart along a polyline, nine at least."""
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    at = np.linspace(0.0, s[-1], max(9, int(np.ceil(s[-1] / 0.5)) + 1))
+    places = np.column_stack([np.interp(at, s, points[:, k]) for k in (0, 1)])
+    way = np.gradient(places, axis=0)
+    return Along(at, places, way / np.maximum(np.hypot(*way.T), 1e-12)[:, None])
+
+
+def outside_of(lines) -> list[Outside]:
+    return outside_at(lines, [evenly(line) for line in lines])
 
 
 def blob(random, at):

@@ -395,3 +395,54 @@ def test_the_drawing_follows_a_lamp_that_is_dragged_and_comes_back(window):
     assert window.session.job.version == version
     window.session.weigher.end_trying()
     window.wait_until(lambda: low_and_high(window, key) == pytest.approx(before, abs=1e-6))
+
+
+def test_marks_go_with_the_lines_and_lie_on_the_same_side_on_a_mirrored_board(window):
+    key = round_line(window)
+    weigh(window, LINES)
+    marks = window.main_window.desk._weight
+    window.wait_until(lambda: marks._seen is not None)
+    outer = marks._seen.points + marks._seen.outward
+    assert (np.hypot(*(outer - (60, 45)).T) > 20.5).all()
+    window.session.make("affine", lines=[key], matrix=[1, 0, 0, 1, 10, 0])
+    window.wait_until(lambda: marks._seen.points[:, 0].max() > 85)
+    moved = marks._seen.points + 2.0 * marks._seen.outward
+    assert (np.hypot(*(moved - (70, 45)).T) > 21).all()
+
+
+def test_the_count_of_places_is_told_only_of_the_job_as_it_was_measured(window):
+    round_line(window)
+    heavy = window.pull((48, 45), (72, 45), pressure=1.0)
+    window.session.make("swell", line=heavy, factor=2.0)
+    window.session.make("set", lines=[heavy], role="inner")
+    station = weigh(window, CLASH)
+    window.wait_until(lambda: station.fact() == "1 place to decide")
+    window.main_window.desk.show_station("Pull")
+    window.session.make("delete", lines=[heavy])
+    assert "decide" not in station.fact()
+
+
+def test_the_print_floor_is_asked_for_at_weigh(window):
+    round_line(window)
+    page = weigh(window).page(PLAN)
+    window.settle()
+    press(page, "the print floor")
+    assert window.session.job.plan.floor
+    press(page, "as thin as it comes")
+    assert not window.session.job.plan.floor
+    page.keep("a/b")
+    assert "no /" in page._fault.text()
+
+
+def test_learning_is_stopped_by_its_own_word(window):
+    for k in range(70):
+        form = form_from_points(np.array([[10, 10 + k], [60, 11 + k]], float), *[np.full(2, 0.1)] * 2, False)
+        window.session.make("line", form=form, nib=window.session.job.nibs()["6"], role="inner")
+    page = weigh(window, LEARN).page(LEARN)
+    window.settle()
+    press(page, "learn from my pulls")
+    assert "Looking" in page._says.text()
+    press(page, "stop")
+    assert "nothing was learned" in page._says.text() and page.found is None
+    press(page, "learn from my pulls")
+    window.wait_until(lambda: page.found is not None, 40)

@@ -133,6 +133,10 @@ def test_a_pinned_line_stays_whatever_the_plan_wants(open_job, disc):
     open_job.do("plan", light=180, base=1.0)
     assert lowest_and_highest(open_job, disc) == pytest.approx(kept, abs=1e-6)
     assert lowest_and_highest(open_job.again(), disc) == pytest.approx(kept, abs=1e-6)
+    # Neither does it go with the plan when that is lifted off.
+    open_job.do("plan", share=0)
+    assert lowest_and_highest(open_job, disc) == pytest.approx(kept, abs=1e-6)
+    open_job.do("plan", share=100)
     open_job.do("weight", lines=[disc], pinned=False)
     low, high = lowest_and_highest(open_job, disc)
     assert high > 1.5 * low
@@ -203,7 +207,7 @@ def test_while_a_worker_weighs_lines_keep_what_they_had(open_job, disc):
     open_job.do("plan", light=180)
     assert lowest_and_highest(open_job, disc) == pytest.approx(low)
     fresh = Shapes(open_job.job, open_job.store)
-    answer = fresh.weighing.profiles()
+    answer = fresh.weighing.changes_since((0, 0)).profiles
     assert open_job.shapes.weighing.take(answer, fresh.weighing.sides) == [disc]
     assert lowest_and_highest(open_job, disc)[1] > 1.5 * lowest_and_highest(open_job, disc)[0]
     assert open_job.shapes.weighing.take(answer, {}) == []
@@ -356,3 +360,51 @@ def test_a_step_that_fails_in_its_middle_leaves_every_width(open_job, disc):
                                                  ("delete", {"lines": ["nobody"]})])  # fmt: skip
     assert lowest_and_highest(open_job, disc) == pytest.approx(before, abs=1e-12)
     assert lowest_and_highest(open_job.again(), disc) == pytest.approx(before, abs=1e-6)
+
+
+@pytest.mark.parametrize("share", [0, 60, 100])
+def test_nothing_is_thinner_than_the_floor_where_that_is_asked_for(open_job, share):
+    """Whatever makes it thin: the hand, the plan, a shave. Ends and halos apart."""
+    from plain_stride.job.board_facts import floor_of_job
+
+    thin = open_job.pull((10, 20), (60, 24), (110, 20), role="texture", pressure=0.01)
+    halo = open_job.pull((10, 60), (110, 60), role="halo")
+    open_job.do("swell", line=thin, factor=0.2)
+    open_job.do("plan", base=0.05, share=share)
+    floor = floor_of_job(open_job.job).mm
+    before = open_job.shapes[halo].body.full.copy()
+    assert open_job.shapes[thin].body.full.min() < floor
+    open_job.do("plan", floor=True)
+    assert open_job.shapes[thin].body.full.min() == pytest.approx(floor)
+    assert np.array_equal(open_job.shapes[halo].body.full, before)
+    # Another print target has another floor.
+    open_job.do("target", name=open_job.job.board.target, line_mm=floor * 3)
+    assert open_job.shapes[thin].body.full.min() == pytest.approx(floor * 3)
+    open_job.do("plan", floor=False)
+    assert open_job.shapes[thin].body.full.min() < floor
+
+
+def test_a_halo_keeps_its_ends_under_a_plan(open_job):
+    halo = open_job.pull((10, 60), (110, 60), role="halo")
+    tip = float(open_job.shapes[halo].widths.full[0])
+    open_job.do("plan", share=100)
+    assert open_job.shapes[halo].ends[0] == "pointed"
+    assert float(open_job.shapes[halo].widths.full[0]) == pytest.approx(tip)
+
+
+def test_the_form_of_a_line_that_nobody_has_weighed_is_on_its_convex_side(open_job, disc):
+    open_job.shapes.weighing.leave_to_worker()
+    told = open_job.shapes.weighing.form_side(disc)
+    fresh = Shapes(open_job.job, open_job.store)
+    assert told == fresh.weighing.form_side(disc)
+
+
+def test_bands_come_up_to_the_width_on_the_demo(tmp_path):
+    """The strip stacks what each rule adds; what slope and smoothing make of it is small for most of the length."""
+    make_demo(tmp_path / "demo.stride")
+    with opened(tmp_path / "demo.stride") as (job, store):
+        whole = Shapes(job, store).weighing.now()
+    places, seen = whole.scene.known.places, ~whole.scene.known.hidden
+    total = sum(whole.bands.values()) + whole.guarantees
+    off = np.abs(total - 2.0 * np.log2(whole.wide / whole.plan.base))
+    assert np.average(off[seen] <= 0.25, weights=places.weight[seen]) >= 0.93

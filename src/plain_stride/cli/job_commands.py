@@ -314,7 +314,7 @@ def _learn(a: argparse.Namespace) -> None:
     with opened(a.job) as (job, store):
         if len(job.rows.lines) >= MANY_LINES:
             load_if_compiled()
-        found = learned_of(job, Shapes(job, store))
+        found = learned_of(job, Shapes(job, store), progress_shown)
     if a.plan_out is not None:
         write_whole(a.plan_out, (json.dumps(plan_json(found.plan), indent=2) + "\n").encode())
     print_json(told_learned(found))

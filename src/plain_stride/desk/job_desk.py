@@ -2,6 +2,7 @@
 is made anew for every job, so that nothing of the one before survives."""
 
 import itertools
+from functools import partial
 from pathlib import Path
 from typing import TypeVar
 
@@ -43,7 +44,6 @@ from plain_stride.desk.margins.strip import Strip
 from plain_stride.desk.preferences import Preferences
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.session.verbs import part_before
-from plain_stride.desk.session.weigher import FEW_LINES
 from plain_stride.desk.sheet.again_marks import AgainMarks
 from plain_stride.desk.sheet.astray import AstrayPulls
 from plain_stride.desk.sheet.gestures.tool import SheetTool
@@ -67,7 +67,6 @@ from plain_stride.desk.stations.pull import PullNotes
 from plain_stride.desk.stations.weigh import LINES, PLAN, SEE, WeighNotes
 from plain_stride.desk.workers.owned import owned
 from plain_stride.job.commit import Commit
-from plain_stride.job.weight_questions import Seen, SeenNow
 
 STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, MendNotes, WeighNotes, HandOverNotes)
 N = TypeVar("N", bound=Notes)
@@ -184,7 +183,8 @@ class Desk(QWidget):
 
     def _join_session(self) -> None:
         session = self.session
-        for work in (self._show_facts, self._refresh_notes, self._order_focus):
+        marked = partial(self._weight.look, self.sheet.update)
+        for work in (self._show_facts, self._refresh_notes, marked, self._order_focus):
             session.updates.add(work)
         session.said.connect(self.message.tell)
         session.offered.connect(self.message.offer)
@@ -336,12 +336,7 @@ class Desk(QWidget):
         self.strip.show_bands(page in (PLAN, LINES))
         self.moments.overdo(weigh.see.times if page == SEE else 1.0)
         weigh.see.say_bands(band_words(self.session.job.page.dpi) if marks == BANDS else "")
-        if marks:
-            self.session.drawing.ask(SeenNow(), self._show_seen, FEW_LINES)
-        self.sheet.update()
-
-    def _show_seen(self, seen: Seen) -> None:
-        self._weight.show_seen(seen)
+        self._weight.look(self.sheet.update)
         self.sheet.update()
 
     def show_parts(self, shown: bool) -> None:

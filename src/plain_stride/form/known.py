@@ -36,7 +36,7 @@ Sides = Callable[[Sequence[Path]], list[Outside]]
 
 def sides_of(paths: Sequence[Path]) -> list[Outside]:
     """What is outside of the lines of one part, at the places along each."""
-    return outside_of([_flat(path) for path in paths], [along_of(path).points for path in paths])
+    return outside_of([_flat(path) for path in paths], [along_of(path) for path in paths])
 
 
 _flats: WeakKeyDictionary[Path, np.ndarray] = WeakKeyDictionary()

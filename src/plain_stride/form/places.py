@@ -27,6 +27,16 @@ class Along:
     points: np.ndarray
     way: np.ndarray
 
+    @property
+    def left(self) -> np.ndarray:
+        """Directions (n, 2) to the left of travel; y goes down."""
+        return left_of(self.way)
+
+
+def left_of(way: np.ndarray) -> np.ndarray:
+    """Directions (n, 2) to the left of others; y goes down."""
+    return np.column_stack([way[:, 1], -way[:, 0]])
+
 
 _kept: WeakKeyDictionary[Path, Along] = WeakKeyDictionary()
 
@@ -91,7 +101,7 @@ class Places:
     @cached_property
     def left(self) -> np.ndarray:
         """Directions (n, 2) to the left of travel; y goes down."""
-        return np.column_stack([self.way[:, 1], -self.way[:, 0]])
+        return left_of(self.way)
 
     def of(self, k: int) -> slice:
         """The places of a line."""

@@ -47,6 +47,8 @@ class JobDrawing:
         lines = self._job.rows.lines
         gone = [key for key in self._touched if key not in lines]
         fresh = [(self._drawn(key), self._shapes.worked(key)) for key in self._touched if key in lines]
+        for key in gone:
+            self._seen.pop(key, None)
         self._seen |= {drawn.id: worked for drawn, worked in fresh}
         self._touched = {}
         parts = tuple(drawn_part(p) for p in self._job.parts())

@@ -1,6 +1,6 @@
 """Roles found from the drawing: a line that is mostly outside of its part is outer, one within it inner."""
 
-from plain_stride.form.outside import outside_of
+from plain_stride.form.known import sides_of
 from plain_stride.form.roles import FOUND
 from plain_stride.job.shapes import Shapes
 
@@ -16,7 +16,7 @@ def found_roles(shapes: Shapes, parts: list[str]) -> list[FoundRole]:
     out: list[FoundRole] = []
     for part in parts:
         keys = [key for key, row in shapes.job.rows.lines.items() if row.part == part and not row.draft]
-        sides = outside_of([shapes[key].flat_ring for key in keys])
+        sides = sides_of([shapes[key].path for key in keys])
         if not any(side.outside.any() for side in sides):
             continue
         out += [(key, OUTER if side.share > MOSTLY else INNER) for key, side in zip(keys, sides, strict=True)

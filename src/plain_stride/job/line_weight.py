@@ -16,12 +16,13 @@ MOST_KNOTS = 20_000
 @dataclass(frozen=True)
 class LineWeight:
     """share: 0..1 of the plan, None as its part has it; pinned: the plan's profile that it keeps, None where it follows
-    the plan."""
+    the plan; pinned_share: how much of that it had then, and keeps."""
 
     form: str = ""
     throws: bool = False
     share: float | None = None
     pinned: PlanProfile | None = None
+    pinned_share: float | None = None
 
     @property
     def says(self) -> LineSays:
@@ -38,15 +39,18 @@ def read_line_weight(value: Any) -> LineWeight:
     form, throws = value.get("form", ""), value.get("throws", False)
     share, pin = value.get("share"), value.get("pinned")
     wanted(form in FORM_SIDES and isinstance(throws, bool), "its weight")
-    wanted(share is None or 0.0 <= numbers((share,), 1)[0] <= 1.0, "its share")
-    return LineWeight(str(form), bool(throws), None if share is None else float(share), _read_profile(pin))
+    kept = pin.get("share") if isinstance(pin, Mapping) else None
+    shares = [None if one is None else numbers((one,), 1)[0] for one in (share, kept)]
+    wanted(all(one is None or 0.0 <= one <= 1.0 for one in shares), "its share")
+    return LineWeight(str(form), bool(throws), shares[0], _read_profile(pin), shares[1])
 
 
 def plain_line_weight(weight: LineWeight) -> dict[str, Any]:
     """As JSON."""
     pin = weight.pinned
     profile = None if pin is None else {"t": list(pin.source_t), "left": list(pin.left), "right": list(pin.right),
-                                        "even": pin.even, "ends": pin.ends and list(pin.ends)}  # fmt: skip
+                                        "even": pin.even, "ends": pin.ends and list(pin.ends),
+                                        "share": weight.pinned_share}  # fmt: skip
     return {"form": weight.form, "throws": weight.throws, "share": weight.share, "pinned": profile}
 
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import Pull
+from plain_stride.job.board_facts import floor_of_job
 from plain_stride.job.commit import FitRow
 from plain_stride.job.records import PARALLELS, BlackRecord, HoldRecord, LineRecord
 from plain_stride.job.rows import PLAN, JobRows
@@ -54,6 +55,7 @@ class Shapes:
         self._laid: dict[int, tuple[Pull | Form, Worked]] = {}
         self._of_states: dict[tuple[int, ...], tuple[Token, Worked]] = {}
         self._shared: dict[tuple[int, ...], tuple[Token, Worked]] | None = None
+        self._floored = (-1, 0.0)
         self.weighing = JobWeighing(job, self)
         if store is not None:
             for pull, school, leeway, *parts in store.fits(CENTRE_VERSION):
@@ -113,7 +115,15 @@ class Shapes:
     def _token(self, line: str) -> Token:
         row = self.job.rows.lines[line]
         parts = (self.job.rows.parts[row.part], self.job.rows.plan[PLAN], self.weighing.profile(line))
-        return (*self._hand_token(line), *parts)
+        return (*self._hand_token(line), *parts, self._floor(row))
+
+    def _floor(self, row: LineRecord) -> float:
+        """mm that a line is nowhere thinner than, where the plan asks for that; a halo has its own width."""
+        if not self.job.plan.floor or row.role == "halo":
+            return 0.0
+        if self._floored[0] != self.job.version:
+            self._floored = (self.job.version, floor_of_job(self.job).mm)
+        return self._floored[1]
 
     def _hand_token(self, line: str) -> Token:
         row = self.job.rows.lines[line]
@@ -277,15 +287,14 @@ class Shapes:
         return self._recipe_of(line, self.job.rows.lines[line])
 
     def _recipe_of(self, line: str, row: LineRecord) -> Recipe:
-        return replace(self._hand_recipe(line, row), plan=self.weighing.profile(line), share=self.share_of(row))
+        plan, share = self.weighing.profile(line), self.share_of(row)
+        return replace(self._hand_recipe(line, row), plan=plan, share=share, floor=self._floor(row))
 
     def share_of(self, row: LineRecord) -> float:
         """How much of the plan a line has (0..1): its own share, its part's, the job's."""
-        if row.role == "halo":
-            return 1.0
-        own = row.weight.share
-        of_part = self.job.rows.parts[row.part].share
-        return own if own is not None else of_part if of_part is not None else self.job.plan.share
+        given = (row.weight.pinned_share, row.weight.share, self.job.rows.parts[row.part].share)
+        own = next((share for share in given if share is not None), None)
+        return self.job.plan.share_of(row.role, own)
 
     def _hand_recipe(self, line: str, row: LineRecord) -> Recipe:
         member = self.member(line) if row.family is not None else None
@@ -308,7 +317,9 @@ class Shapes:
 
 
 def _same(a: Token, b: Token) -> bool:
-    return len(a) == len(b) and all(x is y or (isinstance(x, int) and x == y) for x, y in zip(a, b, strict=True))
+    return len(a) == len(b) and all(
+        x is y or (isinstance(x, int | float) and x == y) for x, y in zip(a, b, strict=True)
+    )
 
 
 def _is_of(ready: Prepared, row: LineRecord, pull: Pull) -> bool:

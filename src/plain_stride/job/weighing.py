@@ -17,14 +17,14 @@ from plain_stride.form.drawing import DrawingKeeper, DrawnLine, DrawnPart
 from plain_stride.form.junctions import Tables
 from plain_stride.form.known import known_of, sides_of
 from plain_stride.form.outside import Outside
-from plain_stride.job.board_facts import floor_of_job
+from plain_stride.form.places import along_of
 from plain_stride.job.covers import Covers
 from plain_stride.job.records import LineRecord
 from plain_stride.job.rows import JobRows, Part
 from plain_stride.lines.recipe import PlanProfile, Worked, even_profile
 from plain_stride.lines.shape import Path, Shape
 from plain_stride.weight.plan import Plan
-from plain_stride.weight.scene import LEFT, LOOK_MM, RIGHT, Scene
+from plain_stride.weight.scene import HALO, LEFT, LOOK_MM, RIGHT, Scene
 from plain_stride.weight.weighing import Weighed, weighed
 
 WITHIN_MM = 0.002
@@ -123,15 +123,10 @@ class JobWeighing:
         if not self.beside and not self.job.plan.is_even:
             self._bring_up_to_date()
 
-    def settle_first(self) -> None:
-        """Settles a job that has just been opened, where some share of the plan is laid."""
-        if plan_counts(self.job):
-            self.settle()
-
     def form_side(self, line: str) -> str:
         """On which side of a line the form lies for the most part; by its bend where nothing tells."""
         self.settle()
-        return self.sides.get(line, LEFT)
+        return self.sides.get(line) or convex_side(self._shapes.by_hand(line).path)
 
     @contextmanager
     def held(self) -> Iterator[None]:
@@ -148,10 +143,6 @@ class JobWeighing:
         assert self._weighed is not None
         return self._weighed
 
-    def profiles(self) -> Mapping[str, PlanProfile]:
-        """Those of all lines that count, as the job stands."""
-        return {key: self._profiles[key] for key in self.now().scene.known.places.lines}
-
     def changes_since(self, known: Generation) -> Changes:
         """What is otherwise than when it was asked last; all, where that was asked of another process."""
         self._bring_up_to_date()
@@ -165,7 +156,7 @@ class JobWeighing:
 
     def tried(self, plan: Plan) -> dict[str, PlanProfile]:
         """What another plan would want of each line, which is not kept."""
-        return profiles_of(weighed(self.now().scene, plan, floor_of_job(self.job).mm))
+        return profiles_of(weighed(self.now().scene, plan))
 
     def show(self, profiles: Mapping[str, PlanProfile]) -> list[str]:
         """Shows lines with other profiles for the moment, until none are given; gives the lines that are others."""
@@ -191,7 +182,7 @@ class JobWeighing:
             return
         self._version = self.job.version
         scene, before = self._scene(), self._weighed
-        self._weighed = weighed(scene, self.job.plan, floor_of_job(self.job).mm)
+        self._weighed = weighed(scene, self.job.plan)
         self.take(profiles_of(self._weighed, before), sides_told(scene))
         self._sides.forget_unused()
 
@@ -221,6 +212,12 @@ def sides_told(scene: Scene) -> dict[str, str]:
     turns = np.bincount(places.line, scene.turning(LOOK_MM), minlength=len(places.lines))
     right = np.where(sums != 0.0, sums < 0.0, turns > 0.0)
     return {key: RIGHT if there else LEFT for key, there in zip(places.lines, right.tolist(), strict=True)}
+
+
+def convex_side(path: Path) -> str:
+    """On which side of a line the form lies by its bend alone."""
+    way = along_of(path).way
+    return RIGHT if float((way[:-1, 0] * way[1:, 1] - way[:-1, 1] * way[1:, 0]).sum()) > 0.0 else LEFT
 
 
 def drawn_part(part: Part) -> DrawnPart:
@@ -275,7 +272,10 @@ def _changed(whole: Weighed, before: Weighed) -> np.ndarray:
 
 
 def _ends(whole: Weighed, k: int) -> tuple[float, float] | None:
-    return None if whole.ends is None else (float(whole.ends[k, 0]), float(whole.ends[k, 1]))
+    """mm over which a line's ends are drawn out; None where the plan leaves them, as those of a halo."""
+    if whole.ends is None or whole.scene.role[whole.scene.known.places.starts[k]] == HALO:
+        return None
+    return float(whole.ends[k, 0]), float(whole.ends[k, 1])
 
 
 def _is_same(a: tuple[LineRecord, Worked] | None, b: tuple[LineRecord, Worked]) -> bool:

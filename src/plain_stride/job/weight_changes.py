@@ -149,8 +149,9 @@ def _form(m: ChangeContext, key: str, wanted: str) -> str:
 
 def _pinned(m: ChangeContext, key: str, now: LineWeight, on: bool) -> LineWeight:
     if not on:
-        return replace(now, pinned=None)
+        return replace(now, pinned=None, pinned_share=None)
     if now.pinned is not None:
         return now
     m.shapes.weighing.settle()
-    return replace(now, pinned=m.shapes.weighing.profile(key))
+    share = m.shapes.share_of(m.line(key))
+    return replace(now, pinned=m.shapes.weighing.profile(key), pinned_share=share)

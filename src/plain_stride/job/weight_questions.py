@@ -110,14 +110,14 @@ class WeightsNow:
 @dataclass(frozen=True, eq=False)
 class Seen:
     """All places of what is seen: starts (m + 1,) of each of its lines, points (n, 2) mm, role (n,) as places among
-    ROLES, -1 where a part in front hides it, form (n,): 1 where the form lies to the left, -1 to the right, wide (n,)
-    mm."""
+    ROLES, -1 where a part in front hides it, outward (n, 2): away from the form, nought where its side is not known,
+    wide (n,) mm."""
 
     lines: tuple[str, ...]
     starts: np.ndarray
     points: np.ndarray
     role: np.ndarray
-    form: np.ndarray
+    outward: np.ndarray
     wide: np.ndarray
 
 
@@ -129,8 +129,9 @@ class SeenNow:
         inked = inked_of(at.job, at.shapes)
         places = inked.scene.known.places
         role = np.where(inked.seen, inked.scene.role, HIDDEN).astype(np.int8)
-        return Seen(places.lines, places.starts, places.points.astype(np.float32), role,
-                    inked.scene.form.astype(np.int8), inked.wide.astype(np.float32))  # fmt: skip
+        outward = (places.left * -inked.scene.form[:, None]).astype(np.float32)
+        return Seen(places.lines, places.starts, places.points.astype(np.float32), role, outward,
+                    inked.wide.astype(np.float32))  # fmt: skip
 
 
 @dataclass(frozen=True, eq=False)
@@ -170,7 +171,7 @@ class LearnPlan:
 
     def answered(self, at: DrawingAtWork, progress: Progress) -> Learned | str:
         try:
-            return learned_of(at.job, at.shapes)
+            return learned_of(at.job, at.shapes, progress)
         except PlanError as fault:
             return str(fault)
 
@@ -199,11 +200,11 @@ class TiersSuggested:
         return tuple(suggested_tiers(scene.drawing, scene.known))
 
 
-def learned_of(job: JobRows, shapes: Shapes) -> Learned:
+def learned_of(job: JobRows, shapes: Shapes, progress: Progress = lambda share: True) -> Learned:
     """The plan that the hand's widths of a job follow. Raises PlanError."""
     scene = shapes.weighing.now().scene
     inked = inked_scene(scene, job.plan, {key: scene.drawing.lines[key].hand for key in scene.known.places.lines})
-    return learned(scene, inked.wide, job.plan)
+    return learned(scene, inked.wide, job.plan, progress)
 
 
 def _groups(inked: Inked) -> tuple[Group, ...]:

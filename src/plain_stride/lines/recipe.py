@@ -60,7 +60,7 @@ class Recipe:
     line instead of a pressure, along all of it; scale_widths: whether the hand's widths grow with the line.
 
     bends, growth: how it was bent and carried on, before it was moved. plan: None where no plan acts; share: how much
-    of it (0..1).
+    of it (0..1); floor: mm that it is nowhere thinner than, but for its ends.
     """
 
     centre: Centreline
@@ -76,10 +76,11 @@ class Recipe:
     edits: tuple[WidthEdit, ...] = ()
     plan: PlanProfile | None = None
     share: float = 0.0
+    floor: float = 0.0
 
     def by_hand(self) -> "Recipe":
         """The same line as the hand alone would have it."""
-        return replace(self, plan=None, share=0.0)
+        return replace(self, plan=None, share=0.0, floor=0.0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -110,7 +111,7 @@ def _mixed_key(r: Recipe) -> tuple[object, ...]:
 
 
 def _body_key(r: Recipe) -> tuple[object, ...]:
-    return (*_mixed_key(r), r.edits)
+    return (*_mixed_key(r), r.edits, r.floor)
 
 
 def _shape_key(r: Recipe) -> tuple[object, ...]:
@@ -264,15 +265,27 @@ def mixed_with_plan(hand: Widths, recipe: Recipe, path: Path) -> Widths:
 
 
 def body_of(mixed: Widths, recipe: Recipe, path: Path) -> Widths:
-    """Widths with the inker's edits, in the order in which they were made, held to the swell limit; before ends."""
+    """Widths with the inker's edits, in the order in which they were made, held to the swell limit and to the floor;
+    before ends."""
     widths = mixed
     for edit in recipe.edits:
         widths = _EDITS[type(edit)](widths, edit, path)
-    if recipe.given is not None or not recipe.nib.limited:
-        return widths
     # What the hand pressed is held to the limit already.
     by_hand = not recipe.edits and (recipe.plan is None or recipe.share <= 0.0)
-    return widths if by_hand else limited(widths)
+    if recipe.given is None and recipe.nib.limited and not by_hand:
+        widths = limited(widths)
+    return widths if recipe.floor <= 0.0 else _floored(widths, recipe.floor)
+
+
+def _floored(widths: Widths, floor: float) -> Widths:
+    """Widths nowhere below a floor, mm; both sides grow in proportion, alike where there is nothing of either."""
+    full = widths.full
+    if full.min() >= floor:
+        return widths
+    thin, nothing = np.maximum(full, THINNEST_PLAN_MM), full < THINNEST_PLAN_MM
+    gain = np.maximum(floor / thin, 1.0)
+    half = floor / 2.0
+    return Widths(widths.s, np.where(nothing, half, widths.left * gain), np.where(nothing, half, widths.right * gain))
 
 
 def _swelled(widths: Widths, edit: Swell, path: Path) -> Widths:

@@ -9,16 +9,13 @@ import numpy as np
 
 from plain_stride.form.junctions import STEM, end_of
 from plain_stride.form.places import Places
-from plain_stride.weight.light import shades
+from plain_stride.weight.light import LEAST_SIDE_MM, dark_and_lit
 from plain_stride.weight.plan import Plan
 from plain_stride.weight.rule_book import LIGHT, MEETINGS, PROMISING, ROLE, TIER
 from plain_stride.weight.scene import DETAIL, INNER, OUTER, TEXTURE, Scene
 from plain_stride.weight.solver import Rows, solved
 
 KNOT_MM = 6.0
-TURNED_AWAY = 0.5
-"""How far a stretch is turned to count as the shadow side of a form, or as its lit one."""
-LEAST_SIDE_MM = 3.0
 MIDDLE_MM = 4.0
 """A line shorter than twice this has no middle of its own."""
 _LEAST_NEED = -1.5
@@ -183,10 +180,8 @@ def _depths(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
 
 def _lights(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
     """The shadow side of each part's outline over its lit side, by their means."""
-    places, turned = scene.known.places, shades(scene, plan)
+    places, sides = scene.known.places, dark_and_lit(scene, plan)
     part, count = scene.part[places.line], len(scene.drawing.parts)
-    outer = ~scene.known.hidden & (scene.role == OUTER)
-    sides = [outer & (turned > TURNED_AWAY), outer & (turned < -TURNED_AWAY)]
     length = [np.bincount(part[side], places.weight[side], minlength=count) for side in sides]
     forms = np.flatnonzero(np.minimum(*length) >= LEAST_SIDE_MM)
     row_of = np.full(count, -1)

@@ -5,7 +5,7 @@ All by length, before ends, of what is seen. A place counts as one where an inne
 does so over LEAST_MM; the outline's weight is the ceiling, the geometric mean of the part's outer stretches.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -14,8 +14,7 @@ import numpy as np
 from plain_stride.form.junctions import AT_CORNER, STEM
 from plain_stride.form.roles import ROLES
 from plain_stride.lines.profile import Widths
-from plain_stride.weight.guarantees import LEAST_SIDE_MM, TURNED_AWAY
-from plain_stride.weight.light import shades
+from plain_stride.weight.light import LEAST_SIDE_MM, dark_and_lit
 from plain_stride.weight.plan import TIERS, Plan
 from plain_stride.weight.report import Spread, spread_of
 from plain_stride.weight.scene import DETAIL, INNER, OUTER, TEXTURE, Scene
@@ -101,19 +100,19 @@ def inked_scene(scene: Scene, plan: Plan, bodies: Mapping[str, Widths]) -> Inked
 
 def by_role(inked: Inked) -> dict[str, tuple[Spread, float]]:
     """(what it weighs, its share of the length) of each role that is there."""
-    found = {}
-    for k, role in enumerate(ROLES):
-        those = inked.seen & (inked.scene.role == k)
-        if (spread := inked.spread(those)) is not None:
-            found[role] = (spread, inked.share(those))
-    return found
+    return _by_name(inked, ROLES, inked.scene.role)
 
 
 def by_tier(inked: Inked) -> dict[str, tuple[Spread, float]]:
     """(what it weighs, its share of the length) of each tier that has lines."""
-    tier, found = inked.scene.tier[inked.scene.known.places.line], {}
-    for k, name in enumerate(TIERS):
-        those = inked.seen & (tier == k)
+    return _by_name(inked, TIERS, inked.scene.tier[inked.scene.known.places.line])
+
+
+def _by_name(inked: Inked, names: Sequence[str], which: np.ndarray) -> dict[str, tuple[Spread, float]]:
+    """The same for places (n,) that are each of one of some names."""
+    found = {}
+    for k, name in enumerate(names):
+        those = inked.seen & (which == k)
         if (spread := inked.spread(those)) is not None:
             found[name] = (spread, inked.share(those))
     return found
@@ -185,11 +184,9 @@ def _over_shadow(inked: Inked) -> Iterator[Clash]:
     scene, places = inked.scene, inked.scene.known.places
     if not inked.plan.lamps or not len(places.s):
         return
-    turned = shades(scene, inked.plan)
-    outer = inked.seen & (scene.role == OUTER)
-    for k in np.unique(inked.part[outer]).tolist():
-        dark, lit = (np.flatnonzero(outer & (inked.part == k) & side)
-                     for side in (turned > TURNED_AWAY, turned < -TURNED_AWAY))  # fmt: skip
+    sides = dark_and_lit(scene, inked.plan)
+    for k in np.unique(inked.part[sides[0]]).tolist():
+        dark, lit = (np.flatnonzero(side & (inked.part == k)) for side in sides)
         if min(places.weight[dark].sum(), places.weight[lit].sum()) < LEAST_SIDE_MM:
             continue
         shadow, light = (float(2.0 ** np.average(inked.log[on], weights=places.weight[on])) for on in (dark, lit))

@@ -7,7 +7,7 @@ figure, in the proportions of the rule book. How sure a figure is comes from how
 they have, since neighbours along a line tell the same (the clustered covariance of Liang and Zeger 1986).
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,7 +17,7 @@ from plain_stride.weight.rule_book import BENDS, ENDS, LIGHT, MEETINGS, MIDDLES,
 from plain_stride.weight.scene import DETAIL, INNER, OUTER, TEXTURE, Scene
 from plain_stride.weight.soft_ends import end_lengths
 from plain_stride.weight.stack import MOST_DOWN, MOST_UP, stacked, total
-from plain_stride.weight.weighing import PLAN_SLOPE, SMOOTH_MM
+from plain_stride.weight.weighing import softened
 
 LEAST_LINES, LEAST_MM, LEAST_SPREAD = 12, 40.0, 0.12
 """A figure needs so many lines that carry it, over so much length; and must differ so much along the drawing."""
@@ -72,9 +72,12 @@ class Learned:
 NAMES = ("base", "outer", "detail", "texture", "near", "far", "away", "towards", "bend", "meeting", "middle")
 
 
-def learned(scene: Scene, wide: np.ndarray, before: Plan) -> Learned:
-    """The plan that widths (n,) at the places of a scene follow. before: whose light and whose other figures stand.
-    Raises PlanError where there is too little to learn from."""
+def learned(
+    scene: Scene, wide: np.ndarray, before: Plan, progress: Callable[[float], bool] = lambda share: True
+) -> Learned:
+    """The plan that widths (n,) at the places of a scene follow. before: whose light and whose other figures stand;
+    progress: told the share done, gives False where it is to stop. Raises PlanError where there is too little to learn
+    from, or it was stopped. The plan is laid some hundred times."""
     before = replace(before, lamps=before.lamps or FROM_ABOVE)
     use = _usable(scene, wide, before)
     places = scene.known.places
@@ -87,7 +90,8 @@ def learned(scene: Scene, wide: np.ndarray, before: Plan) -> Learned:
     carried = {name: _carried(scene, features, name, use) for name in NAMES}
     known = _told_apart(features, carried, use)
     fit = _Fit(scene, before, log, use, known)
-    values = fit.settled(_start(before, log, use))
+    values = fit.settled(_start(before, log, use), progress)
+    progress(1.0)
     errors = fit.errors(values)
     enough = known & (errors <= MOST_SE)
     off = log - fit.model(values)
@@ -177,15 +181,16 @@ class _Fit:
         plan = _with_figures(self._before, told | {"base": 1.0})
         plan = replace(plan, rules=tuple(replace(rule, on=rule.name in _FITTED) for rule in plan.rules))
         wide = 2.0 ** ((told["base"] + total(self._scene, stacked(self._scene, plan))) / 2.0)
-        places = self._scene.known.places
-        wide = places.smoothed(places.limited(wide, PLAN_SLOPE), SMOOTH_MM)
+        wide = softened(self._scene.known.places, wide)
         return np.asarray(2.0 * np.log2(np.maximum(wide, _THINNEST)))
 
-    def settled(self, start: np.ndarray) -> np.ndarray:
+    def settled(self, start: np.ndarray, progress: Callable[[float], bool]) -> np.ndarray:
         """The figures of the least squares (Gauss-Newton, held back where a step makes it worse)."""
         values, own = np.where(self._known, start, 0.0), np.flatnonzero(self._known)
         worst = self._worth(values)
-        for _ in range(ROUNDS):
+        for n in range(ROUNDS):
+            if not progress(n / ROUNDS):
+                raise PlanError("stopped: nothing was learned")
             slopes = self._slopes(values)
             step = np.zeros(len(values))
             step[own] = np.linalg.lstsq(slopes[:, own], (self._log - self.model(values))[self._use], rcond=1e-8)[0]

@@ -10,6 +10,8 @@ from plain_stride.weight.scene import HALO, LOOK_MM, OUTER, RULED, Scene
 
 CONVEX_PER_MM = 1.0 / 40.0
 """Where no side is known to be the form, the convex one is, the more the tighter the bend: half of it at this."""
+TURNED_AWAY, LEAST_SIDE_MM = 0.5, 3.0
+"""How far a stretch is turned to count as the shadow side of a form, or as its lit one; how long a side is at least."""
 FADE_POWER = 3
 """A fade counts only where light falls nearly straight on."""
 
@@ -43,6 +45,13 @@ def _is_on(cover: Cover, place: np.ndarray) -> bool:
 def shades(scene: Scene, plan: Plan) -> np.ndarray:
     """How far each place is turned away from all lamps (n,): in shadow where it is from each of them."""
     return np.asarray(np.min([shade(scene, lamp) for lamp in plan.lamps], axis=0))
+
+
+def dark_and_lit(scene: Scene, plan: Plan) -> tuple[np.ndarray, np.ndarray]:
+    """Which places (n,) of outlines that are seen are turned away from all lamps, and which towards one."""
+    turned = shades(scene, plan)
+    outer = ~scene.known.hidden & (scene.role == OUTER)
+    return outer & (turned > TURNED_AWAY), outer & (turned < -TURNED_AWAY)
 
 
 def light_steps(scene: Scene, plan: Plan, turned: np.ndarray) -> np.ndarray:

@@ -125,9 +125,10 @@ class Plan:
         """Whether parts of one tier differ by their order."""
         return self.is_on(TIER) and self.rule(TIER)["order"] != 0.0
 
-    def share_of(self, role: str) -> float:
-        """How much the plan counts against the hand (0..1): a halo's width is its own, whatever the share."""
-        return 1.0 if role == "halo" else self.share
+    def share_of(self, role: str, own: float | None = None) -> float:
+        """How much the plan counts against the hand (0..1): a halo's width is its own, whatever the share. own: what a
+        line or its part has of it, None for as much as the job."""
+        return 1.0 if role == "halo" else self.share if own is None else own
 
 
 def even_rules() -> tuple[Rule, ...]:

@@ -15,7 +15,6 @@ OUTER, INNER, DETAIL, TEXTURE, RULED, HALO = range(6)
 DETAIL_MM, CONTOUR_MM = 5.0, 20.0
 """A line that nobody gave a role, is not outside and shorter than the first, is a detail; in a part that encloses
 nothing, one longer than the second is an outline."""
-NO_BEND_PER_MM = 1e-9
 LOOK_MM = 2.0
 LEFT, RIGHT = "left", "right"
 FORM_SIDES = {"": 0, LEFT: 1, RIGHT: -1}

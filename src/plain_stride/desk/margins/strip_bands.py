@@ -8,13 +8,14 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPen
 
 from plain_stride.desk.controls.controls import tinted
-from plain_stride.desk.look.textures import SWATCH, ink_brush, swatch
+from plain_stride.desk.look.textures import SWATCH, TEXTURES, ink_brush, swatch
 from plain_stride.desk.look.theme import LABEL, THEME
 from plain_stride.job.weight_questions import Bands
 from plain_stride.render.paths import polygon, polyline
 from plain_stride.weight.rule_book import ROLE, TIER
 
-SHORT = {ROLE: "role", TIER: "depth", "guarantees": "guarantees", "rest": "white, slope"}
+GUARANTEES, REST = "guarantees", "rest"
+SHORT = {ROLE: "role", TIER: "depth", GUARANTEES: GUARANTEES, REST: "slope"}
 LEAST_STEPS, BASE_TINT = 0.05, 0.4
 
 
@@ -30,7 +31,7 @@ class Layer:
 
 def layers_of(bands: Bands) -> list[Layer]:
     """What adds first, in the order of the rules, then what takes away: the last one ends at the plan's width."""
-    every = {**bands.steps, "guarantees": bands.guarantees, "rest": bands.rest}
+    every = {**bands.steps, GUARANTEES: bands.guarantees, REST: bands.rest}
     out, at = [], np.zeros(len(bands.s))
     for less in (False, True):
         for name, steps in every.items():
@@ -85,10 +86,10 @@ def paint_legend(painter: QPainter, layers: Sequence[Layer], x: float, y: float,
             painter.fillRect(int(x), int(y), SWATCH, SWATCH, QBrush(THEME.color("faint"), Qt.BrushStyle.FDiagPattern))
         elif name == "base":
             painter.fillRect(int(x), int(y), SWATCH, SWATCH, tinted(THEME.color("text"), BASE_TINT))
-        elif name in SHORT and name not in (ROLE, TIER):
-            painter.fillRect(int(x), int(y), SWATCH, SWATCH, _brush(name))
-        else:
+        elif name in TEXTURES:
             swatch(painter, name, x, y)
+        else:
+            painter.fillRect(int(x), int(y), SWATCH, SWATCH, _brush(name))
         painter.setPen(THEME.color("faint"))
         painter.drawText(QPointF(x + SWATCH + 6, y + SWATCH - 1), words)
         x += wide
@@ -96,9 +97,8 @@ def paint_legend(painter: QPainter, layers: Sequence[Layer], x: float, y: float,
 
 
 def _brush(name: str) -> QBrush:
-    if name in ("guarantees", "rest"):
-        return QBrush(THEME.color("ahead"), Qt.BrushStyle.Dense5Pattern)
-    return ink_brush(name)
+    """The texture of a rule; what is none of the rules that add is paler and dotted."""
+    return ink_brush(name) if name in TEXTURES else QBrush(THEME.color("faint"), Qt.BrushStyle.Dense5Pattern)
 
 
 def _between(x: np.ndarray, low: np.ndarray, high: np.ndarray) -> np.ndarray:

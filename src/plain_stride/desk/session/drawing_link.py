@@ -14,7 +14,7 @@ from plain_stride.errors import StrideError
 from plain_stride.job.commit import Commit
 from plain_stride.job.following import JobAtWork, drawn_of, followed_job
 from plain_stride.job.logfile import logger
-from plain_stride.job.serving import Answered, Failed, Question, Reply, serve
+from plain_stride.job.serving import Answered, Failed, Progressed, Question, Reply, serve
 
 FEW_LINES = 300
 """A job of so many lines is asked here: the answer comes before a worker could have been told of it."""
@@ -40,25 +40,37 @@ class DrawingLink(QObject):
     def worker(self) -> StandingWorker:
         return self._worker
 
-    def ask(self, question: Question, told: Callable[[Any], object], few: int | None = None) -> None:
-        """`told` gets the answer of the job as it is, at once where it has few lines, or soon. Another question of the
-        same kind takes its place."""
+    def ask(
+        self,
+        question: Question,
+        told: Callable[[Any], object],
+        few: int | None = None,
+        progressed: Callable[[float], object] = lambda share: None,
+    ) -> None:
+        """`told` gets the answer of the job as it is, at once where it has few lines, or soon; progressed: told the
+        share done meanwhile. Another question of the same kind takes its place."""
         if len(self._document.job.rows.lines) <= (FEW_LINES if few is None else few) or not self._stands_by():
             self._answer_here(question, told)
             return
-        self._worker.stop(self._open.get(type(question), 0))
+        self.stop(type(question))
 
         def reply_came(reply: Reply) -> None:
             if isinstance(reply, Answered) and reply.after == self._sent:
                 told(reply.value)
             elif isinstance(reply, Answered):
-                self.ask(question, told, few)
+                self.ask(question, told, few, progressed)
+            elif isinstance(reply, Progressed):
+                progressed(reply.share)
             elif isinstance(reply, Failed) and not reply.stopped:
                 # A worker that ended, or a file that it could not read: the window itself still knows.
                 logger().error("the drawing's worker: %s", reply.words)
                 self._answer_here(question, told)
 
         self._open[type(question)] = self._worker.ask(question, reply_came)
+
+    def stop(self, kind: type) -> None:
+        """Gives a question of a kind up; who asked is told nothing more."""
+        self._worker.stop(self._open.get(kind, 0))
 
     def rest(self, on: bool) -> None:
         """It rests while the pen is down."""

@@ -26,11 +26,9 @@ class Weigher(QObject):
         self._weighing = document.shapes.weighing
         self._known: Generation = (0, 0)
         self._asked, self._tries = -1, False
-        if len(document.job.rows.lines) <= FEW_LINES:
-            self._weighing.settle_first()
         self._weighing.leave_to_worker()
         document.updates.add(self._ask)
-        # A large job opens at once, its lines as their roles say, and is weighed a moment later.
+        # A job opens at once, its lines as their roles say, and is weighed a moment later.
         QTimer.singleShot(0, self, self._ask)
 
     @property

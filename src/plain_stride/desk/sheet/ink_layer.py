@@ -97,7 +97,7 @@ class InkLayer:
         )
         self.pencils: PencilShelf = small_of.pencils if small_of else PencilShelf(session.said)
         self._next: _Generation | None = None
-        self._over: dict[int, tuple[Shape, float, Shape]] = {}
+        self._over: dict[int, tuple[Shape, Shape]] = {}
         self.index = InkIndex()
         self.image = QImage(1, 1, QImage.Format.Format_RGB32)
         self.view: BoardView | None = None
@@ -110,6 +110,7 @@ class InkLayer:
     def use(self, look: Look) -> None:
         """What is painted from now on is seen so."""
         self.look = look
+        self._over.clear()
 
     def begin(self, view: BoardView, size: QSize, ratio: float) -> None:
         """Starts to paint a view of `size` logical pixels; one that was not whole yet is given up."""
@@ -302,12 +303,11 @@ class InkLayer:
         return self._overdone(ink) if self.look.overdone > 1.0 and isinstance(ink, Shape) else ink
 
     def _overdone(self, shape: Shape) -> Shape:
-        """A line with its widths farther from the plan's base; kept while it is shown so."""
+        """A line with its widths farther from the plan's base; kept as long as the board is looked at so."""
         kept = self._over.get(id(shape))
-        if kept is None or kept[0] is not shape or kept[1] != self.look.overdone:
-            kept = self._over[id(shape)] = (shape, self.look.overdone,
-                                            overdone(shape, self.look.base, self.look.overdone))  # fmt: skip
-        return kept[2]
+        if kept is None or kept[0] is not shape:
+            kept = self._over[id(shape)] = (shape, overdone(shape, self.look.base, self.look.overdone))
+        return kept[1]
 
     def _sheet(self, painter: QPainter, view: BoardView) -> None:
         w, h = self._session.job.page.size_mm

@@ -1,5 +1,6 @@
 """Weight shown over the drawing: what each line is for and where its form lies; widths in bands; the plan's lamps."""
 
+from collections.abc import Callable
 from itertools import pairwise
 
 import numpy as np
@@ -9,11 +10,11 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 from plain_stride.desk.controls.controls import tinted
 from plain_stride.desk.look.theme import sheet_color
 from plain_stride.desk.session.session import Session
+from plain_stride.desk.session.weigher import FEW_LINES
 from plain_stride.desk.sheet.tools.lamps import paint_lamp
 from plain_stride.desk.sheet.view import BoardView
-from plain_stride.form.outside import left_of
 from plain_stride.form.roles import ROLES
-from plain_stride.job.weight_questions import HIDDEN, Seen
+from plain_stride.job.weight_questions import HIDDEN, Seen, SeenNow
 
 NOTHING, ROLE_MARKS, BANDS = "", "roles", "bands"
 _P = Qt.PenStyle
@@ -41,9 +42,15 @@ class WeightMarks:
         """Whether weight is looked at, and which marks are shown then."""
         self.at_work, self.shows = at_work, what
 
-    def show_seen(self, seen: Seen) -> None:
-        """The places that are marked."""
-        self._seen = seen
+    def look(self, seen: Callable[[], object]) -> None:
+        """Has the lines looked at as they are now, where marks are shown; seen: called once that is done."""
+
+        def take(found: Seen) -> None:
+            self._seen = found
+            seen()
+
+        if self.shows:
+            self._session.drawing.ask(SeenNow(), take, FEW_LINES)
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
         if not self.at_work:
@@ -80,9 +87,8 @@ def band_words(dpi: float) -> str:
 
 
 def _roles(seen: Seen, view: BoardView) -> list[tuple[QPainterPath, QPen]]:
-    glass = view.to_glass(seen.points.astype(float))
-    side = np.where(seen.role == ROLES.index("outer"), -seen.form.astype(float), 0.0)
-    moved = glass + left_of(glass, seen.starts) * (side * AWAY_PX)[:, None]
+    outer = (seen.role == ROLES.index("outer"))[:, None]
+    moved = view.to_glass(seen.points + np.where(outer, seen.outward, 0.0) * (AWAY_PX / view.scale))
     pens = [QPen(sheet_color("chosen"), ROLE_PX, ROLE_PENS[role]) for role in ROLES]
     return _runs(moved, seen.starts, seen.role, pens)
 

@@ -29,7 +29,7 @@ class WeighNotes(PagedNotes):
     def __init__(self, session: Session) -> None:
         self.plan, self.lines, self.range = PlanPage(session), WeighLinesPage(session), RangePage(session)
         self.clash, self.see, self.learn = ClashPage(session), SeePage(session), LearnPage(session)
-        self._places: int | None = None
+        self._places = (-1, 0)
         self._later = QTimer()
         super().__init__(session, {PLAN: self.plan, LINES: self.lines, RANGE: self.range, CLASH: self.clash,
                                    SEE: self.see, LEARN: self.learn})  # fmt: skip
@@ -41,9 +41,9 @@ class WeighNotes(PagedNotes):
             page.place_wanted.connect(self.place_wanted)
 
     def fact(self) -> str:
-        share = self.session.job.plan.share
-        if self._places:
-            return counted(self._places, "place") + " to decide"
+        share, (version, places) = self.session.job.plan.share, self._places
+        if places and version == self.session.job.version:
+            return counted(places, "place") + " to decide"
         return f"plan at {share * 100:.0f} %" if share else "the hand's own"
 
     def show_page(self, name: str) -> None:
@@ -60,6 +60,6 @@ class WeighNotes(PagedNotes):
         self.refresh()
 
     def _show(self, weights: Weights) -> None:
-        self._places = len(weights.clashes)
+        self._places = (self.session.job.version, len(weights.clashes))
         self.range.show_weights(weights)
         self.clash.show_weights(weights)

@@ -20,6 +20,7 @@ SAYS = {"base": "base", "outer": "outer lines", "detail": "details", "texture": 
         "away": "away from the light", "towards": "towards it", "bend": "in bends", "meeting": "at meetings",
         "middle": "in free middles"}  # fmt: skip
 MOST_ODD = 60
+LEARN, STOP = "learn from my pulls", "stop"
 
 
 class LearnPage(Page):
@@ -30,7 +31,8 @@ class LearnPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.found: Learned | None = None
-        self._learn, self._lay = Word("learn from my pulls"), Word("lay it as the plan")
+        self._learns = False
+        self._learn, self._lay = Word(LEARN), Word("lay it as the plan")
         self._learn.clicked.connect(self.learn)
         self._lay.clicked.connect(self._lay_plan)
         self._says, self._figures, self._unsure = Sentence(), Sentence(), Sentence()
@@ -58,9 +60,27 @@ class LearnPage(Page):
             self._says.say("")
 
     def learn(self) -> None:
-        """Has the plan learned beside the window."""
-        self._says.say("Looking at what your pressure did…")
-        self.session.drawing.ask(LearnPlan(), self._show, FEW_LINES)
+        """Has the plan learned beside the window, or stops that."""
+        if self._learns:
+            self._end("Stopped: nothing was learned.")
+            self.session.drawing.stop(LearnPlan)
+            return
+        self._learns = True
+        self._learn.setText(STOP)
+        self._looked(0.0)
+        self.session.drawing.ask(LearnPlan(), self._found, FEW_LINES, self._looked)
+
+    def _looked(self, share: float) -> None:
+        self._says.say(f"Looking at what your pressure did: {share:.0%}.")
+
+    def _end(self, words: str) -> None:
+        self._learns = False
+        self._learn.setText(LEARN)
+        self._says.say(words)
+
+    def _found(self, found: Learned | str) -> None:
+        self._end("")
+        self._show(found)
 
     def _show(self, found: Learned | str | None) -> None:
         self.found = found if isinstance(found, Learned) else None

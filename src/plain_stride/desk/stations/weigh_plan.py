@@ -30,7 +30,7 @@ from plain_stride.weight.rule_book import MM, RULES
 from plain_stride.weight.schools import SCHOOLS
 
 LIGHTS = {NO_LIGHT: NO_LIGHT, "left": 315.0, "above": 0.0, "right": 45.0}
-OTHER = "other"
+OTHER, FLOORS = "other", ("as thin as it comes", "the print floor")
 """Degrees by the words for where light comes from: high on a side, or straight from above; the word for all others."""
 
 
@@ -75,7 +75,11 @@ class PlanPage(Page):
         self._lean = Slider("Where two clash", _draw_lean, _lean_words, read_share, lambda v: v / 100.0,
                             lambda s: s * 100.0, 50.0)  # fmt: skip
         self._lean.settled.connect(lambda v: self.session.make("plan", lean=v / 100.0))
-        self.add(self._lean, self._base, self._says, self._key)
+        self._floor = Choice(FLOORS, FLOORS[0], "Whether anything may be thinner than the print floor")
+        self._floor.chosen.connect(lambda word: self._make(floor=word == FLOORS[1]))
+        self.add(self._lean, self._base)
+        self.add_verbs(Sentence("thinnest"), self._floor)
+        self.add(self._says, self._key)
 
     def lamp_tool(self) -> SheetTool:
         """What lamps are placed with."""
@@ -90,6 +94,7 @@ class PlanPage(Page):
         self._lift.setText("lift off" if plan.share else "lay it")
         self._share.show_value(plan.share * 100.0)
         self._lean.show_value(plan.lean * 100.0)
+        self._floor.show_chosen(FLOORS[plan.floor])
         self._base.show_text(f"{plan.base:g} mm")
         word = light_word(plan.lamps)
         self._light.show_chosen(word)
@@ -174,6 +179,9 @@ class PlanPage(Page):
 
     def keep(self, name: str) -> None:
         """Keeps the plan in the library, for other jobs."""
+        if "/" in name:
+            self._fault.say("A plan's name holds no /.")
+            return
         try:
             path = library.place_for("plans", name)
         except OSError as why:
@@ -195,7 +203,7 @@ class PlanPage(Page):
 
     def _ask_keep(self) -> None:
         name, ok = QInputDialog.getText(self, "Keep this plan", "A name for it")
-        if ok and name.strip() and "/" not in name:
+        if ok and name.strip():
             self.keep(name.strip())
 
     def _ask_give(self) -> None:

@@ -13,8 +13,8 @@ from plain_stride.job.weight_questions import LampsTried, ProfilesNow
 from plain_stride.lines.recipe import PlanProfile
 from plain_stride.weight.lamps import Lamp
 
-FEW_LINES = 60
-"""A job of so many lines is weighed here, in less than a frame or two."""
+FEW_LINES = 20
+"""A job of so many lines is weighed here: a frame or two after a change, 0.2 s at the very first."""
 
 
 class Weigher(QObject):

@@ -7,6 +7,7 @@ from plain_stride.desk.controls.controls import Heading, Sentence, Word
 from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
+from plain_stride.job.weighing import plan_counts
 from plain_stride.job.weight_questions import Weights
 from plain_stride.texts import counted
 from plain_stride.weight.hierarchy import OVER_NEARER, OVER_OUTLINE, OVER_SHADOW, Clash, Cure
@@ -17,6 +18,8 @@ WHY = {
     OVER_NEARER: "a farther line outweighs the nearer one that it ends on",
     OVER_SHADOW: "the lit side outweighs the shadow side",
 }
+SIDES = {OVER_OUTLINE: ("inner line", "outline"), OVER_SHADOW: ("lit side", "shadow side")}
+"""What outweighs what, where both are of one part."""
 MOST = 200
 
 
@@ -51,16 +54,19 @@ class ClashPage(Page):
         self.clashes = weights.clashes[:MOST]
         same = [n for n, one in enumerate(self.clashes) if before is not None and one.lines == before.lines]
         self._at = same[0] if same else -1
-        rows = [f"{n}  {self._name(c.lines[0])} {c.measured[0]:.2f} over {c.measured[1]:.2f} mm"
+        rows = [f"{n}  {self._place(c)} {c.measured[0]:.2f} over {c.measured[1]:.2f} mm"
                 for n, c in enumerate(self.clashes, 1)]  # fmt: skip
         self._list.show_rows(rows, self._at if self._at >= 0 else None)
         n = len(weights.clashes)
         self._says.say(f"**{counted(n, 'place')}** where a line outweighs one that it should not." if n else
                        "No line outweighs one that it should not." if self.session.job.rows.lines else
                        "Nothing is inked yet.")  # fmt: skip
-        gave = [(f"{RULES[one.rule].says}: gave way", one.at, one.lines) for one in weights.gave_way]
-        closed = [(f"stays closed over {one.length:.1f} mm", one.at, one.lines) for one in weights.closed]
-        self._closed = (*gave, *closed)[:MOST]
+        gave = [(f"{self._name(one.lines[1])}: {RULES[one.rule].says} gave way", one.at, one.lines)
+                for one in weights.gave_way]  # fmt: skip
+        closed = [(f"{self._name(one.lines[0])}: stays closed over {one.length:.1f} mm", one.at, one.lines)
+                  for one in weights.closed]  # fmt: skip
+        # A plan that is lifted off has done nothing, and left nothing undone.
+        self._closed = (*gave, *closed)[:MOST] if plan_counts(self.session.job) else ()
         self._other_list.show_rows([words for words, _, _ in self._closed])
         self._could_not.setVisible(bool(self._closed))
         self._show_picked()
@@ -68,6 +74,18 @@ class ClashPage(Page):
     def _name(self, line: str) -> str:
         row = self.session.job.rows.lines.get(line)
         return self.session.job.rows.parts[row.part].name if row is not None else line
+
+    def _place(self, clash: Clash) -> str:
+        """Where a clash is, in few words."""
+        sides = SIDES.get(clash.kind)
+        part = self._name(clash.lines[0])
+        return f"{part}, {sides[0]}" if sides else part
+
+    def _both(self, clash: Clash) -> tuple[str, str]:
+        """What outweighs what, in words."""
+        heavy, light = map(self._name, clash.lines)
+        sides = SIDES.get(clash.kind)
+        return (f"the {sides[0]}", f"the {sides[1]}") if sides else (heavy, light)
 
     def _pick(self, n: int) -> None:
         self._at = n
@@ -88,7 +106,7 @@ class ClashPage(Page):
             widget.setVisible(clash is not None)
         if clash is None:
             return
-        heavy, light = map(self._name, clash.lines)
+        heavy, light = self._both(clash)
         self._why.say(f"Here {WHY[clash.kind]}: {heavy} **{clash.measured[0]:.2f} mm**, {light}"
                       f" **{clash.measured[1]:.2f} mm**.")  # fmt: skip
         for word, cure, name, verb in ((self._thicken, clash.cures[0], light, "thicken"),

@@ -2,7 +2,6 @@
 whether what is worked out bit by bit equals the whole, edit after edit."""
 
 import tempfile
-import time
 from collections.abc import Callable
 from pathlib import Path
 from shutil import copy
@@ -10,9 +9,9 @@ from shutil import copy
 import numpy as np
 
 from benchmarks.big_job import big_job
+from benchmarks.drawing import took
 from plain_stride.compiled import ready
 from plain_stride.form.known import known_of, sides_of
-from plain_stride.form.places import places_of
 from plain_stride.job.changes import make
 from plain_stride.job.job_files import opened
 from plain_stride.job.shapes import Shapes
@@ -23,14 +22,7 @@ from plain_stride.weight.scene import Scene
 from plain_stride.weight.weighing import weighed
 
 WHOLE_S, SETTLED_MS, FRAME_MS, SOLVER_MS, GROWTH = 1.2, 300.0, 100.0, 100.0, 1.15
-CHANGES, EQUAL_EDITS, SAME_MM = 40, 40, 0.002
-
-
-def took(work: Callable[[], object]) -> float:
-    """Milliseconds."""
-    start = time.perf_counter()
-    work()
-    return (time.perf_counter() - start) * 1000.0
+CHANGES, SAME_MM = 40, 0.002
 
 
 def best(work: Callable[[], object], times: int = 3) -> float:
@@ -73,7 +65,6 @@ def _growth(scene: Scene) -> None:
         some = set(keys[: int(len(keys) * share)])
         lines = {key: line for key, line in scene.drawing.lines.items() if key in some}
         drawing = type(scene.drawing)(1, scene.drawing.parts, lines, scene.drawing.covers, scene.drawing.contacts)
-        places_of((key, line.path) for key, line in lines.items())
         times.append(best(lambda d=drawing: weighed(Scene(d, known_of(d)), Plan())))
     power = np.log(times[1] / times[0]) / np.log(5.0)
     print(f"  {times[0]:.0f} ms for a fifth of them, {times[1]:.0f} ms for all: grows as n^{power:.2f} (<= {GROWTH:g})")

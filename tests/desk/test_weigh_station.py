@@ -426,9 +426,9 @@ def test_the_print_floor_is_asked_for_at_weigh(window):
     round_line(window)
     page = weigh(window).page(PLAN)
     window.settle()
-    press(page, "the print floor")
+    press(page, "print floor")
     assert window.session.job.plan.floor
-    press(page, "as thin as it comes")
+    press(page, "no limit")
     assert not window.session.job.plan.floor
     page.keep("a/b")
     assert "no /" in page._fault.text()

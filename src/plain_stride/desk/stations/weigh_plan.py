@@ -30,8 +30,9 @@ from plain_stride.weight.rule_book import MM, RULES
 from plain_stride.weight.schools import SCHOOLS
 
 LIGHTS = {NO_LIGHT: NO_LIGHT, "left": 315.0, "above": 0.0, "right": 45.0}
-OTHER, FLOORS = "other", ("as thin as it comes", "the print floor")
+OTHER = "other"
 """Degrees by the words for where light comes from: high on a side, or straight from above; the word for all others."""
+FLOORS = ("no limit", "print floor")
 
 
 class PlanPage(Page):

@@ -1,10 +1,10 @@
 """The solver of the plan's guarantees: the least change of the widths that meets them, the higher ones first.
 
 Unknown is an offset at each knot, in powers of two of the width. A guarantee is a row: a sum of shares of offsets that
-is to be so much or more. Levels are met from the highest: rows of higher levels weigh as much as they must, those of
-the level at hand at most MOST_WEIGHT each; one that weighs that much and is still not met gives way, the worst first,
-and the next level follows. Within a level the sum of squares of the offsets is the least (dual coordinate ascent, after
-Hildreth 1957); thickening costs against thinning as `lean` says.
+is to be so much or more. The sum of squares of the offsets is the least (dual coordinate ascent, after Hildreth 1957);
+thickening costs against thinning as `lean` says. Where all rows can be met together, that is the answer. Else levels
+are met from the highest: rows of higher levels weigh as much as they must, those of the level at hand at most
+MOST_WEIGHT each; one that weighs that much and is still not met gives way, the worst first, and the next level follows.
 """
 
 from dataclasses import dataclass
@@ -38,17 +38,25 @@ class Rows:
 
 @dataclass(frozen=True, eq=False)
 class Solved:
-    """offsets (n,), powers of two; gave_way (m,): rows that could not be met."""
+    """offsets (n,), powers of two; gave_way (m,): rows that could not be met; weight (m,): what each row weighs."""
 
     offsets: np.ndarray
     gave_way: np.ndarray
+    weight: np.ndarray
 
 
-def solved(rows: Rows, count: int, lean: float = 0.5) -> Solved:
-    """The offsets of so many knots. lean: how far a clash thickens (1) rather than thins (0)."""
+def solved(rows: Rows, count: int, lean: float = 0.5, start: np.ndarray | None = None) -> Solved:
+    """The offsets of so many knots. lean: how far a clash thickens (1) rather than thins (0); start (m,): weights to
+    begin with, as those of nearly the same rows before: they change how soon it is there, not the answer."""
     lean = min(max(lean, LEAST_LEAN), 1.0 - LEAST_LEAN)
-    thicken, thin = 2.0 * (1.0 - lean), 2.0 * lean
-    at_work = _AtWork(rows, count, thicken, thin)
+    at_work = _AtWork(rows, count, 2.0 * (1.0 - lean), 2.0 * lean)
+    if not at_work.meets_all(start):
+        at_work.begin_anew()
+        _by_levels(rows, at_work)
+    return Solved(at_work.offsets(), at_work.gave_way, at_work.weight)
+
+
+def _by_levels(rows: Rows, at_work: "_AtWork") -> None:
     for level in np.unique(rows.level):
         here = rows.level == level
         at_work.most[here] = MOST_WEIGHT
@@ -58,8 +66,9 @@ def solved(rows: Rows, count: int, lean: float = 0.5) -> Solved:
         _look_again(at_work, here)
         if (here & at_work.gave_way).any():
             at_work.begin_anew()
+            # What strove against each other has left its weight: all rows that are left settle from nothing.
+            at_work.failed(at_work.most > 0.0)
         at_work.most[here & ~at_work.gave_way] = np.inf
-    return Solved(at_work.offsets(), at_work.gave_way)
 
 
 def wholes(*arrays: np.ndarray) -> list[np.ndarray]:
@@ -103,10 +112,20 @@ class _AtWork:
                         np.array([ROUNDS, NEAR_ENOUGH]))  # fmt: skip
         return np.flatnonzero(here & ~self.gave_way & (self.short() > MET))
 
+    def meets_all(self, start: np.ndarray | None) -> bool:
+        """Whether all rows are met together, none weighing more than MOST_WEIGHT. start (m,): weights to begin with."""
+        self.most[:] = MOST_WEIGHT
+        if start is not None:
+            self.weight[:] = np.minimum(start, MOST_WEIGHT)
+            row = np.repeat(np.arange(len(start)), np.diff(self.rows.first))
+            self.z[:] = np.bincount(self.rows.column, self.rows.share * self.weight[row], minlength=len(self.z))
+        met = not len(self.failed(self.most > 0.0))
+        self.most[:] = 0.0
+        return met
+
     def begin_anew(self) -> None:
-        """Lets all rows that are left settle from nothing: what strove against each other has left its weight."""
+        """All weights nought."""
         self.weight[:], self.z[:] = 0.0, 0.0
-        self.failed(self.most > 0.0)
 
     def give_way(self, row: int) -> None:
         """Takes a row out."""

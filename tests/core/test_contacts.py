@@ -1,5 +1,6 @@
 """Contacts: kinds, places, gaps and angles. Outside: Shapely measures the distance of the two inks as polygons."""
 
+from dataclasses import replace
 from types import SimpleNamespace
 
 import numpy as np
@@ -61,7 +62,8 @@ def test_lines_side_by_side_are_told_once_at_their_nearest_place():
     bow = strand("b", np.column_stack([-10 + 40 * u, 1.0 + 40 * (u - 0.4) ** 2]))
     (found,) = [c for c in contacts_between(ACROSS, bow) if c.kind == BESIDE]
     assert found.gap == pytest.approx(shapely.distance(ink(ACROSS), ink(bow)), abs=0.01)
-    assert found.at[0] == pytest.approx(6.0, abs=0.5) and found.places[0] == pytest.approx(6.0, abs=0.5)
+    assert found.at[0] == pytest.approx(6.0, abs=0.5)
+    assert found.places[found.lines.index(ACROSS.id)] == pytest.approx(6.0, abs=0.5)
 
 
 def test_what_lies_beyond_the_look_out_is_none():
@@ -118,7 +120,13 @@ def test_loops_find_what_the_library_finds(seed):
     assert [(c.kind, c.lines) for c in slow] == [(c.kind, c.lines) for c in fast]
     for x, y in zip(slow, fast, strict=True):
         assert (*x.at, *x.places, x.gap) == pytest.approx((*y.at, *y.places, y.gap), abs=1e-6)
-        assert x.angle == pytest.approx(y.angle, abs=0.1)
+        # Right at a corner a line has two directions.
+        corner = min(np.abs(one.s - at).min() for one, at in zip((a, b), _by_id(x, a, b), strict=True)) < 1e-3
+        assert corner or x.angle == pytest.approx(y.angle, abs=0.1)
+
+
+def _by_id(contact, *strands):
+    return [contact.places[contact.lines.index(one.id)] for one in strands]
 
 
 def test_a_list_that_is_kept_up_to_date_is_that_of_a_new_one():
@@ -143,3 +151,20 @@ def test_a_list_that_is_kept_up_to_date_is_that_of_a_new_one():
     assert told(kept) == told(fresh) and len(told(kept)) > 20
     assert {line for line, found in kept.frozen().items() if found} == set(fresh.frozen())
     assert sum(len(found) for found in kept.frozen().values()) == 2 * len(kept.all())
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_what_is_told_does_not_hang_on_names(seed):
+    a, b = at_random(seed)
+    told = [[(c.kind, c.at, c.gap) for c in contacts_between(one, other)]
+            for one, other in ((a, b), (replace(a, id="b"), replace(b, id="a")))]  # fmt: skip
+    assert told[0] == told[1]
+
+
+def test_of_two_near_crossings_of_kissing_rings_the_same_is_told():
+    t = np.linspace(0, 2 * np.pi, 400)
+    rings = [np.column_stack([x + r * np.cos(t), y + r * np.sin(t)]) for x, y, r in
+             ((61.9375, 64.25, 18.28125), (89.65625, 66.25, 9.53125))]  # fmt: skip
+    told = [[(c.kind, c.at) for c in contacts_between(*[strand(key, ring, closed=True)
+             for key, ring in zip(names, rings, strict=True)])] for names in ("ab", "ba")]  # fmt: skip
+    assert told[0] == told[1]

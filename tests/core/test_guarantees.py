@@ -156,8 +156,8 @@ def test_the_rule_that_stands_first_is_kept(order):
 def test_rules_that_are_off_promise_nothing():
     scene = scene_of(LINES, parts=PARTS)
     plan = Plan(rules=tuple(Rule(name, name not in PROMISING) for name in RULES))
-    offsets, gave = guaranteed(scene, plan, np.full(len(scene.known.places.s), 0.3))
-    assert not offsets.any() and gave == []
+    told = guaranteed(scene, plan, np.full(len(scene.known.places.s), 0.3))
+    assert not told.offsets.any() and told.gave_way == []
 
 
 def bodies(scene, **mm):

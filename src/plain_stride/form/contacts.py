@@ -87,6 +87,11 @@ class Strand:
         return np.concatenate([self.points.min(axis=0) - reach, self.points.max(axis=0) + reach])
 
     @cached_property
+    def by_place(self) -> tuple[object, ...]:
+        """An order of lines that tells of their names only where they lie the same."""
+        return (*self.points[0].tolist(), float(self.s[-1]), *self.points[-1].tolist(), self.id)
+
+    @cached_property
     def ends(self) -> tuple[int, ...]:
         """Indices of its end points; none where it is closed."""
         return () if self.closed else (0, len(self.points) - 1)
@@ -126,7 +131,8 @@ class Strand:
 
 def contacts_between(a: Strand, b: Strand) -> list[Contact]:
     """All contacts of two lines, whichever comes first. Grows with the product of their points."""
-    a, b = (a, b) if a.id < b.id else (b, a)
+    # Which is told of first is seen from where they lie: of two places near each other, one is told.
+    a, b = sorted((a, b), key=lambda strand: strand.by_place)
     compiled = kernels()
     if compiled is None:
         return _contacts_between(a, b)

@@ -2,7 +2,7 @@
 and where lines meet."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -15,28 +15,41 @@ from plain_stride.form.places import Places, along_of, places_of
 from plain_stride.lines.curve import flatten
 from plain_stride.lines.shape import Path
 
-SHORT_RUN_MM = 2.0
-"""A stretch that changes sides for less than this is taken for what lies round it."""
+SHORT_RUN_MM, CONTOUR_MM = 2.0, 20.0
+"""A stretch that changes sides for less than this is taken for what lies round it; a line of a part that encloses
+nothing which is longer than the second is an outline of its own, as those of a row of hills."""
 
 
 @dataclass(frozen=True, eq=False)
 class Known:
     """At every place: outside (n,): of its part; form (n,): 1 where the form lies to the left, -1 to the right, 0 on
-    both sides or none; hidden (n,): under a part in front."""
+    both sides or none; hidden (n,): under a part in front. contour (m,): long lines of parts that enclose nothing."""
 
     places: Places
     outside: np.ndarray
     form: np.ndarray
     hidden: np.ndarray
+    contour: np.ndarray
     junctions: Junctions
+
+    def only(self, lines: np.ndarray, rows: np.ndarray) -> "Known":
+        """Of some lines (j,), in their order, with some junctions (k,) of theirs."""
+        on = self.places.index_of(lines)
+        return Known(self.places.only(lines), self.outside[on], self.form[on], self.hidden[on], self.contour[lines],
+                     self.junctions.only(rows).among(lines))  # fmt: skip
 
 
 Sides = Callable[[Sequence[Path]], list[Outside]]
 
 
 def sides_of(paths: Sequence[Path]) -> list[Outside]:
-    """What is outside of the lines of one part, at the places along each."""
-    return outside_of([_flat(path) for path in paths], [along_of(path) for path in paths])
+    """What is outside of the lines of one part, at the places along each; no stretch of it is a short one."""
+    told = outside_of([_flat(path) for path in paths], [along_of(path) for path in paths])
+    places = places_of((str(k), path) for k, path in enumerate(paths))
+    found = np.concatenate([side.outside for side in told]).astype(float) if told else np.zeros(0)
+    # A stretch that changes sides for a little is taken for what lies round it.
+    outside = places.smoothed(found, 2.0 * SHORT_RUN_MM) > 0.5
+    return [replace(side, outside=outside[places.of(k)]) for k, side in enumerate(told)]
 
 
 _flats: WeakKeyDictionary[Path, np.ndarray] = WeakKeyDictionary()
@@ -57,24 +70,39 @@ def _flat(path: Path) -> np.ndarray:
 def known_of(drawing: Drawing, sides: Sides = sides_of, tables: Tables | None = None) -> Known:
     """All that is known of the ink that is seen in a drawing. sides: what tells of the lines of a part what is
     outside; it may keep what it told, and so may tables of junctions."""
-    lines = sorted((key for key in drawing.lines if drawing.is_seen(key)), key=lambda key: _by_place(drawing, key))
+    lines = sorted((key for key in drawing.lines if drawing.is_seen(key)),
+                   key=lambda key: _by_place(drawing.lines[key].path))  # fmt: skip
     places = places_of((key, drawing.lines[key].path) for key in lines)
     outside, form = np.zeros(len(places.s), bool), np.zeros(len(places.s), int)
     for keys in _by_part(drawing, lines).values():
         for key, told in zip(keys, sides([drawing.lines[key].path for key in keys]), strict=True):
             on = places.of(places.row[key])
             outside[on], form[on] = told.outside, told.form
-    outside = _without_short_runs(places, outside)
     hidden = _hidden(drawing, places)
     junctions = junctions_of(places, drawing.contacts, tables)
     seen = ~hidden[places.at(junctions.line, junctions.s)] & ~hidden[places.at(junctions.other, junctions.other_s)]
-    return Known(places, outside, form, hidden, junctions.only(seen))
+    return Known(places, outside, form, hidden, _contours(drawing, places, outside), junctions.only(seen))
 
 
-def _by_place(drawing: Drawing, key: str) -> tuple[float, ...]:
-    """An order of lines that tells nothing of when they were drawn, nor of what they are called."""
-    path = drawing.lines[key].path
-    return (*path.curve[0].ravel().tolist(), float(path.arc.length), *path.curve[-1].ravel().tolist())
+def _contours(drawing: Drawing, places: Places, outside: np.ndarray) -> np.ndarray:
+    at = {part.id: k for k, part in enumerate(drawing.parts)}
+    part = np.array([at[drawing.lines[key].part] for key in places.lines], int)
+    encloses = np.zeros(len(at), bool)
+    encloses[part[places.line[outside]]] = True
+    return np.asarray(~encloses[part] & (places.length >= CONTOUR_MM))
+
+
+_orders: WeakKeyDictionary[Path, tuple[float, ...]] = WeakKeyDictionary()
+
+
+def _by_place(path: Path) -> tuple[float, ...]:
+    """An order of lines that tells nothing of when they were drawn, nor of what they are called; kept as long as they
+    are."""
+    kept = _orders.get(path)
+    if kept is None:
+        ends = path.curve[0].ravel().tolist(), path.curve[-1].ravel().tolist()
+        kept = _orders[path] = (*ends[0], float(path.arc.length), *ends[1])
+    return kept
 
 
 def _by_part(drawing: Drawing, lines: Sequence[str]) -> Mapping[str, list[str]]:
@@ -99,8 +127,3 @@ def _on(cover: Cover, points: np.ndarray) -> np.ndarray:
     out = np.zeros(len(points), bool)
     out[near] = cover.holds(points[near])
     return out
-
-
-def _without_short_runs(places: Places, mask: np.ndarray) -> np.ndarray:
-    """What a mask is for the most part within SHORT_RUN_MM to either side."""
-    return places.smoothed(mask.astype(float), 2.0 * SHORT_RUN_MM) > 0.5

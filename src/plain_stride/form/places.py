@@ -107,6 +107,30 @@ class Places:
         """The places of a line."""
         return slice(int(self.starts[k]), int(self.starts[k + 1]))
 
+    def index_of(self, lines: np.ndarray) -> np.ndarray:
+        """The places (k,) of some lines (j,), one line after the other."""
+        counts = self.counts[lines]
+        first = np.cumsum(counts) - counts
+        return np.arange(int(counts.sum())) + np.repeat(self.starts[lines] - first, counts)
+
+    def only(self, lines: np.ndarray) -> "Places":
+        """Those of some lines (j,)."""
+        on = self.index_of(lines)
+        starts = np.concatenate([[0], np.cumsum(self.counts[lines])])
+        keys = tuple(self.lines[k] for k in lines.tolist())
+        return Places(keys, starts, self.s[on], self.points[on], self.way[on], self.closed[lines])
+
+    def were(self, before: "Places") -> np.ndarray:
+        """Which places of others these are (n,): of a line with the same id that lies as it did; -1 for none."""
+        line_was = np.array([before.row.get(key, -1) for key in self.lines], int)
+        same = (line_was >= 0) & (self.counts == np.append(before.counts, 0)[line_was])
+        out = np.full(len(self.s), -1)
+        now, then = self.index_of(np.flatnonzero(same)), before.index_of(line_was[same])
+        moved = (self.points[now] != before.points[then]).any(axis=1)
+        lies_otherwise = np.bincount(self.line[now[moved]], minlength=len(self.lines)) > 0
+        out[now] = np.where(lies_otherwise[self.line[now]], -1, then)
+        return out
+
     def at(self, line: np.ndarray, s: np.ndarray) -> np.ndarray:
         """The places (k,) nearest to arc lengths s (k,) of lines (k,)."""
         on = np.rint(s / np.maximum(self.step[line], 1e-12)).astype(int)

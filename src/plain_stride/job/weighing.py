@@ -17,17 +17,18 @@ from plain_stride.form.drawing import DrawingKeeper, DrawnLine, DrawnPart
 from plain_stride.form.junctions import Tables
 from plain_stride.form.known import known_of, sides_of
 from plain_stride.form.outside import Outside
-from plain_stride.form.places import along_of
+from plain_stride.form.places import Places, places_of
 from plain_stride.job.covers import Covers
 from plain_stride.job.records import LineRecord
 from plain_stride.job.rows import JobRows, Part
 from plain_stride.lines.recipe import PlanProfile, Worked, even_profile
 from plain_stride.lines.shape import Path, Shape
 from plain_stride.weight.plan import Plan
-from plain_stride.weight.scene import HALO, LEFT, LOOK_MM, RIGHT, Scene
+from plain_stride.weight.scene import HALO, LEFT, RIGHT, Scene
 from plain_stride.weight.weighing import Weighed, weighed
 
-WITHIN_MM = 0.002
+WITHIN_MM, SAME_MM = 0.0015, 0.0005
+"""Within what profiles tell widths; a width that differs by less from what was told is not told again."""
 
 
 class HandLines(Protocol):
@@ -95,6 +96,7 @@ class JobWeighing:
         self._shown: dict[str, PlanProfile] = {}
         self._told: list[tuple[str, ...]] = []
         self._weighed: Weighed | None = None
+        self._last: Told | None = None
         self._version, self._held = -1, 0
 
     def profile(self, line: str) -> PlanProfile:
@@ -156,7 +158,8 @@ class JobWeighing:
 
     def tried(self, plan: Plan) -> dict[str, PlanProfile]:
         """What another plan would want of each line, which is not kept."""
-        return profiles_of(weighed(self.now().scene, plan))
+        now = self.now()
+        return profiles_of(weighed(now.scene, plan, now))
 
     def show(self, profiles: Mapping[str, PlanProfile]) -> list[str]:
         """Shows lines with other profiles for the moment, until none are given; gives the lines that are others."""
@@ -182,8 +185,9 @@ class JobWeighing:
             return
         self._version = self.job.version
         scene, before = self._scene(), self._weighed
-        self._weighed = weighed(scene, self.job.plan)
-        self.take(profiles_of(self._weighed, before), sides_told(scene))
+        self._weighed = weighed(scene, self.job.plan, before)
+        self._last, others = told_by(self._weighed, self._last)
+        self.take(profiles_of(self._weighed, others), sides_told(scene))
         self._sides.forget_unused()
 
     def _scene(self) -> Scene:
@@ -209,15 +213,19 @@ def sides_told(scene: Scene) -> dict[str, str]:
     """On which side of each line the form lies for the most part: the convex one where nothing tells."""
     places = scene.known.places
     sums = np.bincount(places.line, scene.form, minlength=len(places.lines))
-    turns = np.bincount(places.line, scene.turning(LOOK_MM), minlength=len(places.lines))
-    right = np.where(sums != 0.0, sums < 0.0, turns > 0.0)
+    right = np.where(sums != 0.0, sums < 0.0, _turns(places) > 0.0)
     return {key: RIGHT if there else LEFT for key, there in zip(places.lines, right.tolist(), strict=True)}
 
 
 def convex_side(path: Path) -> str:
     """On which side of a line the form lies by its bend alone."""
-    way = along_of(path).way
-    return RIGHT if float((way[:-1, 0] * way[1:, 1] - way[:-1, 1] * way[1:, 0]).sum()) > 0.0 else LEFT
+    return RIGHT if _turns(places_of([("", path)]))[0] > 0.0 else LEFT
+
+
+def _turns(places: Places) -> np.ndarray:
+    """How far each line turns in all (m,), above 0 from the x axis to the y axis."""
+    way, ahead = places.way, places.way[places.shifted(1)]
+    return np.bincount(places.line, way[:, 0] * ahead[:, 1] - way[:, 1] * ahead[:, 0], minlength=len(places.lines))
 
 
 def drawn_part(part: Part) -> DrawnPart:
@@ -231,16 +239,45 @@ def plan_counts(job: JobRows) -> bool:
                 or any(row.weight.share for row in job.rows.lines.values()))  # fmt: skip
 
 
-def profiles_of(whole: Weighed, before: Weighed | None = None) -> dict[str, PlanProfile]:
-    """The profile of each line, in as few knots as tell its widths within WITHIN_MM. before: what was told already:
-    lines that are as they were there are left out."""
+@dataclass(frozen=True, eq=False)
+class Told:
+    """What was told of the lines of a drawing: wide (n,) and ends (m, 2) mm, as of `Weighed`; nan where ends are
+    left alone."""
+
+    scene: Scene
+    wide: np.ndarray
+    ends: np.ndarray
+
+
+def told_by(whole: Weighed, before: Told | None = None) -> tuple[Told, np.ndarray]:
+    """(what is told now, lines (k,) of which that is another than before). Changes that nobody could see are not."""
+    places, ends = whole.scene.known.places, _ends(whole)
+    if before is None:
+        return Told(whole.scene, whole.wide, ends), np.arange(len(places.lines))
+    old, lines = before.scene.known.places, whole.scene.drawing.lines
+    was = np.array([_row_of(before.scene, key, lines[key].path) for key in places.lines], int)
+    wide = np.append(before.wide, np.nan)[np.where(was[places.line] >= 0, places.were(old), -1)]
+    near = np.abs(wide - whole.wide) <= SAME_MM
+    others = np.bincount(places.line[~near], minlength=len(places.lines)) > 0
+    others |= ~((before.ends[was] == ends) | (np.isnan(before.ends[was]) & np.isnan(ends))).all(axis=1)
+    return Told(whole.scene, np.where(others[places.line], whole.wide, wide), ends), np.flatnonzero(others)
+
+
+def _row_of(scene: Scene, key: str, path: Path) -> int:
+    """Which line of a scene has an id and lies along a path; -1 for none."""
+    row = scene.known.places.row.get(key, -1)
+    return row if row >= 0 and scene.drawing.lines[key].path is path else -1
+
+
+def profiles_of(whole: Weighed, lines: np.ndarray | None = None) -> dict[str, PlanProfile]:
+    """The profile of each line, in as few knots as tell its widths within WITHIN_MM. lines (k,): of these alone."""
     import shapely
 
-    places, drawing = whole.scene.known.places, whole.scene.drawing
-    new = _changed(whole, before) if before is not None else np.arange(len(places.lines))
+    places, drawing, ends = whole.scene.known.places, whole.scene.drawing, _ends(whole)
+    new = np.arange(len(places.lines)) if lines is None else lines
     if not len(new):
         return {}
-    on = np.isin(places.line, new)
+    on = places.index_of(new)
     courses = shapely.linestrings(np.column_stack([places.s, whole.wide])[on], indices=np.repeat(
         np.arange(len(new)), places.counts[new]))  # fmt: skip
     coordinates, line = shapely.get_coordinates(shapely.simplify(courses, WITHIN_MM), return_index=True)
@@ -253,29 +290,18 @@ def profiles_of(whole: Weighed, before: Weighed | None = None) -> dict[str, Plan
         rising = path.s + np.arange(len(path.s)) * 1e-10
         source_t = np.maximum.accumulate(np.interp(s, rising, path.source_t))
         half = tuple((wide / 2.0).tolist())
-        out[key] = PlanProfile(tuple(source_t.tolist()), half, half, True, _ends(whole, k))
+        own = None if np.isnan(ends[k, 0]) else (float(ends[k, 0]), float(ends[k, 1]))
+        out[key] = PlanProfile(tuple(source_t.tolist()), half, half, True, own)
     return out
 
 
-def _changed(whole: Weighed, before: Weighed) -> np.ndarray:
-    """Which lines (k,) lie otherwise, or are to weigh otherwise, than before."""
-    places, old = whole.scene.known.places, before.scene.known.places
-    out = []
-    for k, key in enumerate(places.lines):
-        was = old.row.get(key)
-        same = was is not None and whole.scene.drawing.lines[key].path is before.scene.drawing.lines[key].path
-        same = same and np.array_equal(whole.wide[places.of(k)], before.wide[old.of(int(was or 0))])
-        same = same and _ends(whole, k) == _ends(before, int(was or 0))
-        if not same:
-            out.append(k)
-    return np.array(out, int)
-
-
-def _ends(whole: Weighed, k: int) -> tuple[float, float] | None:
-    """mm over which a line's ends are drawn out; None where the plan leaves them, as those of a halo."""
-    if whole.ends is None or whole.scene.role[whole.scene.known.places.starts[k]] == HALO:
-        return None
-    return float(whole.ends[k, 0]), float(whole.ends[k, 1])
+def _ends(whole: Weighed) -> np.ndarray:
+    """mm over which ends are drawn out (m, 2); nan where the plan leaves them, as those of a halo."""
+    places = whole.scene.known.places
+    if whole.ends is None:
+        return np.full((len(places.lines), 2), np.nan)
+    halo = whole.scene.role[places.starts[:-1]] == HALO
+    return np.where(halo[:, None], np.nan, whole.ends)
 
 
 def _is_same(a: tuple[LineRecord, Worked] | None, b: tuple[LineRecord, Worked]) -> bool:

@@ -9,7 +9,7 @@ import numpy as np
 
 from plain_stride.form.junctions import STEM, end_of
 from plain_stride.form.places import Places
-from plain_stride.weight.light import LEAST_SIDE_MM, dark_and_lit
+from plain_stride.weight.light import LEAST_SIDE_MM, dark_and_lit, shades
 from plain_stride.weight.plan import Plan
 from plain_stride.weight.rule_book import LIGHT, MEETINGS, PROMISING, ROLE, TIER
 from plain_stride.weight.scene import DETAIL, INNER, OUTER, TEXTURE, Scene
@@ -90,22 +90,65 @@ class GaveWay:
     places: tuple[int, int]
 
 
-def guaranteed(scene: Scene, plan: Plan, wide: np.ndarray) -> tuple[np.ndarray, list[GaveWay]]:
-    """Powers of two (n,) by which widths (n,) change so that what the plan's rules guarantee holds, and what gave
-    way."""
-    order = [rule.name for rule in plan.rules if rule.name in PROMISING and plan.is_on(rule.name)]
+@dataclass(frozen=True, eq=False)
+class Strained:
+    """What promises weighed in a solution: rule (m,), told (m, 2) as of `Promises`, weight (m,)."""
+
+    rule: np.ndarray
+    told: np.ndarray
+    weight: np.ndarray
+
+    def carried(self, were: np.ndarray, rule: np.ndarray, told: np.ndarray) -> np.ndarray:
+        """The weights (k,) of the same promises of a later drawing, nought for others. were (n,): which place of this
+        drawing each of that one was; rule (k,), told (k, 2): its promises."""
+        count = int(max(self.told.max(initial=0), were.max(initial=0))) + 1
+        then = were[told]
+        key = _key(rule, then, count)
+        own = _key(self.rule, self.told, count)
+        order = np.argsort(own, kind="stable")
+        at = np.minimum(np.searchsorted(own[order], key), len(own) - 1)
+        found = (own[order][at] == key) & (then >= 0).all(axis=1) if len(own) else np.zeros(len(key), bool)
+        return np.where(found, self.weight[order][at] if len(own) else 0.0, 0.0)
+
+
+def _key(rule: np.ndarray, told: np.ndarray, count: int) -> np.ndarray:
+    return (rule * count + told[:, 0]) * count + told[:, 1]
+
+
+@dataclass(frozen=True, eq=False)
+class Guaranteed:
+    """offsets (n,): powers of two by which widths change so that what the plan's rules guarantee holds; what gave way;
+    strained: what the promises weighed, None where there were none."""
+
+    offsets: np.ndarray
+    gave_way: list[GaveWay]
+    strained: Strained | None = None
+
+
+def guaranteed(
+    scene: Scene,
+    plan: Plan,
+    wide: np.ndarray,
+    turned: np.ndarray | None = None,
+    before: tuple[Strained, np.ndarray] | None = None,
+) -> Guaranteed:
+    """What widths (n,) change by. turned (n,): of `shades`, where it is known; before: what promises weighed in a
+    solution of nearly the same drawing, and which place (n,) of that each one was: it is soon there from these."""
+    names = [rule.name for rule in plan.rules if rule.name in PROMISING and plan.is_on(rule.name)]
+    if turned is None and LIGHT in names:
+        turned = shades(scene, plan)
     log = np.log2(np.maximum(wide, _THINNEST))
-    promises = [_KINDS[name](scene, plan, log) for name in order]
+    promises = [_lights(scene, plan, log, turned) if turned is not None and name == LIGHT
+                else _KINDS[name](scene, plan, log) for name in names]  # fmt: skip
     if not any(len(one.need) for one in promises):
-        return np.zeros(len(wide)), []
+        return Guaranteed(np.zeros(len(wide)), [])
     knots = Knots(scene.known.places, ~scene.pinned)
-    answer = solved(_rows(knots, promises), knots.count, plan.lean)
-    rules = np.repeat([one.rule for one in promises], [len(one.need) for one in promises])
     told = np.concatenate([one.told for one in promises])
-    gave = [
-        GaveWay(str(rules[k]), (int(told[k, 0]), int(told[k, 1]))) for k in np.flatnonzero(answer.gave_way).tolist()
-    ]
-    return _along(knots, answer.offsets), gave
+    rule = np.repeat([PROMISING.index(name) for name in names], [len(one.need) for one in promises])
+    start = None if before is None else before[0].carried(before[1], rule, told)
+    answer = solved(_rows(knots, promises), knots.count, plan.lean, start)
+    gave = [GaveWay(PROMISING[rule[k]], (int(told[k, 0]), int(told[k, 1]))) for k in np.flatnonzero(answer.gave_way)]
+    return Guaranteed(_along(knots, answer.offsets), gave, Strained(rule, told, answer.weight))
 
 
 def _along(knots: Knots, offsets: np.ndarray) -> np.ndarray:
@@ -178,9 +221,9 @@ def _depths(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
     return _pairs(TIER, near, far, np.log2(plan.rule(TIER)["margin"]) - log[near] + log[far])
 
 
-def _lights(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
+def _lights(scene: Scene, plan: Plan, log: np.ndarray, turned: np.ndarray) -> Promises:
     """The shadow side of each part's outline over its lit side, by their means."""
-    places, sides = scene.known.places, dark_and_lit(scene, plan)
+    places, sides = scene.known.places, dark_and_lit(scene, turned)
     part, count = scene.part[places.line], len(scene.drawing.parts)
     length = [np.bincount(part[side], places.weight[side], minlength=count) for side in sides]
     forms = np.flatnonzero(np.minimum(*length) >= LEAST_SIDE_MM)
@@ -222,5 +265,5 @@ def _meetings(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
 
 
 _KINDS: Mapping[str, Callable[[Scene, Plan, np.ndarray], Promises]] = {
-    ROLE: _outlines, TIER: _depths, LIGHT: _lights, MEETINGS: _meetings,
+    ROLE: _outlines, TIER: _depths, MEETINGS: _meetings,
 }  # fmt: skip

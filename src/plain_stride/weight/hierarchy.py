@@ -14,7 +14,7 @@ import numpy as np
 from plain_stride.form.junctions import AT_CORNER, STEM
 from plain_stride.form.roles import ROLES
 from plain_stride.lines.profile import Widths
-from plain_stride.weight.light import LEAST_SIDE_MM, dark_and_lit
+from plain_stride.weight.light import LEAST_SIDE_MM, dark_and_lit, shades
 from plain_stride.weight.plan import TIERS, Plan
 from plain_stride.weight.report import Spread, spread_of
 from plain_stride.weight.scene import DETAIL, INNER, OUTER, TEXTURE, Scene
@@ -184,7 +184,7 @@ def _over_shadow(inked: Inked) -> Iterator[Clash]:
     scene, places = inked.scene, inked.scene.known.places
     if not inked.plan.lamps or not len(places.s):
         return
-    sides = dark_and_lit(scene, inked.plan)
+    sides = dark_and_lit(scene, shades(scene, inked.plan))
     for k in np.unique(inked.part[sides[0]]).tolist():
         dark, lit = (np.flatnonzero(side & (inked.part == k)) for side in sides)
         if min(places.weight[dark].sum(), places.weight[lit].sum()) < LEAST_SIDE_MM:

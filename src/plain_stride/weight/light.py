@@ -26,13 +26,13 @@ def shade(scene: Scene, lamp: Lamp) -> np.ndarray:
     outward = places.left * np.where(side != 0.0, side, convex)[:, None]
     out = (outward * away).sum(axis=1)
     if lamp.at is not None:
-        round_it = np.isin(places.line, np.flatnonzero(_holds(scene, lamp.at)))
+        round_it = lit_all_round(scene, lamp.at)[places.line]
         out = np.where(round_it, -np.abs(out), out)
     return np.asarray(out)
 
 
-def _holds(scene: Scene, at: tuple[float, float]) -> np.ndarray:
-    """Whether each line is of a part that a lamp stands in (m,): it is lit all round."""
+def lit_all_round(scene: Scene, at: tuple[float, float]) -> np.ndarray:
+    """Whether each line is of a part that a lamp stands in (m,)."""
     place = np.array([at])
     inside = {part for part, cover in scene.drawing.covers.items() if _is_on(cover, place)}
     return np.array([scene.drawing.lines[key].part in inside for key in scene.known.places.lines], bool)
@@ -47,9 +47,9 @@ def shades(scene: Scene, plan: Plan) -> np.ndarray:
     return np.asarray(np.min([shade(scene, lamp) for lamp in plan.lamps], axis=0))
 
 
-def dark_and_lit(scene: Scene, plan: Plan) -> tuple[np.ndarray, np.ndarray]:
-    """Which places (n,) of outlines that are seen are turned away from all lamps, and which towards one."""
-    turned = shades(scene, plan)
+def dark_and_lit(scene: Scene, turned: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Which places (n,) of outlines that are seen are turned away from all lamps, and which towards one. turned (n,):
+    of `shades`."""
     outer = ~scene.known.hidden & (scene.role == OUTER)
     return outer & (turned > TURNED_AWAY), outer & (turned < -TURNED_AWAY)
 

@@ -12,9 +12,8 @@ from plain_stride.form.roles import FOUND, ROLES
 from plain_stride.weight.plan import TIERS
 
 OUTER, INNER, DETAIL, TEXTURE, RULED, HALO = range(6)
-DETAIL_MM, CONTOUR_MM = 5.0, 20.0
-"""A line that nobody gave a role, is not outside and shorter than the first, is a detail; in a part that encloses
-nothing, one longer than the second is an outline."""
+DETAIL_MM = 5.0
+"""A line that nobody gave a role, is not outside and shorter than this, is a detail."""
 LOOK_MM = 2.0
 LEFT, RIGHT = "left", "right"
 FORM_SIDES = {"": 0, LEFT: 1, RIGHT: -1}
@@ -39,24 +38,25 @@ class Scene:
     says: Mapping[str, LineSays] = field(default_factory=dict)
     _turnings: dict[float, np.ndarray] = field(default_factory=dict)
 
+    def around(self, lines: np.ndarray) -> tuple["Scene", np.ndarray]:
+        """(scene, its lines (j,)): of some lines (a mask (m,)) and all that they meet, with the junctions of these
+        alone: what meets them has its course, its role and its depth there, and nothing else."""
+        found = self.known.junctions
+        rows = lines[found.line]
+        there = lines.copy()
+        there[found.other[rows]] = True
+        those = np.flatnonzero(there)
+        return Scene(self.drawing, self.known.only(those, rows), self.says), those
+
     @cached_property
     def role(self) -> np.ndarray:
         """The role of every place (n,), as its place among ROLES: what the hand gave, else what the drawing tells."""
         places, outside = self.known.places, self.known.outside
-        short, contour = (places.length < DETAIL_MM)[places.line], self._open_contours[places.line]
+        short, contour = (places.length < DETAIL_MM)[places.line], self.known.contour[places.line]
         found = np.where(outside | contour, OUTER, np.where(short, DETAIL, INNER))
         given = [self._given(key) for key in places.lines]
         by_hand = np.array(given, int)[places.line] if given else np.zeros(0, int)
         return np.where(by_hand >= 0, by_hand, found)
-
-    @cached_property
-    def _open_contours(self) -> np.ndarray:
-        """Long lines (m,) of parts that enclose nothing, as a row of hills: each is an outline of its own."""
-        places = self.known.places
-        encloses = np.zeros(len(self.drawing.parts), bool)
-        encloses[self.part[places.line[self.known.outside]]] = True
-        out: np.ndarray = ~encloses[self.part] & (places.length >= CONTOUR_MM)
-        return out
 
     def _given(self, key: str) -> int:
         """The role that a hand gave, or a found one that is neither outer nor inner; else -1."""

@@ -6,6 +6,8 @@ bands add up.
 """
 
 from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -40,13 +42,43 @@ def saturated(steps: np.ndarray) -> np.ndarray:
     return out
 
 
+@dataclass(frozen=True, eq=False)
+class Stack:
+    """Steps of sqrt 2 at every place (n,), by rule. lines: of role and depth; own: what a place adds by itself and by
+    what is right there; meetings: by what its line meets, None where that rule is off; turned: how far it is turned
+    away from all lamps, None where nothing asks for it. The last three are before saturation."""
+
+    lines: Mapping[str, np.ndarray]
+    own: Mapping[str, np.ndarray]
+    turned: np.ndarray | None
+    meetings: np.ndarray | None = None
+
+    @cached_property
+    def so_far(self) -> np.ndarray:
+        """What places come to without meetings."""
+        return np.asarray(sum(self.lines.values()) + saturated(np.asarray(sum(self.own.values(), 0.0))))
+
+    @cached_property
+    def bands(self) -> dict[str, np.ndarray]:
+        """What each rule adds, saturated together."""
+        raw = dict(self.own) | ({MEETINGS: self.meetings} if self.meetings is not None else {})
+        if not raw:
+            return dict(self.lines)
+        together = np.asarray(sum(raw.values()))
+        some = np.abs(together) > _LEAST
+        gain = np.where(some, saturated(together) / np.where(some, together, 1.0), 1.0)
+        return dict(self.lines) | {name: steps * gain for name, steps in raw.items()}
+
+
+def stack_of(scene: Scene, plan: Plan) -> Stack:
+    """The stack of all lines."""
+    without = Stack(of_lines(scene, plan), *of_places(scene, plan))
+    return replace(without, meetings=of_meetings(scene, plan, without.so_far))
+
+
 def stacked(scene: Scene, plan: Plan) -> dict[str, np.ndarray]:
     """What each rule that is on adds at every place (n,), in steps of sqrt 2."""
-    out = _of_lines(scene, plan)
-    raw = _of_places(scene, plan, sum(out.values(), np.zeros(len(scene.known.places.s))))
-    together = sum(raw.values(), np.zeros(len(scene.known.places.s)))
-    gain = np.where(np.abs(together) > _LEAST, saturated(together) / np.where(together == 0.0, 1.0, together), 1.0)
-    return out | {name: steps * gain for name, steps in raw.items()}
+    return stack_of(scene, plan).bands
 
 
 def total(scene: Scene, bands: Mapping[str, np.ndarray]) -> np.ndarray:
@@ -55,31 +87,34 @@ def total(scene: Scene, bands: Mapping[str, np.ndarray]) -> np.ndarray:
     return run_on(scene, sum((bands[name] for name in names), np.zeros(len(scene.known.places.s))))
 
 
-def _of_lines(scene: Scene, plan: Plan) -> dict[str, np.ndarray]:
+def of_lines(scene: Scene, plan: Plan) -> dict[str, np.ndarray]:
+    """What the role and the depth of a line add (n,); nothing where these rules are off."""
     of_role = np.array([plan.role_steps(role) if role != "halo" else 0.0 for role in ROLES])
     of_tier = np.array([plan.tier_steps(tier) for tier in TIERS])
-    line = scene.known.places.line
-    out = {}
-    if plan.is_on(ROLE):
-        out[ROLE] = of_role[scene.role]
-    if plan.is_on(TIER):
-        out[TIER] = (of_tier[scene.tier] + plan.rule(TIER)["order"] * scene.rank)[line]
-    return out
+    by_depth = of_tier[scene.tier] + plan.rule(TIER)["order"] * plan.is_on(TIER) * scene.rank
+    return {ROLE: of_role[scene.role], TIER: by_depth[scene.known.places.line]}
 
 
-def _of_places(scene: Scene, plan: Plan, before: np.ndarray) -> dict[str, np.ndarray]:
+def of_places(scene: Scene, plan: Plan) -> tuple[dict[str, np.ndarray], np.ndarray | None]:
+    """(steps (n,) by rule, how far places are turned away from all lamps (n,)): before saturation, without meetings."""
     out: dict[str, np.ndarray] = {}
+    turned = None
     if plan.lamps and any(plan.is_on(name) for name in (LIGHT, SHADOW)):
         turned = shades(scene, plan)
         out |= {LIGHT: light_steps(scene, plan, turned)} if plan.is_on(LIGHT) else {}
-        out |= {SHADOW: shadow_steps(scene, plan, turned)} if plan.is_on(SHADOW) and scene.throws.any() else {}
+        out |= {SHADOW: shadow_steps(scene, plan, turned)} if plan.is_on(SHADOW) else {}
     if plan.lamps and plan.is_on(FADE):
         out[FADE] = fade_steps(scene, plan)
     for name, steps in ((BENDS, bend_steps), (MIDDLES, middle_steps), (TUCKS, tuck_steps), (GROUND, ground_steps)):
         if plan.is_on(name):
             out[name] = steps(scene, plan)
-    if plan.is_on(MEETINGS):
-        so_far = before + saturated(sum(out.values(), np.zeros(len(before))))
-        out[MEETINGS] = meeting_steps(scene, plan, so_far)
     halo = scene.role == HALO
-    return {name: np.where(halo, 0.0, steps) for name, steps in out.items()}
+    return {name: np.where(halo, 0.0, steps) for name, steps in out.items()}, turned
+
+
+def of_meetings(scene: Scene, plan: Plan, so_far: np.ndarray) -> np.ndarray | None:
+    """Steps (n,) of meetings, before saturation; None where the rule is off. so_far (n,): what places come to
+    without."""
+    if not plan.is_on(MEETINGS):
+        return None
+    return np.where(scene.role == HALO, 0.0, meeting_steps(scene, plan, so_far))

@@ -46,7 +46,7 @@ def score(truth: Sequence[np.ndarray], reading: Reading) -> Score:
     t, f = np.vstack(true), np.vstack(found)
     from_truth, to_truth = cKDTree(f).query(t), cKDTree(t).query(f)
     precision, recall = (to_truth[0] < NEAR_MM).mean(), (from_truth[0] < NEAR_MM).mean()
-    ends = np.vstack([line[[0, -1]] for line in truth if np.hypot(*(line[0] - line[-1])) > 0.5])
+    ends = np.vstack([line[[0, -1]] for line in truth if np.hypot(*(line[0] - line[-1])) > 0.5] or [np.zeros((0, 2))])
     tips = np.vstack([r.points[[0, -1]] for r in reading.lines if not r.closed] or [np.full((1, 2), np.inf)])
     corners = np.vstack([corners_of(line) for line in truth])
     return Score(
@@ -54,7 +54,7 @@ def score(truth: Sequence[np.ndarray], reading: Reading) -> Score:
         shared(true, found, from_truth),
         shared(found, true, to_truth),
         float(np.median(to_truth[0][to_truth[0] < NEAR_MM])),
-        float(np.median(np.minimum(cKDTree(tips).query(ends)[0], 5.0))),
+        float(np.median(np.minimum(cKDTree(tips).query(ends)[0], 5.0))) if len(ends) else float("nan"),
         float(np.median(np.minimum(cKDTree(f).query(corners)[0], 5.0))) if len(corners) else float("nan"),
         _turning(found) / max(_turning(true), 1e-9),
         float(np.count_nonzero(to_truth[0] > FAR_MM) * STEP_MM),

@@ -29,12 +29,14 @@ class Flat:
 
 
 def resized(picture: np.ndarray, factor: float) -> np.ndarray:
-    """A float32 picture made smaller by means over areas. (h, w) to (h2, w2). factor: pixels for one."""
+    """A float32 picture made smaller by means over areas. (h, w) to (h2, w2). factor: pixels for one, exactly: what is
+    left over at the right and below is cut off, so that no place moves."""
     h, w = picture.shape
-    size = (max(1, round(w * factor)), max(1, round(h * factor)))
+    size = (max(1, int(w * factor + 1e-6)), max(1, int(h * factor + 1e-6)))
     if size == (w, h):
         return picture
-    return np.asarray(Image.fromarray(picture).resize(size, Image.Resampling.BOX), np.float32)
+    box = (0.0, 0.0, min(size[0] / factor, w), min(size[1] / factor, h))
+    return np.asarray(Image.fromarray(picture).resize(size, Image.Resampling.BOX, box), np.float32)
 
 
 def lessened(darkness: np.ndarray, per_mm: float) -> np.ndarray:

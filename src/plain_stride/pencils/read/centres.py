@@ -18,6 +18,8 @@ JOINT_MM, JOINT_WEIGHT = 1.2, 0.15
 FIRST_W = 1.2
 REACH_W = 3.5
 CLEAR_SHARE = 0.9
+CALMER = (1.0, 1.4, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0)
+"""Spans that a curve is evened out over at last, in those of its kind."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,6 +50,7 @@ def centres_of(chains: list[Chain], flat: Flat, kind: Kind) -> list[Centre]:
     owners = _Owners(soft, flat)
     seen = _looked_across(soft, chains, owners, flat, kind)
     last = [_drawn(p, chains[n], kind, seen[n], sharp[n]) for n, p in enumerate(soft)]
+    last = [_calmed(p, chains[n].closed, _at(p, sharp[n]), kind) for n, p in enumerate(last)]
     seen = _looked_across(last, chains, owners, flat, kind)
     out = []
     for n, points in enumerate(last):
@@ -203,6 +206,36 @@ def _drawn(p: np.ndarray, chain: Chain, kind: Kind, seen: _Across, sharp: np.nda
         pieces.append(_smoothed(piece, w, kind.smooth, False) if len(piece) > 4 else piece)
     out = np.vstack(pieces)
     return out if len(out) < 5 else _resampled(out, chain.closed)
+
+
+def _calmed(p: np.ndarray, closed: bool, corners: list[int], kind: Kind) -> np.ndarray:
+    """A curve evened out between its corners as far as it moves nowhere by more than the kind's room."""
+    if closed and not corners:
+        return _calm_piece(p, True, kind)
+    if closed:
+        turned = _calmed(np.vstack([np.roll(p, -corners[0], axis=0), p[corners[0]]]), False,
+                         [k - corners[0] for k in corners[1:]], kind)  # fmt: skip
+        return np.roll(turned[:-1], corners[0], axis=0)
+    out = p.copy()
+    for a, b in itertools.pairwise([0, *corners, len(p) - 1]):
+        out[a : b + 1] = _calm_piece(p[a : b + 1], False, kind)
+    return out
+
+
+def _calm_piece(p: np.ndarray, closed: bool, kind: Kind) -> np.ndarray:
+    best = p
+    if len(p) < 5:
+        return p
+    for times in CALMER:
+        z = _smoothed(p, np.ones(len(p)), times * kind.smooth, closed)
+        if not closed:
+            # Its ends stay where they are.
+            u = np.linspace(0.0, 1.0, len(p))[:, None]
+            z = z + (1.0 - u) * (p[0] - z[0]) + u * (p[-1] - z[-1])
+        if np.hypot(*(z - p).T).max() > kind.room:
+            break
+        best = z
+    return best
 
 
 def corner_places(p: np.ndarray, closed: bool, kind: Kind) -> list[int]:

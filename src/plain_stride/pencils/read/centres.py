@@ -1,7 +1,7 @@
 """Chains drawn onto the middle of the darkness they run through; corners, ends, and how wide the rough is."""
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -13,7 +13,7 @@ STEP_MM, ACROSS_MM, POWER = 0.2, 0.05, 0.7
 CORNER_DEG = 38.0
 CORNER_SPANS = ((0.8, 0.7), (1.7, 1.4))
 """Spans in W, at least mm, over which a corner turns and over which it stays turned."""
-SIDE_MM = 1.8
+SIDE_W, NEWTON = 3.0, 6
 JOINT_MM, JOINT_WEIGHT = 1.2, 0.15
 FIRST_W = 1.2
 REACH_W = 3.5
@@ -283,9 +283,9 @@ def _finished(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, seen: _Across
     corners = [k for k in _at(p, sharp) if chain.closed or 3 < k < len(p) - 4]
     points = p.copy()
     for k in corners:
-        place = _crossing(p, k, chain.closed, kind)
-        if place is not None:
-            points = _sharpened(points, k, place, chain.closed, kind)
+        sides = _crossing(p, k, chain.closed, kind)
+        if sides is not None:
+            points = _sharpened(points, k, sides, chain.closed, kind)
     centre = Centre(points, spread, mass, chain.closed, (not chain.ends[0], not chain.ends[1]), chain.strength,
                     tuple(corners))  # fmt: skip
     return centre if chain.closed else _ended(centre, flat, kind)
@@ -296,44 +296,71 @@ def _blurred(kind: Kind) -> int:
     return int(np.ceil((kind.window + 0.1) / STEP_MM))
 
 
-def _side(p: np.ndarray, k: int, tangent: int, closed: bool, kind: Kind) -> np.ndarray:
+@dataclass(frozen=True, eq=False)
+class _Side:
+    """One side of a corner as a quadratic of the length from it (3, 2), and where along it the corner lies (mm)."""
+
+    quadratic: np.ndarray
+    tip: float = 0.0
+
+    def at(self, s: np.ndarray | float) -> np.ndarray:
+        """Places (n, 2) so many mm (n,) from the corner's point."""
+        out: np.ndarray = np.vander(np.atleast_1d(s), 3) @ self.quadratic
+        return out
+
+    def way(self, s: float) -> np.ndarray:
+        """The derivative (2,) there."""
+        out: np.ndarray = np.array([2.0 * s, 1.0, 0.0]) @ self.quadratic
+        return out
+
+
+def _side(p: np.ndarray, k: int, tangent: int, closed: bool, kind: Kind) -> _Side | None:
+    """What the points beyond those that see the other side follow; None where there are too few."""
     first = _blurred(kind)
-    index = k + tangent * np.arange(first, first + round(SIDE_MM / STEP_MM) + 1)
-    index = index % len(p) if closed else index[(index >= 0) & (index < len(p))]
-    return p[index]
-
-
-def _crossing(p: np.ndarray, k: int, closed: bool, kind: Kind) -> np.ndarray | None:
-    """Where the two sides of a corner would meet, each carried straight on; None where they do not."""
-    lines = []
-    for tangent in (-1, 1):
-        side = _side(p, k, tangent, closed, kind)
-        if len(side) < 4:
-            return None
-        middle = side.mean(axis=0)
-        along = np.linalg.svd(side - middle)[2][0]
-        lines.append((middle, along))
-    (a, u), (b, v) = lines
-    sine = u[0] * v[1] - u[1] * v[0]
-    if abs(sine) < 0.2:
+    steps = np.arange(first, first + round(SIDE_W * kind.width / STEP_MM) + 1)
+    index = k + tangent * steps
+    inside = np.full(len(index), True) if closed else (index >= 0) & (index < len(p))
+    steps, index = steps[inside], index[inside] % len(p)
+    if len(steps) < 4:
         return None
-    t = ((b - a)[0] * v[1] - (b - a)[1] * v[0]) / sine
-    place = a + t * u
-    return place if np.hypot(*(place - p[k])) < max(1.2 * kind.width, 0.9) else None
+    s = steps * STEP_MM
+    # How much it bends is read from little: it is held towards straight.
+    rows = np.vstack([np.vander(s, 3), [kind.straight, 0.0, 0.0]])
+    values = np.vstack([p[index], np.zeros(2)])
+    return _Side(np.linalg.lstsq(rows, values, rcond=None)[0])
 
 
-def _sharpened(points: np.ndarray, k: int, sharp: np.ndarray, closed: bool, kind: Kind) -> np.ndarray:
-    """The points round a corner on straight ways to it; their number stays."""
-    reach = _blurred(kind)
+def _crossing(p: np.ndarray, k: int, closed: bool, kind: Kind) -> tuple[_Side, _Side] | None:
+    """The two sides of a corner, each carried on to where they meet; None where they do not."""
+    one, two = (_side(p, k, tangent, closed, kind) for tangent in (-1, 1))
+    if one is None or two is None:
+        return None
+    st = np.zeros(2)
+    for _ in range(NEWTON):
+        slopes = np.column_stack([one.way(st[0]), -two.way(st[1])])
+        if abs(np.linalg.det(slopes)) < 0.2 * np.hypot(*slopes[:, 0]) * np.hypot(*slopes[:, 1]):
+            return None
+        st = st - np.linalg.solve(slopes, (one.at(st[0]) - two.at(st[1]))[0])
+        if np.abs(st).max() > 3.0 * kind.width:
+            return None
+    place = one.at(st[0])[0]
+    if np.hypot(*(place - two.at(st[1])[0])) > 0.05 or np.hypot(*(place - p[k])) > max(1.2 * kind.width, 0.9):
+        return None
+    return replace(one, tip=float(st[0])), replace(two, tip=float(st[1]))
+
+
+def _sharpened(points: np.ndarray, k: int, sides: tuple[_Side, _Side], closed: bool, kind: Kind) -> np.ndarray:
+    """The points round a corner along its sides up to where these meet; their number stays."""
     out, n = points.copy(), len(points)
-    for straight in (-1, 1):
-        edge = k + straight * reach
+    for straight, side in zip((-1, 1), sides, strict=True):
+        edge = k + straight * _blurred(kind)
         if not closed:
             edge = min(max(edge, 0), n - 1)
-        start = points[edge % n]
         steps = abs(edge - k)
-        for m in range(steps):
-            out[(k + straight * m) % n] = sharp + (start - sharp) * (m / max(steps, 1))
+        u = np.arange(steps) / max(steps, 1)
+        far = steps * STEP_MM
+        along = side.at(side.tip + (far - side.tip) * u) + u[:, None] * (points[edge % n] - side.at(far))
+        out[(k + straight * np.arange(steps)) % n] = along
     return out
 
 

@@ -19,9 +19,10 @@ LEAST_PX, MOST_NET, FULL_NET, LEAST_STRONG, WEAK = 24, 1.5, 0.5, 0.03, 0.15
 """A side must have so many pixels. More mm of ridge for each square mm than MOST_NET is no drawing, nor are more than
 FULL_NET that are weak; responses below LEAST_STRONG are those of paper."""
 LEAST_LINE_MM, SURE = 0.8, 1.1
-KIND_WINDOW_MM, PAPER_DARK, ROUGH_STROKE_MM = 1.0, 0.12, 0.185
+KIND_WINDOW_MM, PAPER_DARK, ROUGH_STROKE_MM, ROUGH_MEDIAN_MM = 1.0, 0.12, 0.185, 0.160
 """Half-width that is looked at to tell clean from rough, darkness below which it is paper, RMS half-width of a single
-stroke (75th percentile) from which it is rough: measured .144 to .172 on clean pencils, .201 to .339 on rough ones."""
+stroke (75th percentile, median) from which it is rough: measured .144 to .172, .133 to .153 on clean pencils, .199 to
+.339, .171 to .238 on rough ones. The median tells small letters, whose strokes cross and bend at every turn."""
 TONED, FIRM, MOST_TONED, SOME_TONED, LEAST_FIRM = 0.12, 0.30, 0.50, 0.22, 0.67
 """Even darkness from which a pixel is toned, or firm; shares of the picture that are toned, and of these firm."""
 Progress = Callable[[float], bool]
@@ -157,16 +158,18 @@ def kind_of(flat: Flat) -> tuple[Kind, tuple[np.ndarray, np.ndarray]]:
     a = angle[rows[pick], cols[pick]]
     dark, offsets = across(places, np.column_stack([np.cos(a), np.sin(a)]), flat, KIND_WINDOW_MM)
     # Narrow by all that lies across, or by the middle stroke alone where neighbours stand close.
-    clean = _spread(dark, offsets) < ROUGH_FROM_MM or _spread(_middle_stroke(dark), offsets) < ROUGH_STROKE_MM
+    middle = _middle_stroke(dark)
+    clean = (_spread(dark, offsets) < ROUGH_FROM_MM or _spread(middle, offsets) < ROUGH_STROKE_MM
+             or _spread(middle, offsets, 50.0) < ROUGH_MEDIAN_MM)  # fmt: skip
     return CLEAN if clean else ROUGH, (response, angle)
 
 
-def _spread(dark: np.ndarray, offsets: np.ndarray) -> float:
-    """The 75th percentile of the RMS half-widths (mm) of profiles (n, m)."""
+def _spread(dark: np.ndarray, offsets: np.ndarray, percentile: float = 75.0) -> float:
+    """A percentile of the RMS half-widths (mm) of profiles (n, m)."""
     mass = dark.sum(axis=1)
     middle = (dark * offsets).sum(axis=1) / np.maximum(mass, 1e-6)
     spreads = np.sqrt((dark * (offsets - middle[:, None]) ** 2).sum(axis=1) / np.maximum(mass, 1e-6))[mass > 1e-6]
-    return float(np.percentile(spreads, 75)) if len(spreads) else 0.0
+    return float(np.percentile(spreads, percentile)) if len(spreads) else 0.0
 
 
 def _middle_stroke(dark: np.ndarray) -> np.ndarray:

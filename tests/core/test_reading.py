@@ -202,17 +202,24 @@ def test_thinning_keeps_what_is_connected():
 
 @pytest.mark.parametrize("level", ["soft", "rough", "photo"])
 def test_two_passes_that_part_are_one_undecided_place(level):
-    """One line drawn twice that parts by 2 mm in its middle; the same drawn well is none."""
+    """One line drawn twice that parts by 2 mm in its middle, in three of five scans at least (the benchmark measures nine
+    in ten of more kinds); the same drawn well is none."""
     t = np.linspace(0.0, 1.0, 160)
     line = np.column_stack([20 + 60 * t, 45 + 4 * np.sin(2.4 * t)])
     off = np.column_stack([0 * t, 1.0 * np.exp(-(((t - 0.5) / 0.1) ** 2))])
     how = replace(LEVELS[level], turn=0.0)
-    parted, one = (read_pencils(darkness(scan(lines, (100.0, 90.0), 300.0, 3, how)), 300 / 25.4)
-                   for lines in ([line + off, line - off], [line]))  # fmt: skip
-    (place,) = [p for p in parted.undecided if p.reason in ("passes", "two-readings")]
-    assert (place.x, place.y) == pytest.approx((50.0, 45 + 4 * np.sin(1.2)), abs=2.0)
-    assert place.measured > 1.0
-    assert not [p for p in one.undecided if p.reason in ("passes", "two-readings")]
+    found = 0
+    for seed in range(2, 7):
+        parted, one = (read_pencils(darkness(scan(lines, (100.0, 90.0), 300.0, seed, how)), 300 / 25.4)
+                       for lines in ([line + off, line - off], [line]))  # fmt: skip
+        places = [p for p in parted.undecided if p.reason in ("passes", "two-readings")]
+        assert len(places) <= 1
+        for place in places:
+            found += 1
+            assert (place.x, place.y) == pytest.approx((50.0, 45 + 4 * np.sin(1.2)), abs=2.0)
+            assert place.measured > 1.0
+        assert not [p for p in one.undecided if p.reason in ("passes", "two-readings")]
+    assert found >= 3
 
 
 def test_a_very_large_scan_is_read_at_a_working_size(monkeypatch):

@@ -15,7 +15,7 @@ OVER = 2
 PENCIL_MM = 0.42
 MOST_WANDER_MM = 0.6
 PAPER, GRAPHITE = 246.0, 92.0
-GUIDE_STRENGTH = 0.3
+GUIDE_STRENGTH, SHARP_DEG = 0.3, 20.0
 EDGE_TONE = 205.0
 """Grey of the table beyond a sheet that lies turned."""
 
@@ -141,12 +141,19 @@ def _wandering(line: np.ndarray, wander: float, rng: np.random.Generator) -> np.
     s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
     keep = np.concatenate([[True], np.diff(s) > 1e-9])
     s, line = s[keep], line[keep]
-    at = np.linspace(0.0, s[-1], max(int(s[-1] / 0.6), 6))
+    at = np.union1d(np.linspace(0.0, s[-1], max(int(s[-1] / 0.6), 6)), s[1:-1][_turned(line) > SHARP_DEG])
     p = np.column_stack([np.interp(at, s, line[:, k]) for k in (0, 1)])
     knots = np.linspace(0.0, s[-1], max(int(s[-1] / 9.0) + 2, 4))
     off = read_at(knots, rng.normal(0.0, wander, (len(knots), 2)), at) * min(1.0, s[-1] / 12.0 + 0.25)
     far = np.hypot(*off.T)[:, None]
     return p + off * np.minimum(1.0, MOST_WANDER_MM / np.maximum(far, 1e-9))
+
+
+def _turned(line: np.ndarray) -> np.ndarray:
+    """Degrees (n - 2,) by which a polyline turns at its inner points."""
+    a, b = line[1:-1] - line[:-2], line[2:] - line[1:-1]
+    out: np.ndarray = np.degrees(np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))))
+    return out
 
 
 def _draw(draw: ImageDraw.ImageDraw, p: np.ndarray, scale: float, rng: np.random.Generator) -> None:
@@ -155,8 +162,12 @@ def _draw(draw: ImageDraw.ImageDraw, p: np.ndarray, scale: float, rng: np.random
     u = np.linspace(0.0, 1.0, n)
     press = 0.72 + 0.2 * np.sin(2 * np.pi * (u * rng.uniform(0.6, 1.8) + rng.uniform()))
     press *= np.clip(np.minimum(u, 1.0 - u) * 9.0 + 0.35, 0.0, 1.0)
-    q = p * scale
+    q, turned = p * scale, _turned(p)
     for k in range(n - 1):
         tone = round(255 * float(np.clip(press[k], 0.1, 1.0)))
         width = max(1, round(PENCIL_MM * scale * (0.75 + 0.35 * press[k])))
         draw.line([tuple(q[k]), tuple(q[k + 1])], fill=tone, width=width)
+        if k > 0 and turned[k - 1] > SHARP_DEG:
+            # A pencil's point is round: no notch is left outside of a corner.
+            x, y = q[k].tolist()
+            draw.ellipse([x - width / 2, y - width / 2, x + width / 2, y + width / 2], fill=tone)

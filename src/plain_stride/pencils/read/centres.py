@@ -1,19 +1,16 @@
 """Chains drawn onto the middle of the darkness they run through; corners, ends, and how wide the rough is."""
 
 import itertools
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
+from plain_stride.pencils.read.corners import STEP_MM, blurred, corner_at, corner_places, is_corner, sharpened
 from plain_stride.pencils.read.flat import Flat
 from plain_stride.pencils.read.linking import Chain
 from plain_stride.pencils.read.ridges import Kind
 
-STEP_MM, ACROSS_MM, POWER = 0.2, 0.05, 0.7
-CORNER_DEG = 38.0
-CORNER_SPANS = ((0.8, 0.7), (1.7, 1.4))
-"""Spans in W, at least mm, over which a corner turns and over which it stays turned."""
-SIDE_W, NEWTON = 3.0, 6
+ACROSS_MM, POWER = 0.05, 0.7
 JOINT_MM, JOINT_WEIGHT = 1.2, 0.15
 FIRST_W = 1.2
 REACH_W = 3.5
@@ -38,15 +35,17 @@ class Centre:
 
 def centres_of(chains: list[Chain], flat: Flat, kind: Kind) -> list[Centre]:
     """Every chain on its centre; what is too short for one is left out."""
-    soft, sharp = [], []
-    for chain in chains:
-        rough = _lightly(_resampled(chain.points, chain.closed), FIRST_W * kind.width, chain.closed)
-        # Corners are looked for before evening out takes them.
-        sharp.append(rough[corner_places(rough, chain.closed, kind)])
-        soft.append(rough if len(sharp[-1]) else _lightly(rough, kind.smooth, chain.closed))
-    for _ in range(2):
+    rough = [_lightly(_resampled(c.points, c.closed), FIRST_W * kind.width, c.closed) for c in chains]
+    # Corners are looked for before evening out takes them.
+    sharp = [p[corner_places(p, c.closed, kind)] for p, c in zip(rough, chains, strict=True)]
+    soft = [p if len(places) else _lightly(p, kind.smooth, chain.closed)
+            for p, places, chain in zip(rough, sharp, chains, strict=True)]  # fmt: skip
+    for round_ in range(3):
         seen = _looked_across(soft, chains, _Owners(soft, flat), flat, kind)
         soft = [_drawn(p, chains[n], kind, seen[n], sharp[n]) for n, p in enumerate(soft)]
+        if round_ == 1:
+            sharp = [places[[is_corner(p, k, chains[n].closed, flat, kind) for k in _nearest(p, places)]]
+                     for n, (p, places) in enumerate(zip(soft, sharp, strict=True))]  # fmt: skip
     owners = _Owners(soft, flat)
     seen = _looked_across(soft, chains, owners, flat, kind)
     last = [_drawn(p, chains[n], kind, seen[n], sharp[n]) for n, p in enumerate(soft)]
@@ -125,6 +124,11 @@ def _at(p: np.ndarray, places: np.ndarray) -> list[int]:
     return sorted({int(k) for k in apart.argmin(axis=0)})
 
 
+def _nearest(p: np.ndarray, places: np.ndarray) -> list[int]:
+    """The point of a curve nearest to each of some places (k, 2)."""
+    return [int(np.hypot(*(p - place).T).argmin()) for place in places]
+
+
 def _resampled(points: np.ndarray, closed: bool) -> np.ndarray:
     p = np.vstack([points, points[:1]]) if closed else points
     s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(p, axis=0).T))])
@@ -198,7 +202,7 @@ def _drawn(p: np.ndarray, chain: Chain, kind: Kind, seen: _Across, sharp: np.nda
     for a, b in itertools.pairwise(cuts):
         piece, w = moved[a:b], weight[a:b].copy()
         # Beside a corner the profile reaches over to its other side.
-        near = _blurred(kind)
+        near = blurred(kind)
         if a in corners or (chain.closed and a == 0):
             w[:near] *= 0.05
         if b in corners or (chain.closed and b == len(p)):
@@ -238,39 +242,6 @@ def _calm_piece(p: np.ndarray, closed: bool, kind: Kind) -> np.ndarray:
     return best
 
 
-def corner_places(p: np.ndarray, closed: bool, kind: Kind) -> list[int]:
-    """Points where a curve turns by 38 degrees within .8 W to both sides and stays turned over 1.7 W. points (n, 2)
-    to indices (k,)."""
-    near, far = (max(2, round(max(f * kind.width, mm) / STEP_MM)) for f, mm in CORNER_SPANS)
-    n = len(p)
-    if n < 2 * near + 3:
-        return []
-
-    def turns(reach: int) -> np.ndarray:
-        if closed:
-            before, after = p - np.roll(p, reach, axis=0), np.roll(p, -reach, axis=0) - p
-        else:
-            k = np.arange(n)
-            before, after = p - p[np.maximum(k - reach, 0)], p[np.minimum(k + reach, n - 1)] - p
-        return np.abs(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1)))
-
-    one, two = turns(near), turns(far)
-    bound = np.radians(CORNER_DEG)
-    found: list[int] = []
-    for k in np.argsort(-one):
-        k = int(k)
-        if one[k] < bound:
-            break
-        if not closed and (k < near or k >= n - near):
-            continue
-        # A bend goes on turning over the longer span; a corner has done so already.
-        if two[k] < 0.85 * one[k] or two[k] > one[k] * 1.6 + 0.15:
-            continue
-        if all(min(abs(k - o), n - abs(k - o)) > 2 * near for o in found):
-            found.append(k)
-    return sorted(found)
-
-
 def _finished(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, seen: _Across, sharp: np.ndarray) -> Centre:
     """With sharp corners, ends where the darkness ends, and what was measured across."""
     dark, offsets = seen.dark, seen.offsets
@@ -283,85 +254,12 @@ def _finished(p: np.ndarray, chain: Chain, flat: Flat, kind: Kind, seen: _Across
     corners = [k for k in _at(p, sharp) if chain.closed or 3 < k < len(p) - 4]
     points = p.copy()
     for k in corners:
-        sides = _crossing(p, k, chain.closed, kind)
-        if sides is not None:
-            points = _sharpened(points, k, sides, chain.closed, kind)
+        corner = corner_at(p, k, chain.closed, kind)
+        if corner is not None:
+            points = sharpened(points, k, corner, chain.closed, kind)
     centre = Centre(points, spread, mass, chain.closed, (not chain.ends[0], not chain.ends[1]), chain.strength,
                     tuple(corners))  # fmt: skip
     return centre if chain.closed else _ended(centre, flat, kind)
-
-
-def _blurred(kind: Kind) -> int:
-    """How many points beside a corner have profiles that reach over to its other side."""
-    return int(np.ceil((kind.window + 0.1) / STEP_MM))
-
-
-@dataclass(frozen=True, eq=False)
-class _Side:
-    """One side of a corner as a quadratic of the length from it (3, 2), and where along it the corner lies (mm)."""
-
-    quadratic: np.ndarray
-    tip: float = 0.0
-
-    def at(self, s: np.ndarray | float) -> np.ndarray:
-        """Places (n, 2) so many mm (n,) from the corner's point."""
-        out: np.ndarray = np.vander(np.atleast_1d(s), 3) @ self.quadratic
-        return out
-
-    def way(self, s: float) -> np.ndarray:
-        """The derivative (2,) there."""
-        out: np.ndarray = np.array([2.0 * s, 1.0, 0.0]) @ self.quadratic
-        return out
-
-
-def _side(p: np.ndarray, k: int, tangent: int, closed: bool, kind: Kind) -> _Side | None:
-    """What the points beyond those that see the other side follow; None where there are too few."""
-    first = _blurred(kind)
-    steps = np.arange(first, first + round(SIDE_W * kind.width / STEP_MM) + 1)
-    index = k + tangent * steps
-    inside = np.full(len(index), True) if closed else (index >= 0) & (index < len(p))
-    steps, index = steps[inside], index[inside] % len(p)
-    if len(steps) < 4:
-        return None
-    s = steps * STEP_MM
-    # How much it bends is read from little: it is held towards straight.
-    rows = np.vstack([np.vander(s, 3), [kind.straight, 0.0, 0.0]])
-    values = np.vstack([p[index], np.zeros(2)])
-    return _Side(np.linalg.lstsq(rows, values, rcond=None)[0])
-
-
-def _crossing(p: np.ndarray, k: int, closed: bool, kind: Kind) -> tuple[_Side, _Side] | None:
-    """The two sides of a corner, each carried on to where they meet; None where they do not."""
-    one, two = (_side(p, k, tangent, closed, kind) for tangent in (-1, 1))
-    if one is None or two is None:
-        return None
-    st = np.zeros(2)
-    for _ in range(NEWTON):
-        slopes = np.column_stack([one.way(st[0]), -two.way(st[1])])
-        if abs(np.linalg.det(slopes)) < 0.2 * np.hypot(*slopes[:, 0]) * np.hypot(*slopes[:, 1]):
-            return None
-        st = st - np.linalg.solve(slopes, (one.at(st[0]) - two.at(st[1]))[0])
-        if np.abs(st).max() > 3.0 * kind.width:
-            return None
-    place = one.at(st[0])[0]
-    if np.hypot(*(place - two.at(st[1])[0])) > 0.05 or np.hypot(*(place - p[k])) > max(1.2 * kind.width, 0.9):
-        return None
-    return replace(one, tip=float(st[0])), replace(two, tip=float(st[1]))
-
-
-def _sharpened(points: np.ndarray, k: int, sides: tuple[_Side, _Side], closed: bool, kind: Kind) -> np.ndarray:
-    """The points round a corner along its sides up to where these meet; their number stays."""
-    out, n = points.copy(), len(points)
-    for straight, side in zip((-1, 1), sides, strict=True):
-        edge = k + straight * _blurred(kind)
-        if not closed:
-            edge = min(max(edge, 0), n - 1)
-        steps = abs(edge - k)
-        u = np.arange(steps) / max(steps, 1)
-        far = steps * STEP_MM
-        along = side.at(side.tip + (far - side.tip) * u) + u[:, None] * (points[edge % n] - side.at(far))
-        out[(k + straight * np.arange(steps)) % n] = along
-    return out
 
 
 def _ended(centre: Centre, flat: Flat, kind: Kind) -> Centre:

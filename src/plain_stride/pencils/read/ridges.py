@@ -19,7 +19,8 @@ class Kind:
     """How pencils are looked at. scales: (sigma across in mm, weight) of the filters; along: sigma in mm; width: W, mm
     within which passes are one line; per_mm: pixels for one mm; window: half-width in mm for centres; smooth: mm;
     spur: mm; end: share of a body's darkness at which a line ends; room: mm by which lines may be evened out at last;
-    straight: how firmly sides of corners are held towards straight."""
+    straight: how firmly sides of corners are held towards straight;
+    beyond: mm beyond a corner where it is still dark; proof: how dark, for as far aside of its sides."""
 
     name: str
     scales: tuple[tuple[float, float], ...]
@@ -32,10 +33,12 @@ class Kind:
     end: float
     room: float
     straight: float
+    beyond: float
+    proof: float
 
 
-ROUGH = Kind("rough", ((0.47, 1.0), (0.72, 0.85)), 0.9, 0.95, 100.0 / 25.4, 0.8, 3.2, 1.3, 0.4, 0.08, 20.0)
-CLEAN = Kind("clean", ((0.20, 1.0),), 0.5, 0.55, 150.0 / 25.4, 0.42, 2.4, 0.6, 0.12, 0.05, 2.0)
+ROUGH = Kind("rough", ((0.47, 1.0), (0.72, 0.85)), 0.9, 0.95, 100.0 / 25.4, 0.8, 3.2, 1.3, 0.5, 0.08, 20.0, 0.25, 0.5)
+CLEAN = Kind("clean", ((0.20, 1.0),), 0.5, 0.55, 150.0 / 25.4, 0.42, 2.4, 0.6, 0.12, 0.05, 2.0, 0.15, 0.5)
 ROUGH_FROM_MM = 0.215
 """RMS half-width (75th percentile over strong ridges) from which pencils count as rough."""
 

@@ -20,7 +20,11 @@ def add_commands(command: Command) -> None:
     read.add_argument("--map", action="store_true", help="with the map of what the ink lost, a PNG in base64")
     trace = command("trace", _trace, "lay the pencils' lines as drafts, in a part of their own")
     trace.add_argument("job", type=Path, metavar="JOB")
-    trace.add_argument("--confidence", type=float, default=0.0, help="leave out lines less sure than that, 0..1")
+    trace.add_argument(
+        "--confidence",
+        type=float,
+        help="leave out lines less sure than that, 0..1; 0.3 if not told, below it construction comes",
+    )
     trace.add_argument("--anyway", action="store_true", help="lay them even where it looks like no drawing")
     trace.add_argument("--own-pressure", action="store_true", help="as wide as your own pulls swell, not a taper")
     for sub in (read, trace):
@@ -44,13 +48,15 @@ def _trace(a: argparse.Namespace) -> None:
     from plain_stride.job.own_pressure import own_widths
     from plain_stride.job.pencil_reading import draft_changes, read_job, sure_lines
     from plain_stride.job.shapes import Shapes
+    from plain_stride.pencils.read.confidence import KEPT
 
     with opened(a.job, write=True) as (job, store):
         reading = read_job(job, share_teller() if a.progress else progress_shown)
         if reading.doubt and not a.anyway:
             raise StrideError(f"{reading.sentence} No drafts were laid; --anyway lays them")
         load_if_compiled()
-        wanted = draft_changes(job, sure_lines(reading, a.confidence), own_widths(job) if a.own_pressure else None)
+        sure = sure_lines(reading, KEPT if a.confidence is None else a.confidence)
+        wanted = draft_changes(job, sure, own_widths(job) if a.own_pressure else None)
         shapes = Shapes(job, store)
         commit_made(store, make_all(job, shapes, wanted, "draft lines"), shapes)
     print(f"{len(wanted) - 1} draft lines laid in part '{wanted[0][1]['name']}'. {reading.sentence}")

@@ -12,10 +12,9 @@ from plain_stride.desk.sheet.tools.drawing import LoopTool, PointTool
 from plain_stride.desk.stations.base import Page
 from plain_stride.errors import StrideError
 from plain_stride.measure import MeasureError
+from plain_stride.pencils.read.confidence import KEPT
 
 TAPER, OWN = "a taper", "your own pressure"
-SURE = 0.4
-"""Guides are less sure than .38 by how they are told: from .4 on, none is laid."""
 
 
 class DraftPage(Page):
@@ -23,7 +22,7 @@ class DraftPage(Page):
         super().__init__(session)
         self._reader = reader
         self._what = Sentence()
-        self._sure = Slider("As sure as", _draw_sure, lambda v: f"{v:.0%}", _read_sure, _same, _same, SURE, 0.05)
+        self._sure = Slider("As sure as", _draw_sure, lambda v: f"{v:.0%}", _read_sure, _same, _same, KEPT, 0.05)
         self._left_out = Sentence("", colour="faint")
         self._width = Choice((TAPER, OWN), TAPER, "Width of drafts")
         whole, loop, point = (

@@ -7,6 +7,7 @@ import numpy as np
 
 from plain_stride.pencils.errors import PencilsError
 from plain_stride.pencils.read.centres import STEP_MM, Centre, across, as_it_runs, centres_of
+from plain_stride.pencils.read.confidence import GUIDE_SHARE, confidences
 from plain_stride.pencils.read.flat import Flat, flattened
 from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
 from plain_stride.pencils.read.linking import chains_of, is_guide
@@ -18,7 +19,7 @@ from plain_stride.texts import counted
 LEAST_PX, MOST_NET, FULL_NET, LEAST_STRONG, WEAK = 24, 1.5, 0.5, 0.03, 0.15
 """A side must have so many pixels. More mm of ridge for each square mm than MOST_NET is no drawing, nor are more than
 FULL_NET that are weak; responses below LEAST_STRONG are those of paper."""
-LEAST_LINE_MM, SURE = 0.8, 1.1
+LEAST_LINE_MM = 0.8
 KIND_WINDOW_MM, PAPER_DARK, ROUGH_STROKE_MM, ROUGH_MEDIAN_MM = 1.0, 0.12, 0.185, 0.160
 """Half-width that is looked at to tell clean from rough, darkness below which it is paper, RMS half-width of a single
 stroke (75th percentile, median) from which it is rough: measured .144 to .172, .133 to .153 on clean pencils, .199 to
@@ -34,7 +35,8 @@ class ReadError(PencilsError):
 
 @dataclass(frozen=True, eq=False)
 class ReadLine:
-    """points (n, 2) in mm of the scan, corners among them; confidence 0..1; rough_width: mm of pencil across."""
+    """points (n, 2) in mm of the scan, corners among them; confidence: the chance, 0..1, that it lies where it was
+    meant; rough_width: mm of pencil across."""
 
     points: np.ndarray
     closed: bool
@@ -192,14 +194,15 @@ def _length(centre: Centre) -> float:
 def _told(centres: list[Centre], guides: list[Centre], graph: Graph, kind: Kind, limits: Limits) -> Reading:
     places = undecided_places(centres, graph, kind)
     settled = ready_share([c.points for c in centres], places)
-    lines = [_read_line(c, kind) for c in centres]
-    return Reading(kind.name, lines, places, too_fine(centres, limits), settled, [_read_line(c, kind) for c in guides])
+    lines = [_read_line(c, kind, sure) for c, sure in zip(centres, confidences(centres, kind), strict=True)]
+    faint = [_read_line(c, kind, GUIDE_SHARE * sure) for c, sure in zip(guides, confidences(guides, kind), strict=True)]
+    return Reading(kind.name, lines, places, too_fine(centres, limits), settled, faint)
 
 
-def _read_line(c: Centre, kind: Kind) -> ReadLine:
+def _read_line(c: Centre, kind: Kind, confidence: float) -> ReadLine:
     known = c.spread[np.isfinite(c.spread)]
     width = 2.0 * np.sqrt(3.0) * float(np.median(known)) if len(known) else kind.width
-    return ReadLine(c.points, c.closed, float(np.clip(c.strength / SURE, 0.0, 1.0)), width, c.corners)
+    return ReadLine(c.points, c.closed, confidence, width, c.corners)
 
 
 def ready_share(lines: list[np.ndarray], places: list[Place]) -> float:

@@ -40,13 +40,15 @@ def centres_of(chains: list[Chain], flat: Flat, kind: Kind) -> list[Centre]:
     sharp = [p[corner_places(p, c.closed, kind)] for p, c in zip(rough, chains, strict=True)]
     soft = [p if len(places) else _lightly(p, kind.smooth, chain.closed)
             for p, places, chain in zip(rough, sharp, chains, strict=True)]  # fmt: skip
+    owners = _Owners(soft, flat)
     for round_ in range(3):
-        seen = _looked_across(soft, chains, _Owners(soft, flat), flat, kind)
+        # After the first round curves move by less than what parts them.
+        owners = _Owners(soft, flat) if round_ == 1 else owners
+        seen = _looked_across(soft, chains, owners, flat, kind)
         soft = [_drawn(p, chains[n], kind, seen[n], sharp[n]) for n, p in enumerate(soft)]
         if round_ == 1:
             sharp = [places[[is_corner(p, k, chains[n].closed, flat, kind) for k in _nearest(p, places)]]
                      for n, (p, places) in enumerate(zip(soft, sharp, strict=True))]  # fmt: skip
-    owners = _Owners(soft, flat)
     seen = _looked_across(soft, chains, owners, flat, kind)
     last = [_drawn(p, chains[n], kind, seen[n], sharp[n]) for n, p in enumerate(soft)]
     last = [_calmed(p, chains[n].closed, _at(p, sharp[n]), kind) for n, p in enumerate(last)]

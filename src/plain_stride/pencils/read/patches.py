@@ -13,8 +13,8 @@ still be dark."""
 AROUND_MM, MARK, BLACK_SHARE, LEAST_BLACK = 40.0, 0.15, 0.9, 0.25
 """How far round the paper is looked for; darkness from which it is pencil; the share of it that is no blacker than
 black; black of a sheet that has hardly any."""
-PINHOLE_MM2 = 0.2
-"""Less paper than that within solid pencil is its grain."""
+PINHOLE_MM2, MOSTLY = 0.2, 0.6
+"""Less paper than that within solid pencil is its grain; a share of dark pixels that no place in a core is below."""
 LEAST_MM2, SIMPLE_MM, CLEAR_MM, MOST_SHARE = 12.0, 0.08, 0.45, 0.35
 """The smallest patch, how far its outline may lie off, how far round a patch nothing else is read, and of how much of a
 picture that is solid it is a photo of something."""
@@ -27,6 +27,8 @@ def patches_of(darkness: np.ndarray, per_mm: float) -> list[np.ndarray]:
 
     dark, per_mm = _evened(darkness, per_mm)
     solid = dark > SOLID
+    if not _may_be_solid(solid, per_mm):
+        return []
     solid = _without_pinholes(solid, per_mm)
     core = ndimage.distance_transform_edt(solid) >= CORE_MM * per_mm
     if not core.any():
@@ -50,12 +52,45 @@ def _evened(darkness: np.ndarray, per_mm: float) -> tuple[np.ndarray, float]:
     scale = min(PER_MM, per_mm)
     light = 255.0 - resized(darkness.astype(np.float32), scale / per_mm)
     soft = ndimage.gaussian_filter(light, SOFT_MM * scale, mode="nearest")
-    lightest = ndimage.maximum_filter(soft, max(3, round(AROUND_MM * scale) | 1), mode="nearest")
-    paper = ndimage.gaussian_filter(lightest, AROUND_MM * scale / 4.0, mode="nearest")
+    paper = _paper(soft, scale)
     dark = -np.log(np.clip(soft / np.maximum(paper, 1.0), 0.02, 1.0))
     marks = dark[dark > MARK]
     black = float(np.quantile(marks, BLACK_SHARE)) if marks.size else 1.0
     return dark / max(black, LEAST_BLACK), scale
+
+
+def _paper(soft: np.ndarray, per_mm: float) -> np.ndarray:
+    """The paper's light at each pixel (h, w): the lightest round it, evened out. It changes slowly: a pixel for each mm
+    tells as much."""
+    from scipy import ndimage
+
+    by = max(1, int(per_mm))
+    h, w = (-(-n // by) * by for n in soft.shape)
+    framed = np.pad(soft, ((0, h - soft.shape[0]), (0, w - soft.shape[1])), mode="edge")
+    lightest = framed.reshape(h // by, by, w // by, by).max(axis=(1, 3))
+    wide = AROUND_MM * per_mm / by
+    lightest = ndimage.maximum_filter(lightest, max(3, round(wide) | 1), mode="nearest")
+    even = ndimage.gaussian_filter(lightest, wide / 4.0, mode="nearest")
+    rows, cols = ((np.arange(n) + 0.5) / by - 0.5 for n in soft.shape)
+    across = _between(even, cols)
+    return _between(across.T, rows).T
+
+
+def _between(rows: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """Rows (h, n) read at places (m,) between their columns, straight from one to the next."""
+    at = np.clip(at, 0.0, rows.shape[1] - 1.0)
+    low = np.minimum(at.astype(int), max(rows.shape[1] - 2, 0))
+    part = (at - low).astype(rows.dtype)
+    high = np.minimum(low + 1, rows.shape[1] - 1)
+    out: np.ndarray = rows[:, low] * (1 - part) + rows[:, high] * part
+    return out
+
+
+def _may_be_solid(solid: np.ndarray, per_mm: float) -> bool:
+    """Whether any square that fits into the core of every patch, wherever it lies, is dark for the most part."""
+    by = max(1, int(CORE_MM / np.sqrt(2.0) * per_mm * 0.9))
+    h, w = (n // by * by for n in solid.shape)
+    return bool((solid[:h, :w].reshape(h // by, by, w // by, by).mean(axis=(1, 3)) > MOSTLY).any())
 
 
 def _without_pinholes(solid: np.ndarray, per_mm: float) -> np.ndarray:

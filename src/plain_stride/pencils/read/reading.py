@@ -1,6 +1,7 @@
 """The reading of a scan: its lines, how sure they are, and the places that are still undecided."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -95,9 +96,11 @@ def read_pencils(
         raise ReadError(f"a picture of {w} x {h} pixels is too small to read lines in")
     if not 0.5 <= per_mm <= 400.0:
         raise ReadError(f"pencils at {per_mm * 25.4:.0f} dpi cannot be read: place them at their true size")
-    flat = flattened(darkness, per_mm)
+    with ThreadPoolExecutor(1) as beside:
+        finding = beside.submit(patches_of, darkness, per_mm)
+        whole = flattened(darkness, per_mm)
+        patches = finding.result()
     _step(told, 0.1)
-    whole, patches = flat, patches_of(darkness, per_mm)
     flat = without_patches(whole, patches)
     kind, rough = kind_of(flat)
     ridges = ridges_of(flat, kind, rough if kind is ROUGH else None)

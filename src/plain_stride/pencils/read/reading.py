@@ -9,6 +9,7 @@ import numpy as np
 from plain_stride.pencils.errors import PencilsError
 from plain_stride.pencils.read.centres import STEP_MM, Centre, across, as_it_runs, centres_of
 from plain_stride.pencils.read.confidence import GUIDE_SHARE, confidences
+from plain_stride.pencils.read.doubts import doubt_of
 from plain_stride.pencils.read.flat import Flat, flattened
 from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
 from plain_stride.pencils.read.linking import chains_of, is_guide
@@ -25,8 +26,6 @@ KIND_WINDOW_MM, PAPER_DARK, ROUGH_STROKE_MM, ROUGH_MEDIAN_MM = 1.0, 0.12, 0.185,
 """Half-width that is looked at to tell clean from rough, darkness below which it is paper, RMS half-width of a single
 stroke (75th percentile, median) from which it is rough: measured .144 to .172, .133 to .153 on clean pencils, .199 to
 .339, .171 to .238 on rough ones. The median tells small letters, whose strokes cross and bend at every turn."""
-TONED, FIRM, MOST_TONED, SOME_TONED, LEAST_FIRM = 0.12, 0.30, 0.50, 0.22, 0.67
-"""Even darkness from which a pixel is toned, or firm; shares of the picture that are toned, and of these firm."""
 Progress = Callable[[float], bool]
 
 
@@ -116,17 +115,7 @@ def read_pencils(
         raise ReadError("no pencil lines were found in this picture")
     guides = _long_enough([as_it_runs(chain, kind) for chain in faint])
     told_lines = _told(centres, guides, graph, kind, limits or Limits())
-    return replace(told_lines, doubt=_doubt(whole), patches=patches)
-
-
-def _doubt(flat: Flat) -> str:
-    """A sentence where the picture has tones instead of lines. Measured on general pictures of an image library: toned
-    share .23 to .77, of it firm .36 to .71; on scanned drawings .02 to .18, firm .66 to .79."""
-    toned = float((flat.dark > TONED).mean())
-    firm = float((flat.dark > FIRM).mean()) / max(toned, 1e-9)
-    if toned > MOST_TONED or (toned > SOME_TONED and firm < LEAST_FIRM):
-        return f"This looks like a photo of something, not like a drawing ({toned:.0%} of it is toned)"
-    return ""
+    return replace(told_lines, doubt=doubt_of(whole, [_length(centre) for centre in centres]), patches=patches)
 
 
 def _long_enough(centres: list[Centre]) -> list[Centre]:

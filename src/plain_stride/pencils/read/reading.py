@@ -22,10 +22,10 @@ LEAST_PX, MOST_NET, FULL_NET, LEAST_STRONG, WEAK = 24, 1.5, 0.5, 0.03, 0.15
 """A side must have so many pixels. More mm of ridge for each square mm than MOST_NET is no drawing, nor are more than
 FULL_NET that are weak; responses below LEAST_STRONG are those of paper."""
 LEAST_LINE_MM = 0.8
-KIND_WINDOW_MM, PAPER_DARK, ROUGH_STROKE_MM, ROUGH_MEDIAN_MM = 1.0, 0.12, 0.185, 0.160
+KIND_WINDOW_MM, PAPER_DARK, ROUGH_STROKE_MM, ROUGH_LEAST_MM = 1.0, 0.12, 0.185, 0.147
 """Half-width that is looked at to tell clean from rough, darkness below which it is paper, RMS half-width of a single
-stroke (75th percentile, median) from which it is rough: measured .144 to .172, .133 to .153 on clean pencils, .199 to
-.339, .171 to .238 on rough ones. The median tells small letters, whose strokes cross and bend at every turn."""
+stroke (75th percentile, 25th) from which it is rough: measured .144 to .172, .126 to .144 on clean pencils, .199 to
+.339, .152 to .246 on rough ones. The least tell small letters, whose strokes cross and bend at every turn."""
 Progress = Callable[[float], bool]
 
 
@@ -154,7 +154,7 @@ def kind_of(flat: Flat) -> tuple[Kind, tuple[np.ndarray, np.ndarray]]:
     # Narrow by all that lies across, or by the middle stroke alone where neighbours stand close.
     middle = _middle_stroke(dark)
     clean = (_spread(dark, offsets) < ROUGH_FROM_MM or _spread(middle, offsets) < ROUGH_STROKE_MM
-             or _spread(middle, offsets, 50.0) < ROUGH_MEDIAN_MM)  # fmt: skip
+             or _spread(middle, offsets, 25.0) < ROUGH_LEAST_MM)  # fmt: skip
     return CLEAN if clean else ROUGH, (response, angle)
 
 

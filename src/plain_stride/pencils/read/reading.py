@@ -15,6 +15,7 @@ from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
 from plain_stride.pencils.read.linking import chains_of, is_guide
 from plain_stride.pencils.read.patches import patches_of, without_patches
 from plain_stride.pencils.read.ridges import CLEAN, ROUGH, ROUGH_FROM_MM, Kind, oriented, ridges_of, strong_response
+from plain_stride.pencils.read.ruled_paper import without_ruling
 from plain_stride.pencils.read.undecided import Limits, Place, too_fine, undecided_places
 from plain_stride.texts import counted
 
@@ -100,7 +101,7 @@ def read_pencils(
         whole = flattened(darkness, per_mm)
         patches = finding.result()
     _step(told, 0.1)
-    flat = without_patches(whole, patches)
+    flat = without_ruling(without_patches(whole, patches))
     kind, rough = kind_of(flat)
     ridges = ridges_of(flat, kind, rough if kind is ROUGH else None)
     _step(told, 0.3)

@@ -16,8 +16,8 @@ KEPT = 0.3
 """What is less sure an inker would not keep: construction lines lie below."""
 GUIDE_SHARE = 0.25
 """A construction line was not meant to be inked, however sure it is where it lies."""
-_FITTED = {"one": 3.374, "strength": 1.85, "spread": -4.316, "uneven": -3.597, "clear": 2.016, "length": -0.203,
-           "usual": -11.543}  # fmt: skip
+_FITTED = {"one": 4.633, "strength": 1.44, "spread": -9.071, "uneven": -3.089, "clear": 0.921, "length": -0.133,
+           "usual": -7.443}  # fmt: skip
 _MOST_STRONG, _LONGEST_MM = 1.3, 100.0
 
 

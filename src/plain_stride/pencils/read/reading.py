@@ -14,6 +14,7 @@ from plain_stride.pencils.read.flat import Flat, flattened
 from plain_stride.pencils.read.graph import Graph, cleaned, graph_of
 from plain_stride.pencils.read.linking import chains_of, is_guide
 from plain_stride.pencils.read.patches import patches_of, without_patches
+from plain_stride.pencils.read.reaching import reached
 from plain_stride.pencils.read.ridges import CLEAN, ROUGH, ROUGH_FROM_MM, Kind, oriented, ridges_of, strong_response
 from plain_stride.pencils.read.ruled_paper import without_ruling
 from plain_stride.pencils.read.undecided import Limits, Place, too_fine, undecided_places
@@ -23,10 +24,11 @@ LEAST_PX, MOST_NET, FULL_NET, LEAST_STRONG, WEAK = 24, 1.5, 0.5, 0.03, 0.15
 """A side must have so many pixels. More mm of ridge for each square mm than MOST_NET is no drawing, nor are more than
 FULL_NET that are weak; responses below LEAST_STRONG are those of paper."""
 LEAST_LINE_MM = 0.8
-KIND_WINDOW_MM, PAPER_DARK, ROUGH_STROKE_MM, ROUGH_LEAST_MM = 1.0, 0.12, 0.185, 0.147
+KIND_WINDOW_MM, PAPER_DARK, ROUGH_STROKE_MM, ROUGH_MEDIAN_MM = 1.0, 0.12, 0.185, 0.160
 """Half-width that is looked at to tell clean from rough, darkness below which it is paper, RMS half-width of a single
-stroke (75th percentile, 25th) from which it is rough: measured .144 to .172, .126 to .144 on clean pencils, .199 to
-.339, .152 to .246 on rough ones. The least tell small letters, whose strokes cross and bend at every turn."""
+stroke (75th percentile, median) from which it is rough: measured .144 to .172, .133 to .154 on clean pencils, .199 to
+.339, .165 to .238 on rough ones. The median tells small letters, whose strokes cross and bend at every turn; letters of
+doubled strokes half a millimetre apart stay rough (.243), as nothing tells them from passes."""
 Progress = Callable[[float], bool]
 
 
@@ -110,7 +112,8 @@ def read_pencils(
     _step(told, 0.5)
     chains = chains_of(graph, kind)
     faint = [chain for chain in chains if is_guide(chain)]
-    centres = _long_enough(centres_of([chain for chain in chains if not is_guide(chain)], flat, kind))
+    drawn = _long_enough(centres_of([chain for chain in chains if not is_guide(chain)], flat, kind))
+    centres = reached(drawn, flat, kind)
     _step(told, 0.9)
     if not centres:
         raise ReadError("no pencil lines were found in this picture")
@@ -155,7 +158,7 @@ def kind_of(flat: Flat) -> tuple[Kind, tuple[np.ndarray, np.ndarray]]:
     # Narrow by all that lies across, or by the middle stroke alone where neighbours stand close.
     middle = _middle_stroke(dark)
     clean = (_spread(dark, offsets) < ROUGH_FROM_MM or _spread(middle, offsets) < ROUGH_STROKE_MM
-             or _spread(middle, offsets, 25.0) < ROUGH_LEAST_MM)  # fmt: skip
+             or _spread(middle, offsets, 50.0) < ROUGH_MEDIAN_MM)  # fmt: skip
     return CLEAN if clean else ROUGH, (response, angle)
 
 

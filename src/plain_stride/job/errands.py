@@ -29,6 +29,20 @@ class ReadPencils:
 
 
 @dataclass(frozen=True)
+class ReadMiddle:
+    """The pencil lines round a place of the sheet (mm), to be seen while the whole is read; mostly some."""
+
+    path: Path
+    middle: tuple[float, float]
+
+    def answered(self, at: object, progress: Progress) -> list[dict[str, Any]]:
+        from plain_stride.job.pencil_reading import lines_round
+
+        with opened(self.path) as (job, _):
+            return lines_round(job, self.middle, progress)
+
+
+@dataclass(frozen=True)
 class LayOut:
     """Lines of an import worked out, None for each that makes none."""
 

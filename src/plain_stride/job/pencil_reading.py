@@ -1,6 +1,6 @@
 """Reading a job's pencils, and laying what was read as draft lines."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -15,6 +15,7 @@ from plain_stride.job.job import Job
 from plain_stride.job.pencil_sheets import raster_to_read
 from plain_stride.job.reading import Wanted
 from plain_stride.lines.given import GivenError, form_from_points
+from plain_stride.pencils.errors import PencilsError
 from plain_stride.pencils.read.reading import Reading, ReadLine, read_pencils, ready_share
 from plain_stride.pencils.read.undecided import Limits, Place
 from plain_stride.pencils.x_marks import x_marks
@@ -23,6 +24,8 @@ DRAFTS = "Drafts"
 DRAFT_MM, TIP_SHARE = 0.35, 0.15
 """mm, the plan's base; share of it at a free end."""
 KNOT_STEP, SHORTEST_POINTS = 3, 5
+FIRST_MM = 40.0
+"""How far round the middle of the view lines are read first."""
 MOST_LINES = 4000
 """More than that is no drawing on one sheet, and nobody wants it laid unasked."""
 
@@ -37,6 +40,27 @@ def read_job(job: Job, progress: Callable[[float], bool] | None = None) -> Readi
     placed = moved_reading(reading, stretch, np.array([x, y]))
     hidden = no_need(job)
     return placed if hidden is None else without(placed, hidden)
+
+
+def lines_round(job: Job, middle: tuple[float, float], progress: Callable[[float], bool]) -> list[dict[str, Any]]:
+    """The lines within FIRST_MM round a place of the sheet, as the reading tells them; none where there is nothing to
+    be read. It is soon there, whatever the size of the sheet."""
+    try:
+        raster = raster_to_read(job)
+        x, y, w, h = raster.place
+        scale = np.array([raster.dark.shape[1] / w, raster.dark.shape[0] / h])
+        low, high = ((np.array(middle) + off - (x, y)) * scale for off in (-FIRST_MM, FIRST_MM))
+        (left, top), (right, bottom) = (np.clip(at, 0, raster.dark.shape[::-1]).astype(int) for at in (low, high))
+        reading = read_pencils(raster.dark[top:bottom, left:right], raster.per_mm, progress)
+    except PencilsError:
+        return []
+    placed = moved_reading(reading, np.array([1.0, raster.per_mm / scale[1]]), (left, top) / scale + (x, y))
+    return [] if reading.doubt else [_line_json(line) for line in placed.lines]
+
+
+def lines_from_json(told: Sequence[Mapping[str, Any]]) -> list[ReadLine]:
+    """Lines as a reading tells them."""
+    return [_line_from_json(line) for line in told]
 
 
 def moved_reading(reading: Reading, stretch: np.ndarray, shift: np.ndarray) -> Reading:
@@ -186,7 +210,7 @@ def reading_from_json(data: dict[str, Any]) -> Reading:
     return Reading(str(data["pencils"]), lines, places[0], places[1], ready, guides, doubt, patches)
 
 
-def _line_from_json(line: dict[str, Any]) -> ReadLine:
+def _line_from_json(line: Mapping[str, Any]) -> ReadLine:
     points = np.array(line["points"], float).reshape(-1, 2)
     corners = tuple(int(k) for k in line.get("corners", ()))
     return ReadLine(points, bool(line["closed"]), float(line["confidence"]), float(line["rough_width"]), corners)

@@ -12,13 +12,13 @@ from plain_stride.desk.session.session import Session
 from plain_stride.errors import StrideError
 from plain_stride.hand.follow import Guides
 from plain_stride.job.art import drafts_of
-from plain_stride.job.errands import ReadPencils
+from plain_stride.job.errands import ReadMiddle, ReadPencils
 from plain_stride.job.history import RowChange
 from plain_stride.job.own_pressure import own_widths
-from plain_stride.job.pencil_reading import draft_changes, reading_from_json, sure_lines
+from plain_stride.job.pencil_reading import draft_changes, lines_from_json, reading_from_json, sure_lines
 from plain_stride.job.pencils_and_ink import coverage_of, lost_places_from_json
 from plain_stride.job.records import PencilRecord
-from plain_stride.job.serving import Failed, Progressed, Reply
+from plain_stride.job.serving import Answered, Failed, Progressed, Reply
 from plain_stride.pencils.coverage import Coverage
 from plain_stride.pencils.lost import LostPlace
 from plain_stride.pencils.read.reading import Reading, ReadLine
@@ -35,9 +35,10 @@ MOVED, AGED = "moved", "aged"
 
 
 class PencilReader(QObject):
-    """reading: the newest one, None before there is any; stale: pencils were added or cleaned since. lost, marks: of
-    the newest reading; unfinished: places without ink are left out of lost. shown: what lies over the sheet, '' for
-    nothing. changed: any of it is another now; progressed: the share that is read, None when it is over."""
+    """reading: the newest one, None before there is any; first: lines that are there before it; stale: pencils were
+    added or cleaned since. lost, marks: of the newest reading; unfinished: places without ink are left out of lost.
+    shown: what lies over the sheet, '' for nothing. changed: any of it is another now; progressed: the share that is
+    read, None when it is over."""
 
     changed = Signal()
     progressed = Signal(object)
@@ -46,6 +47,7 @@ class PencilReader(QObject):
         super().__init__()
         self._session = session
         self.reading: Reading | None = None
+        self.first: list[ReadLine] = []
         self.stale, self._since = False, ""
         self.lost: list[LostPlace] = []
         self.unfinished = False
@@ -55,7 +57,7 @@ class PencilReader(QObject):
         self.fault = ""
         self._coverage: tuple[int, Reading, Coverage] | None = None
         session.changed.connect(self._job_changed)
-        self._worker, self._number = session.document.errands, 0
+        self._worker, self._number, self._first_number = session.document.errands, 0, 0
 
     @property
     def running(self) -> bool:
@@ -83,8 +85,9 @@ class PencilReader(QObject):
                 self.stale = True
                 self.changed.emit()
 
-    def read(self) -> None:
-        """Has the pencils read by another process, as the file has them."""
+    def read(self, middle: tuple[float, float] | None = None) -> None:
+        """Has the pencils read by another process, as the file has them. middle: of the view, mm: what lies there comes
+        first, to be seen while the whole is read."""
         self.fault = ""
         try:
             self._session.saving.save_all()
@@ -92,16 +95,24 @@ class PencilReader(QObject):
             self._ended(str(fault), {})
             return
         self._since = ""
+        if middle is not None and self.reading is None:
+            self._first_number = self._worker.ask(ReadMiddle(self._session.job.path, middle), self._told_first)
         self._number = self._worker.ask(ReadPencils(self._session.job.path, with_map=True), self._told)
         self.changed.emit()
 
     def stop(self) -> None:
-        self._worker.stop(self._number)
+        for number in (self._first_number, self._number):
+            self._worker.stop(number)
 
     def show(self, what: str) -> None:
         """Shows LINES, BARE or LOST over the sheet, or nothing."""
         self.shown = what if self.reading is not None else ""
         self.changed.emit()
+
+    def _told_first(self, reply: Reply) -> None:
+        if isinstance(reply, Answered) and self.running and not self._since:
+            self.first = lines_from_json(reply.value)
+            self.changed.emit()
 
     def _told(self, reply: Reply) -> None:
         if isinstance(reply, Progressed):
@@ -115,6 +126,7 @@ class PencilReader(QObject):
 
     def _ended(self, fault: str, told: dict[str, Any]) -> None:
         self.progressed.emit(None)
+        self.first = []
         if not fault and self._since == MOVED:
             fault = "the pencils were moved while they were read: read them again"
         if not fault:

@@ -27,7 +27,8 @@ def _nowhere() -> None:
 
 
 class PencilOverlay:
-    """Painted once for a view and a state of the reading, so that it costs the pen a copy of pixels."""
+    """Painted once for a view and a state of the reading, so that it costs the pen a copy of pixels. middle: of what is
+    looked at, mm."""
 
     def __init__(self, reader: PencilReader) -> None:
         self._reader = reader
@@ -35,6 +36,7 @@ class PencilOverlay:
         self.chosen: int | None = None
         self._at_work = False
         self._near: Callable[[], QPointF | None] = _nowhere
+        self.middle: tuple[float, float] | None = None
         reader.changed.connect(self._drop)
 
     def _drop(self) -> None:
@@ -55,7 +57,10 @@ class PencilOverlay:
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
         reader, pen = self._reader, self._near()
+        self.middle = view.centre
         if reader.reading is None:
+            if reader.first and self._at_work:
+                self._first(painter, view)
             return
         if reader.shown and (self._at_work or reader.shown == LOST):
             draw_whole(painter, self._painted(reader.reading, view, painter.device().devicePixelRatioF(), reader.shown))
@@ -67,6 +72,16 @@ class PencilOverlay:
             painter.setOpacity(NEAR_SHARE)
             draw_whole(painter, self._painted(reader.reading, view, painter.device().devicePixelRatioF(), LINES))
             painter.restore()
+
+    def _first(self, painter: QPainter, view: BoardView) -> None:
+        """What is there before the whole is read."""
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(tinted(sheet_color("chosen"), 0.6), 1.2))
+        for line in self._reader.first:
+            _line(painter, line, view.to_glass)
+        painter.restore()
 
     def _painted(self, reading: Reading, view: BoardView, ratio: float, shown: str) -> QImage:
         """The picture of what is shown, painted once."""

@@ -88,7 +88,7 @@ class ReadPage(Page):
 
     def _begin(self) -> None:
         self._overlay.choose(None)
-        self._reader.read()
+        self._reader.read(self._overlay.middle)
 
     def refresh(self) -> None:
         reader, there = self._reader, bool(self.session.job.rows.pencils)

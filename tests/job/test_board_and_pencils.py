@@ -14,6 +14,7 @@ from skimage import data as pictures
 
 from plain_stride import cli
 from plain_stride.errors import StrideError
+from plain_stride.form.cover import drawn_cover
 from plain_stride.hand.pull import Pull
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.areas import no_need
@@ -23,7 +24,7 @@ from plain_stride.job.board_report import other_uses, tremor_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import opened
 from plain_stride.job.own_pressure import own_widths
-from plain_stride.job.pencil_reading import draft_changes, read_job, sure_lines
+from plain_stride.job.pencil_reading import draft_changes, read_job, sure_lines, without
 from plain_stride.job.pencil_sheets import picture_to_sheet, raster_to_read, sheet_to_picture
 from plain_stride.job.schema import SCHEMA_VERSION
 from plain_stride.pencils.read.reading import Reading, ReadLine
@@ -377,6 +378,16 @@ def test_guides_come_below_the_confidence_that_lines_have():
     assert sure_lines(reading, 0.4) == reading.lines
     assert sure_lines(reading, 0.0) == [*reading.lines, *reading.guides]
     assert sure_lines(reading, 0.9) == []
+
+
+def test_a_line_along_the_edge_of_an_area_stays_one_and_a_line_into_it_is_cut_there():
+    x = np.linspace(5.0, 95.0, 300)
+    along = ReadLine(np.column_stack([x, 50.0 + 0.5 * np.sin(x)]), False, 0.9, 0.4)
+    into = ReadLine(np.column_stack([np.full(300, 30.0), np.linspace(20.0, 90.0, 300)]), False, 0.9, 0.4)
+    area = drawn_cover([np.array([[0.0, 50.0], [100.0, 50.0], [100.0, 120.0], [0.0, 120.0]])], [])
+    left = without(Reading("clean", [along, into], [], [], 1.0), area).lines
+    assert len(left) == 2 and left[0].length == pytest.approx(along.length)
+    assert left[1].points[-1] == pytest.approx((30.0, 50.0), abs=0.3)
 
 
 # The command line

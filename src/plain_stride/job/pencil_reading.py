@@ -24,6 +24,7 @@ DRAFTS = "Drafts"
 DRAFT_MM, TIP_SHARE = 0.35, 0.15
 """mm, the plan's base; share of it at a free end."""
 KNOT_STEP, SHORTEST_POINTS = 3, 5
+EDGE_MM = 1.0
 FIRST_MM = 40.0
 """How far round the middle of the view lines are read first."""
 MOST_LINES = 4000
@@ -101,6 +102,8 @@ def without(reading: Reading, hidden: Cover) -> Reading:
 
 def _outside(line: ReadLine, hidden: Cover) -> list[ReadLine]:
     inside = hidden.holds(line.points)
+    if inside.any():
+        inside = _farther_in(line.points, inside, hidden)
     if not inside.any():
         return [line]
     seen = np.flatnonzero(np.diff(np.concatenate([[False], ~inside, [False]]).astype(int)))
@@ -109,6 +112,20 @@ def _outside(line: ReadLine, hidden: Cover) -> list[ReadLine]:
         if b - a > SHORTEST_POINTS:
             corners = tuple(k - int(a) for k in line.corners if a <= k < b)
             out.append(replace(line, points=line.points[a:b], closed=False, corners=corners))
+    return out
+
+
+def _farther_in(points: np.ndarray, inside: np.ndarray, hidden: Cover) -> np.ndarray:
+    """Which points (n,) lie in an area on stretches that go farther in than EDGE_MM: a line along its edge, as that of
+    a frame, wavers in and out of it, and is one line."""
+    import shapely
+
+    out = inside.copy()
+    edge = shapely.boundary(hidden.area)
+    turns = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(int)))
+    for a, b in zip(turns[::2], turns[1::2], strict=True):
+        if float(shapely.distance(edge, shapely.points(points[a:b])).max()) <= EDGE_MM:
+            out[a:b] = False
     return out
 
 

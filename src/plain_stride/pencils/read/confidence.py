@@ -10,14 +10,14 @@ import numpy as np
 
 from plain_stride.pencils.read.centres import Centre
 from plain_stride.pencils.read.corners import STEP_MM
-from plain_stride.pencils.read.ridges import Kind
+from plain_stride.pencils.read.ridges import ROUGH, Kind
 
 KEPT = 0.3
 """What is less sure an inker would not keep: construction lines lie below."""
 GUIDE_SHARE = 0.25
 """A construction line was not meant to be inked, however sure it is where it lies."""
-_FITTED = {"one": 4.633, "strength": 1.44, "spread": -9.071, "uneven": -3.089, "clear": 0.921, "length": -0.133,
-           "usual": -7.443}  # fmt: skip
+_FITTED = {"one": 4.67, "strength": 1.285, "spread": -8.707, "uneven": -3.142, "clear": 1.071, "length": -0.117,
+           "usual": -5.767, "rough": -0.646}  # fmt: skip
 _MOST_STRONG, _LONGEST_MM = 1.3, 100.0
 
 
@@ -28,13 +28,13 @@ def confidences(centres: Sequence[Centre], kind: Kind) -> list[float]:
     known = [c.spread[np.isfinite(c.spread)] for c in centres]
     together = np.concatenate(known) if known else np.zeros(0)
     usual = float(np.median(together)) if len(together) else kind.width / 4.0
-    return [_chance(c, spread, usual) for c, spread in zip(centres, known, strict=True)]
+    return [_chance(c, spread, usual, kind is ROUGH) for c, spread in zip(centres, known, strict=True)]
 
 
-def _chance(c: Centre, spread: np.ndarray, usual: float) -> float:
+def _chance(c: Centre, spread: np.ndarray, usual: float, rough: bool) -> float:
     mass = c.mass[np.isfinite(c.mass)]
     told = {
-        "one": 1.0, "strength": min(c.strength, _MOST_STRONG), "usual": usual,
+        "one": 1.0, "rough": float(rough), "strength": min(c.strength, _MOST_STRONG), "usual": usual,
         "spread": float(np.median(spread)) if len(spread) else usual,
         "uneven": float(mass.std() / max(float(mass.mean()), 1e-9)) if len(mass) else 0.0,
         "clear": len(spread) / max(len(c.spread), 1),

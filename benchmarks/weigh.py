@@ -11,7 +11,7 @@ import numpy as np
 from benchmarks.big_job import big_job
 from benchmarks.drawing import took
 from plain_stride.compiled import ready
-from plain_stride.form.known import known_of, sides_of
+from plain_stride.form.known import known_of
 from plain_stride.job.changes import make
 from plain_stride.job.job_files import opened
 from plain_stride.job.shapes import Shapes
@@ -46,7 +46,7 @@ def main() -> None:
 
 def _whole(scene: Scene) -> None:
     plan = Plan()
-    known = best(lambda: known_of(scene.drawing, sides_of))
+    known = best(lambda: known_of(scene.drawing))
     laid = best(lambda: weighed(Scene(scene.drawing, scene.known), plan))
     lamps = [took(lambda k=k: weighed(scene, Plan(lamps=(Lamp(at=(50.0 + k, 40.0)),)))) for k in range(5)]
     wide = weighed(scene, plan).wide

@@ -2,6 +2,7 @@
 and where lines meet."""
 
 from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
 
@@ -15,6 +16,7 @@ from plain_stride.form.places import Places, along_of, places_of
 from plain_stride.lines.curve import flatten
 from plain_stride.lines.shape import Path
 
+AT_ONCE = 2
 SHORT_RUN_MM, CONTOUR_MM = 2.0, 20.0
 """A stretch that changes sides for less than this is taken for what lies round it; a line of a part that encloses
 nothing which is longer than the second is an outline of its own, as those of a row of hills."""
@@ -39,7 +41,7 @@ class Known:
                      self.junctions.only(rows).among(lines))  # fmt: skip
 
 
-Sides = Callable[[Sequence[Path]], list[Outside]]
+Sides = Callable[[Sequence[Sequence[Path]]], list[list[Outside]]]
 
 
 def sides_of(paths: Sequence[Path]) -> list[Outside]:
@@ -50,6 +52,14 @@ def sides_of(paths: Sequence[Path]) -> list[Outside]:
     # A stretch that changes sides for a little is taken for what lies round it.
     outside = places.smoothed(found, 2.0 * SHORT_RUN_MM) > 0.5
     return [replace(side, outside=outside[places.of(k)]) for k, side in enumerate(told)]
+
+
+def sides_of_parts(parts: Sequence[Sequence[Path]]) -> list[list[Outside]]:
+    """The same for several parts, two at a time: the geometry library lets go of the interpreter."""
+    if len(parts) < 2:
+        return [sides_of(paths) for paths in parts]
+    with ThreadPoolExecutor(AT_ONCE) as pool:
+        return list(pool.map(sides_of, parts))
 
 
 _flats: WeakKeyDictionary[Path, np.ndarray] = WeakKeyDictionary()
@@ -67,15 +77,16 @@ def _flat(path: Path) -> np.ndarray:
     return kept
 
 
-def known_of(drawing: Drawing, sides: Sides = sides_of, tables: Tables | None = None) -> Known:
-    """All that is known of the ink that is seen in a drawing. sides: what tells of the lines of a part what is
+def known_of(drawing: Drawing, sides: Sides = sides_of_parts, tables: Tables | None = None) -> Known:
+    """All that is known of the ink that is seen in a drawing. sides: what tells of the lines of each part what is
     outside; it may keep what it told, and so may tables of junctions."""
     lines = sorted((key for key in drawing.lines if drawing.is_seen(key)),
                    key=lambda key: _by_place(drawing.lines[key].path))  # fmt: skip
     places = places_of((key, drawing.lines[key].path) for key in lines)
     outside, form = np.zeros(len(places.s), bool), np.zeros(len(places.s), int)
-    for keys in _by_part(drawing, lines).values():
-        for key, told in zip(keys, sides([drawing.lines[key].path for key in keys]), strict=True):
+    parts = list(_by_part(drawing, lines).values())
+    for keys, all_told in zip(parts, sides([[drawing.lines[key].path for key in keys] for keys in parts]), strict=True):
+        for key, told in zip(keys, all_told, strict=True):
             on = places.of(places.row[key])
             outside[on], form[on] = told.outside, told.form
     hidden = _hidden(drawing, places)

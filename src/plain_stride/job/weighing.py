@@ -15,7 +15,7 @@ import numpy as np
 
 from plain_stride.form.drawing import DrawingKeeper, DrawnLine, DrawnPart
 from plain_stride.form.junctions import Tables
-from plain_stride.form.known import known_of, sides_of
+from plain_stride.form.known import known_of, sides_of_parts
 from plain_stride.form.outside import Outside
 from plain_stride.form.places import Places, places_of
 from plain_stride.job.covers import Covers
@@ -54,12 +54,12 @@ class Sides:
         self._kept: dict[frozenset[Path], dict[Path, Outside]] = {}
         self._used: set[frozenset[Path]] = set()
 
-    def __call__(self, paths: Sequence[Path]) -> list[Outside]:
-        key = frozenset(paths)
-        if key not in self._kept:
-            self._kept[key] = dict(zip(paths, sides_of(paths), strict=True))
-        self._used.add(key)
-        return [self._kept[key][path] for path in paths]
+    def __call__(self, parts: Sequence[Sequence[Path]]) -> list[list[Outside]]:
+        new = [paths for paths in parts if frozenset(paths) not in self._kept]
+        for paths, told in zip(new, sides_of_parts(new), strict=True):
+            self._kept[frozenset(paths)] = dict(zip(paths, told, strict=True))
+        self._used |= {frozenset(paths) for paths in parts}
+        return [[self._kept[frozenset(paths)][path] for path in paths] for paths in parts]
 
     def forget_unused(self) -> None:
         """Forgets what was not asked for since the last time."""

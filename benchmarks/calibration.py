@@ -19,7 +19,7 @@ from plain_stride.pencils.scanner import LEVELS, scan
 
 SEEDS, DPI, RIGHT_SHARE = (21, 22, 23), 300.0, 0.9
 BINS = (0.0, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 1.0)
-PICTURE = Path("docs/reading-confidence.png")
+PICTURE = Path("docs/screenshots/reading-confidence.png")
 SIDE_PX, EDGE_PX = 420, 46
 
 

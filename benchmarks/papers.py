@@ -56,7 +56,7 @@ def folded(picture: Image.Image, per_mm: float, rng: np.random.Generator) -> Ima
     shade = np.zeros((picture.height, picture.width))
     for at, along in ((picture.width / per_mm / 2.0, x[None, :]), (picture.height / per_mm / 2.0, y[:, None])):
         off = along - at - rng.uniform(-4.0, 4.0)
-        shade = shade + 26.0 * np.exp(-((off / 1.2) ** 2)) * np.sign(off) + 0.0 * shade
+        shade = shade + 26.0 * np.exp(-((off / 1.2) ** 2)) * np.sign(off)
     return Image.fromarray(np.clip(np.asarray(picture, float) - shade, 0, 255).astype(np.uint8))
 
 

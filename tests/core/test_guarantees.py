@@ -196,3 +196,14 @@ def test_a_lit_side_that_outweighs_the_shadow_side():
     )
     assert clashes(inked_scene(scene, Plan(lamps=()), bodies(scene, top=0.5, bottom=0.3))) == []
     assert clashes(inked_scene(scene, Plan(), bodies(scene, top=0.3, bottom=0.5))) == []
+
+
+@pytest.mark.parametrize("seed", range(20))
+def test_where_it_begins_changes_nothing(seed):
+    rng = np.random.default_rng(seed)
+    rows = rows_of([(int(k % 2), {int(a): 1.0, int(b): -1.0}, float(need)) for k, (a, b, need) in enumerate(
+        (*rng.choice(12, 2, replace=False), rng.uniform(-0.5, 0.6)) for _ in range(10))])  # fmt: skip
+    fresh = solved(rows, 12)
+    started = solved(rows, 12, start=rng.uniform(0.0, 30.0, len(rows.need)))
+    assert started.offsets == pytest.approx(fresh.offsets, abs=1e-4)
+    assert np.array_equal(started.gave_way, fresh.gave_way)

@@ -384,3 +384,17 @@ def test_with_roles_unset_hardly_anything_is_another_width():
             other += float(weight[np.abs(np.log2(found.wide / given.wide)) > 0.25].sum())
             every += float(weight.sum())
     assert other / every <= 0.03
+
+
+@pytest.mark.parametrize(("before", "after"), [("detail", "outer"), ("outer", "texture"), ("inner", "detail")])
+def test_what_ends_on_a_line_is_weighed_again_with_it(before, after):
+    def a_tee(role):
+        return scene_of({"bar": stroke((20, 40), (80, 40), role=role), "stem": stroke((50, 40.2), (50, 70), role="inner"),
+                         "far": stroke((10, 90), (90, 95), role="inner")}, parts=PARTS)  # fmt: skip
+
+    old, new = a_tee(before), a_tee(after)
+    plan = Plan()
+    again, whole = weighed(new, plan, weighed(old, plan)), weighed(new, plan)
+    assert again.wide == pytest.approx(whole.wide, abs=1e-4)
+    for name, steps in whole.bands.items():
+        assert again.bands[name] == pytest.approx(steps, abs=1e-9), name

@@ -235,3 +235,44 @@ def test_a_very_large_scan_is_read_at_a_working_size(monkeypatch):
     monkeypatch.setattr(flat, "MOST_WORK_PX", 6000)
     small = flat.lessened(dark, 100 / 25.4)
     assert small.size <= 6000 and abs(small.mean() - dark.mean()) < 1.0
+
+
+@pytest.mark.parametrize("factor", [0.5, 0.37, 1 / 3])
+def test_a_scan_made_smaller_keeps_every_place(factor):
+    """Sizes that no factor divides: a dark spot near the far corner lies where it lay, by its centroid."""
+    from plain_stride.pencils.read.flat import resized
+
+    y, x = np.mgrid[0:701, 0:1063] + 0.5
+    small = resized(np.exp(-((x - 1031.0) ** 2 + (y - 662.0) ** 2) / 90.0).astype(np.float32), factor)
+    y, x = np.mgrid[0 : small.shape[0], 0 : small.shape[1]] + 0.5
+    at = np.array([(small * x).sum(), (small * y).sum()]) / small.sum() / factor
+    assert at == pytest.approx((1031.0, 662.0), abs=0.1)
+
+
+def test_lines_are_evened_out_by_no_more_than_their_room():
+    from plain_stride.pencils.read.centres import _calm_piece
+    from plain_stride.pencils.read.ridges import CLEAN
+
+    x = np.arange(0.0, 60.0, 0.2)
+    rough = np.column_stack([x, 8.0 * np.sin(x / 15.0) + 0.01 * np.random.default_rng(2).normal(size=len(x))])
+    calm = _calm_piece(rough, False, CLEAN)
+
+    def turning(p):
+        way = np.diff(p, axis=0)
+        return np.abs(np.diff(np.unwrap(np.arctan2(way[:, 1], way[:, 0])))).sum()
+
+    assert np.hypot(*(calm - rough).T).max() <= CLEAN.room
+    assert turning(calm) < 0.2 * turning(rough)
+
+
+def test_a_confidence_is_a_chance_and_construction_lies_below_what_is_kept():
+    """Of all lines of a drawing as many are right as their confidences come to; more of many drawings in the bench."""
+    from benchmarks.drawn import DRAWN, SIZE_MM
+    from plain_stride.pencils.read.confidence import GUIDE_SHARE, KEPT
+
+    assert GUIDE_SHARE < KEPT
+    truth = cKDTree(np.vstack(DRAWN["machine"](4)))
+    reading = read_pencils(darkness(scan(DRAWN["machine"](4), SIZE_MM, 300.0, 4, LEVELS["rough"])), 300 / 25.4)
+    said = np.array([line.confidence for line in reading.lines])
+    right = np.array([(truth.query(line.points)[0] < 0.25).mean() >= 0.9 for line in reading.lines])
+    assert abs(said.mean() - right.mean()) < 0.15

@@ -214,12 +214,17 @@ def told(window, question):
     return answers[0]
 
 
-def test_places_to_decide_are_listed_shown_and_cured_either_way(window):
+def a_clash(window):
+    """(station, line): an inner line that outweighs its outline, and the page that tells of it."""
     round_line(window)
     heavy = window.pull((48, 45), (72, 45), pressure=1.0)
     window.session.make("swell", line=heavy, factor=2.0)
     window.session.make("set", lines=[heavy], role="inner")
-    station = weigh(window, CLASH)
+    return weigh(window, CLASH), heavy
+
+
+def test_places_to_decide_are_listed_shown_and_cured_either_way(window):
+    station, _ = a_clash(window)
     page = station.page(CLASH)
     window.settle()
     window.wait_until(lambda: len(page.clashes) == 1)
@@ -411,11 +416,7 @@ def test_marks_go_with_the_lines_and_lie_on_the_same_side_on_a_mirrored_board(wi
 
 
 def test_the_count_of_places_is_told_only_of_the_job_as_it_was_measured(window):
-    round_line(window)
-    heavy = window.pull((48, 45), (72, 45), pressure=1.0)
-    window.session.make("swell", line=heavy, factor=2.0)
-    window.session.make("set", lines=[heavy], role="inner")
-    station = weigh(window, CLASH)
+    station, heavy = a_clash(window)
     window.wait_until(lambda: station.fact() == "1 place to decide")
     window.main_window.desk.show_station("Pull")
     window.session.make("delete", lines=[heavy])

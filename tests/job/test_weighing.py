@@ -2,6 +2,7 @@
 
 import gzip
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,7 @@ from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import opened
 from plain_stride.job.reports import inked_of, weigh
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.weighing import told_by
 from plain_stride.lines.given import form_from_points
 from plain_stride.weight.hierarchy import by_role, extremes, histogram
 from plain_stride.weight.scene import Scene
@@ -408,3 +410,21 @@ def test_bands_come_up_to_the_width_on_the_demo(tmp_path):
     total = sum(whole.bands.values()) + whole.guarantees
     off = np.abs(total - 2.0 * np.log2(whole.wide / whole.plan.base))
     assert np.average(off[seen] <= 0.25, weights=places.weight[seen]) >= 0.93
+
+
+def test_the_first_line_on_an_empty_board_is_weighed(open_job):
+    open_job.do("plan", share=100)
+    assert not len(open_job.shapes.weighing.now().wide)
+    key = open_job.pull((20, 20), (80, 40))
+    assert open_job.shapes.weighing.now().scene.known.places.lines == (key,)
+
+
+def test_what_nobody_could_see_is_not_told_again(open_job):
+    crowd(open_job)
+    whole = open_job.shapes.weighing.now()
+    told, lines = told_by(whole)
+    assert len(lines) == len(whole.scene.known.places.lines)
+    for by, some in ((0.0004, 0), (0.0006, 1)):
+        wide = whole.wide.copy()
+        wide[0] += by
+        assert len(told_by(replace(whole, wide=wide), told)[1]) == some

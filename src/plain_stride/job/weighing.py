@@ -55,11 +55,12 @@ class Sides:
         self._used: set[frozenset[Path]] = set()
 
     def __call__(self, parts: Sequence[Sequence[Path]]) -> list[list[Outside]]:
-        new = [paths for paths in parts if frozenset(paths) not in self._kept]
-        for paths, told in zip(new, sides_of_parts(new), strict=True):
-            self._kept[frozenset(paths)] = dict(zip(paths, told, strict=True))
-        self._used |= {frozenset(paths) for paths in parts}
-        return [[self._kept[frozenset(paths)][path] for path in paths] for paths in parts]
+        keys = [frozenset(paths) for paths in parts]
+        new = [(key, paths) for key, paths in zip(keys, parts, strict=True) if key not in self._kept]
+        for (key, paths), told in zip(new, sides_of_parts([paths for _, paths in new]), strict=True):
+            self._kept[key] = dict(zip(paths, told, strict=True))
+        self._used |= set(keys)
+        return [[self._kept[key][path] for path in paths] for key, paths in zip(keys, parts, strict=True)]
 
     def forget_unused(self) -> None:
         """Forgets what was not asked for since the last time."""
@@ -259,7 +260,8 @@ def told_by(whole: Weighed, before: Told | None = None) -> tuple[Told, np.ndarra
     wide = np.append(before.wide, np.nan)[np.where(was[places.line] >= 0, places.were(old), -1)]
     near = np.abs(wide - whole.wide) <= SAME_MM
     others = np.bincount(places.line[~near], minlength=len(places.lines)) > 0
-    others |= ~((before.ends[was] == ends) | (np.isnan(before.ends[was]) & np.isnan(ends))).all(axis=1)
+    old_ends = np.vstack([before.ends, np.full(2, np.nan)])[was]
+    others |= ~((old_ends == ends) | (np.isnan(old_ends) & np.isnan(ends))).all(axis=1)
     return Told(whole.scene, np.where(others[places.line], whole.wide, wide), ends), np.flatnonzero(others)
 
 

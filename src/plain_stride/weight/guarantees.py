@@ -3,7 +3,7 @@ it, the shadow side over the lit one, a meeting over its line's middle."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -21,6 +21,9 @@ MIDDLE_MM = 4.0
 _LEAST_NEED = -1.5
 """A row that lacks nothing by so many powers of two is not asked about."""
 _THINNEST = 1e-4
+
+
+_Kind = Callable[[Scene, Plan, np.ndarray], "Promises"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -135,11 +138,9 @@ def guaranteed(
     """What widths (n,) change by. turned (n,): of `shades`, where it is known; before: what promises weighed in a
     solution of nearly the same drawing, and which place (n,) of that each one was: it is soon there from these."""
     names = [rule.name for rule in plan.rules if rule.name in PROMISING and plan.is_on(rule.name)]
-    if turned is None and LIGHT in names:
-        turned = shades(scene, plan)
     log = np.log2(np.maximum(wide, _THINNEST))
-    promises = [_lights(scene, plan, log, turned) if turned is not None and name == LIGHT
-                else _KINDS[name](scene, plan, log) for name in names]  # fmt: skip
+    kinds: dict[str, _Kind] = {**_KINDS, LIGHT: partial(_lights, turned=turned)}
+    promises = [kinds[name](scene, plan, log) for name in names]
     if not any(len(one.need) for one in promises):
         return Guaranteed(np.zeros(len(wide)), [])
     knots = Knots(scene.known.places, ~scene.pinned)
@@ -221,8 +222,10 @@ def _depths(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
     return _pairs(TIER, near, far, np.log2(plan.rule(TIER)["margin"]) - log[near] + log[far])
 
 
-def _lights(scene: Scene, plan: Plan, log: np.ndarray, turned: np.ndarray) -> Promises:
+def _lights(scene: Scene, plan: Plan, log: np.ndarray, turned: np.ndarray | None) -> Promises:
     """The shadow side of each part's outline over its lit side, by their means."""
+    if turned is None:
+        turned = shades(scene, plan)
     places, sides = scene.known.places, dark_and_lit(scene, turned)
     part, count = scene.part[places.line], len(scene.drawing.parts)
     length = [np.bincount(part[side], places.weight[side], minlength=count) for side in sides]
@@ -264,6 +267,6 @@ def _meetings(scene: Scene, plan: Plan, log: np.ndarray) -> Promises:
     return _pairs(MEETINGS, end, middle, log[middle] - log[end])
 
 
-_KINDS: Mapping[str, Callable[[Scene, Plan, np.ndarray], Promises]] = {
+_KINDS: Mapping[str, _Kind] = {
     ROLE: _outlines, TIER: _depths, MEETINGS: _meetings,
 }  # fmt: skip

@@ -118,17 +118,14 @@ def _lightly(p: np.ndarray, span: float, closed: bool) -> np.ndarray:
     return _smoothed(p, np.ones(len(p)), span, closed) if len(p) > 4 else p
 
 
-def _at(p: np.ndarray, places: np.ndarray) -> list[int]:
-    """The points of a curve nearest to places, each once, rising."""
-    if not len(places):
-        return []
-    apart = np.hypot(*(p[:, None] - places[None]).transpose(2, 0, 1))
-    return sorted({int(k) for k in apart.argmin(axis=0)})
-
-
 def _nearest(p: np.ndarray, places: np.ndarray) -> list[int]:
     """The point of a curve nearest to each of some places (k, 2)."""
     return [int(np.hypot(*(p - place).T).argmin()) for place in places]
+
+
+def _at(p: np.ndarray, places: np.ndarray) -> list[int]:
+    """The points of a curve nearest to places, each once, rising."""
+    return sorted(set(_nearest(p, places)))
 
 
 def _resampled(points: np.ndarray, closed: bool) -> np.ndarray:

@@ -2,6 +2,7 @@
 outline, and are no rings of lines."""
 
 import numpy as np
+from PIL import Image
 
 from plain_stride.pencils.read.flat import Flat, resized
 
@@ -71,19 +72,8 @@ def _paper(soft: np.ndarray, per_mm: float) -> np.ndarray:
     wide = AROUND_MM * per_mm / by
     lightest = ndimage.maximum_filter(lightest, max(3, round(wide) | 1), mode="nearest")
     even = ndimage.gaussian_filter(lightest, wide / 4.0, mode="nearest")
-    rows, cols = ((np.arange(n) + 0.5) / by - 0.5 for n in soft.shape)
-    across = _between(even, cols)
-    return _between(across.T, rows).T
-
-
-def _between(rows: np.ndarray, at: np.ndarray) -> np.ndarray:
-    """Rows (h, n) read at places (m,) between their columns, straight from one to the next."""
-    at = np.clip(at, 0.0, rows.shape[1] - 1.0)
-    low = np.minimum(at.astype(int), max(rows.shape[1] - 2, 0))
-    part = (at - low).astype(rows.dtype)
-    high = np.minimum(low + 1, rows.shape[1] - 1)
-    out: np.ndarray = rows[:, low] * (1 - part) + rows[:, high] * part
-    return out
+    whole = Image.fromarray(even.astype(np.float32)).resize((w, h), Image.Resampling.BILINEAR)
+    return np.asarray(whole)[: soft.shape[0], : soft.shape[1]]
 
 
 def _may_be_solid(solid: np.ndarray, per_mm: float) -> bool:
@@ -109,7 +99,7 @@ def without_patches(flat: Flat, outlines: list[np.ndarray]) -> Flat:
     """The darkness with paper in the place of patches and close round them. outlines: (n, 2) mm each."""
     if not outlines:
         return flat
-    from PIL import Image, ImageDraw
+    from PIL import ImageDraw
 
     h, w = flat.dark.shape
     image = Image.new("L", (w, h), 0)

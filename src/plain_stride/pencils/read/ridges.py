@@ -37,8 +37,10 @@ class Kind:
     proof: float
 
 
-ROUGH = Kind("rough", ((0.47, 1.0), (0.72, 0.85)), 0.9, 0.95, 100.0 / 25.4, 0.8, 3.2, 1.3, 0.5, 0.08, 20.0, 0.25, 0.5)
-CLEAN = Kind("clean", ((0.20, 1.0),), 0.5, 0.55, 150.0 / 25.4, 0.42, 2.4, 0.6, 0.12, 0.05, 2.0, 0.15, 0.5)
+ROUGH = Kind("rough", scales=((0.47, 1.0), (0.72, 0.85)), along=0.9, width=0.95, per_mm=100.0 / 25.4, window=0.8,
+             smooth=3.2, spur=1.3, end=0.5, room=0.08, straight=20.0, beyond=0.25, proof=0.5)  # fmt: skip
+CLEAN = Kind("clean", scales=((0.20, 1.0),), along=0.5, width=0.55, per_mm=150.0 / 25.4, window=0.42,
+             smooth=2.4, spur=0.6, end=0.12, room=0.05, straight=2.0, beyond=0.15, proof=0.5)  # fmt: skip
 ROUGH_FROM_MM = 0.215
 """RMS half-width (75th percentile over strong ridges) from which pencils count as rough."""
 

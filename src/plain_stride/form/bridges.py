@@ -11,8 +11,9 @@ JOINED_MM, BRIDGE_MM = 0.5, 3.0
 TOUCH_MM = 1e-4
 
 
-def bridged(lines: list[Any]) -> tuple[np.ndarray, np.ndarray]:
-    """(bridges (n, 2, 2), loose ends (m, 2)), mm, of the free ends of Shapely lines. n log n in the lines."""
+def bridged(lines: list[Any], within: float = BRIDGE_MM) -> tuple[np.ndarray, np.ndarray]:
+    """(bridges (n, 2, 2), loose ends (m, 2)), mm, of the free ends of Shapely lines, no bridge longer than `within`. n
+    log n in the lines."""
     import shapely
 
     free = np.flatnonzero(~shapely.is_closed(lines)) if len(lines) else np.zeros(0, int)
@@ -20,7 +21,7 @@ def bridged(lines: list[Any]) -> tuple[np.ndarray, np.ndarray]:
     spots = shapely.get_point(np.asarray(lines)[own], np.tile([0, -1], len(free)))
     if not len(own):
         return np.zeros((0, 2, 2)), np.zeros((0, 2))
-    end, far, to = _targets(lines, own, spots)
+    end, far, to = _targets(lines, own, spots, within)
     places = shapely.get_coordinates(spots)
     joined = far <= JOINED_MM
     nearest = np.zeros(len(end), bool)
@@ -33,21 +34,21 @@ def bridged(lines: list[Any]) -> tuple[np.ndarray, np.ndarray]:
     return np.array(bridges).reshape(-1, 2, 2), loose
 
 
-def _targets(lines: list[Any], own: np.ndarray, spots: Any) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """(end (k,), mm (k,), place (k, 2)): every line within BRIDGE_MM of each free end, and the rest of the end's own
+def _targets(lines: list[Any], own: np.ndarray, spots: Any, within: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(end (k,), mm (k,), place (k, 2)): every line within so many mm of each free end, and the rest of the end's own
     line, by end and then by how far. own, spots (m,): the line and the point of each free end."""
     import shapely
 
     tree = shapely.STRtree(lines)
-    end, other = tree.query(spots, predicate="dwithin", distance=BRIDGE_MM)
+    end, other = tree.query(spots, predicate="dwithin", distance=within)
     apart = other != own[end]
     end, there = end[apart], np.asarray(lines, dtype=object)[other[apart]]
-    rest = [(k, _beyond(lines[own[k]], k % 2)) for k in _come_back(lines, own, spots)]
+    rest = [(k, _beyond(lines[own[k]], k % 2, within)) for k in _come_back(lines, own, spots, within)]
     end = np.concatenate([end, np.array([k for k, _ in rest], int)])
     there = np.concatenate([there, np.array([far for _, far in rest], dtype=object)])
     legs = shapely.shortest_line(spots[end], there)
     far = shapely.length(legs)
-    near = np.flatnonzero(far <= BRIDGE_MM)
+    near = np.flatnonzero(far <= within)
     near = near[np.lexsort((far[near], end[near]))]
     return end[near], far[near], shapely.get_coordinates(legs).reshape(-1, 2, 2)[near, 1]
 
@@ -58,28 +59,28 @@ def _bridge(here: np.ndarray, to: np.ndarray) -> np.ndarray:
     return np.array([here, to + leg / np.hypot(*leg) * TOUCH_MM])
 
 
-def _come_back(lines: list[Any], own: np.ndarray, spots: Any) -> list[int]:
-    """The free ends whose own line is long enough to come near them again: all of it but twice BRIDGE_MM could reach
+def _come_back(lines: list[Any], own: np.ndarray, spots: Any, within: float) -> list[int]:
+    """The free ends whose own line is long enough to come near them again: all of it but twice `within` could reach
     back from its other end."""
     import shapely
 
     length = shapely.length(np.asarray(lines)[own])
     places = shapely.get_coordinates(spots).reshape(-1, 2, 2)
     apart = np.repeat(np.hypot(*(places[:, 1] - places[:, 0]).T), 2)
-    reach = 2.0 * BRIDGE_MM
-    return np.flatnonzero((length > reach) & (apart <= length - reach + BRIDGE_MM)).tolist()
+    reach = 2.0 * within
+    return np.flatnonzero((length > reach) & (apart <= length - reach + within)).tolist()
 
 
-def _beyond(line: Any, end: int) -> Any:
-    """A line without the stretch at its start (0) or its end (1) that can only lie near it: twice BRIDGE_MM."""
+def _beyond(line: Any, end: int, within: float) -> Any:
+    """A line without the stretch at its start (0) or its end (1) that can only lie near it: twice `within`."""
     import shapely
 
     points = shapely.get_coordinates(line)
     if end == 1:
         points = points[::-1]
     s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    cut = [np.interp(2.0 * BRIDGE_MM, s, points[:, k]) for k in (0, 1)]
-    return shapely.LineString(np.vstack([cut, points[s > 2.0 * BRIDGE_MM]]))
+    cut = [np.interp(2.0 * within, s, points[:, k]) for k in (0, 1)]
+    return shapely.LineString(np.vstack([cut, points[s > 2.0 * within]]))
 
 
 def between_ends(lines: list[np.ndarray], within: float) -> list[np.ndarray]:

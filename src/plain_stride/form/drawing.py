@@ -23,7 +23,8 @@ Box = tuple[float, float, float, float]
 
 @dataclass(frozen=True)
 class DrawnPart:
-    """order: 1 is nearest; inside: id of the part that it is in, '' for none."""
+    """order: 1 is nearest; inside: id of the part that it is in, '' for none; of_tones: it holds nothing but strokes of
+    tones."""
 
     id: str
     name: str
@@ -32,6 +33,7 @@ class DrawnPart:
     hidden: bool
     ink: str
     inside: str = ""
+    of_tones: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,7 +58,8 @@ class DrawnLine:
 
 @dataclass(frozen=True, eq=False)
 class Drawing:
-    """parts, nearest first; lines and covers by id; contacts of seen ink by line; version: grows with every change."""
+    """parts, nearest first; lines, without strokes of tones, which are one thing, and covers by id; contacts of seen
+    ink by line; version: grows with every change."""
 
     version: int
     parts: tuple[DrawnPart, ...]

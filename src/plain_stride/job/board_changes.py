@@ -125,7 +125,7 @@ def nib(
         checked_name(name, "a nib's name", 40)
     if group:
         checked_name(group, "a nib's group", 40)
-    old = nib_named(m, key)
+    old = nib_named(m.job, key)
     leeway = old.steadying.leeway if leeway == "keep" else None if leeway is None else number(leeway, "a leeway")
     widths = {"lightest": lightest, "heaviest": heaviest, "end_mm": end_mm, "grain": grain}
     given: dict[str, Any] = {k: number(v, WHAT[k]) for k, v in widths.items() if v is not None}

@@ -10,7 +10,7 @@ from plain_stride.job.checking import record_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.kept import KEPT_ROWS, Kept, form_row
 from plain_stride.job.records import BlackRecord, LineRecord
-from plain_stride.job.releasing import released
+from plain_stride.job.releasing import alone, released
 from plain_stride.job.shapes import Shapes
 
 VERSION = 2
@@ -36,6 +36,7 @@ def bundle_of(shapes: Shapes, keys: list[str]) -> dict[str, Any]:
     for key in job.in_order(keys):
         row = job.inked(key)
         assert row is not None
+        row = alone(row)
         if isinstance(row, LineRecord):
             # A copy is of the line as it is: what else was tried for it stays with it.
             row = replace(row, takes=None)

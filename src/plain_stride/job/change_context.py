@@ -19,6 +19,7 @@ from plain_stride.job.job import Job
 from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.records import BlackRecord, LineRecord, PartRecord
 from plain_stride.job.releasing import released
+from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.weight.plan import check_tier
 
@@ -92,9 +93,20 @@ class ChangeContext:
         for member in self.job.members_of(key):
             self.release(member)
         row = self.job.inked_rows()[key]
+        if row.tone in self.job.rows.tones and isinstance(row, LineRecord):
+            self._note_gone(key, str(row.tone))
         self.draft.remove(row.table, key)
         if isinstance(row, LineRecord):
             self._leave(row.family)
+        if row.tone in self.job.rows.tones and not self.job.tone_ink(str(row.tone)):
+            self.draft.remove("tones", str(row.tone))
+
+    def _note_gone(self, line: str, tone: str) -> None:
+        """A stroke that is taken away by itself stays away when its tone is laid anew."""
+        shape = self.shapes[line]
+        x, y = np.round(shape.arc.point(np.array([shape.length / 2.0]))[0], 3).tolist()
+        before = self.job.rows.tones[tone]
+        self.draft.put(tone, replace(before, gone=(*before.gone, (x, y))))
 
     def release(self, key: str) -> None:
         """Makes a line of a family one of its own, as the hand has it. What was done to it stays."""
@@ -268,11 +280,11 @@ def place_of(at: object) -> np.ndarray:
     return np.array([number(v, "a place") for v in at])
 
 
-def nib_named(m: ChangeContext, nib: Any) -> Nib:
+def nib_named(job: JobRows, nib: Any) -> Nib:
     """A nib by its key, or of its values. Raises JobError."""
     if isinstance(nib, dict):
         return nib_from_row(nib)
-    nibs = m.job.nibs()
+    nibs = job.nibs()
     if str(nib) not in nibs:
         raise JobError(f"there is no nib {nib}; there are: {', '.join(nibs)}")
     return nibs[str(nib)]

@@ -6,9 +6,10 @@ from plain_stride.form.drawing import Drawing, DrawingKeeper, DrawnLine, Inked
 from plain_stride.job.board_facts import frames_of
 from plain_stride.job.covers import Covers
 from plain_stride.job.history import RowChange
+from plain_stride.job.records import LineRecord
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.weighing import drawn_part, plan_counts
+from plain_stride.job.weighing import drawn_parts, plan_counts
 from plain_stride.lines.recipe import Worked
 
 
@@ -18,9 +19,13 @@ class JobDrawing:
     def __init__(self, job: JobRows, shapes: Shapes, with_contacts: bool = True) -> None:
         self._job, self._shapes, self._covers = job, shapes, Covers(job, shapes)
         self._keeper = DrawingKeeper(with_contacts)
-        self._touched: dict[str, None] = dict.fromkeys(job.rows.lines)
+        self._touched: dict[str, None] = dict.fromkeys(self._lines())
         self._plan = job.plan
         self._seen: dict[str, Worked] = {}
+
+    def _lines(self) -> dict[str, LineRecord]:
+        """Lines that are things of their own: strokes of tones are not."""
+        return {key: row for key, row in self._job.rows.lines.items() if row.tone is None}
 
     def changed(self, rows: Iterable[RowChange]) -> None:
         """Takes note of rows that changed."""
@@ -31,12 +36,12 @@ class JobDrawing:
             self._touched |= {key: None for key, row in self._job.rows.lines.items() if row.part in parts}
         if self._job.plan != self._plan:
             self._plan = self._job.plan
-            self._touched |= dict.fromkeys(self._job.rows.lines)
+            self._touched |= dict.fromkeys(self._lines())
 
     def _weighed_anew(self) -> None:
         """A plan that looks round gives lines other widths when another one changes."""
         if not self._job.plan.is_even and plan_counts(self._job):
-            self._touched |= {key: None for key in self._job.rows.lines
+            self._touched |= {key: None for key in self._lines()
                               if self._shapes.worked(key) is not self._seen.get(key)}  # fmt: skip
 
     def now(self) -> Drawing:
@@ -44,14 +49,14 @@ class JobDrawing:
         self._weighed_anew()
         if not self._touched and self._keeper.now.version:
             return self._keeper.now
-        lines = self._job.rows.lines
+        lines = self._lines()
         gone = [key for key in self._touched if key not in lines]
         fresh = [(self._drawn(key), self._shapes.worked(key)) for key in self._touched if key in lines]
         for key in gone:
             self._seen.pop(key, None)
         self._seen |= {drawn.id: worked for drawn, worked in fresh}
         self._touched = {}
-        parts = tuple(drawn_part(p) for p in self._job.parts())
+        parts = drawn_parts(self._job)
         return self._keeper.change(parts, dict(self._covers.now()), fresh, gone)
 
     def inked(self) -> Inked:

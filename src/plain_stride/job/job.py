@@ -51,6 +51,8 @@ class Job(JobRows):
                 raise DamagedError(f"line '{key[:40]}' is in no part")
             if isinstance(inked, LineRecord) and inked.family is not None and inked.family not in self.rows.families:
                 raise DamagedError(f"line '{key[:40]}' is of no family")
+            if inked.tone is not None and inked.tone not in self.rows.tones:
+                raise DamagedError(f"line '{key[:40]}' is of no tone")
             self.blobs.check(inked)
         for key, family in self.rows.families.items():
             if family.source not in self.rows.lines or self.depth(family.source) > MOST_DEEP:
@@ -111,6 +113,7 @@ class Job(JobRows):
         then._tops = dict(self._tops)
         then._corners = {line: dict(keys) for line, keys in self._corners.items()}
         then._families = {family: dict(lines) for family, lines in self._families.items()}
+        then._tones = {tone: dict(ink) for tone, ink in self._tones.items()}
         for change in self.history.rows_to(step):
             then.put(change.table, change.id, change.after)
         then.history = self.history.as_at(step)

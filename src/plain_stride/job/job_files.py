@@ -12,11 +12,11 @@ from plain_stride.job.errors import DamagedError, job_error
 from plain_stride.job.history import RowChange
 from plain_stride.job.job import Job
 from plain_stride.job.opening import open_store
+from plain_stride.job.plan_record import plan_row
 from plain_stride.job.records import (
     BoardRecord,
     NibRecord,
     Record,
-    plan_row,
 )
 from plain_stride.job.rows import BOARD, PLAN
 from plain_stride.job.store import Store

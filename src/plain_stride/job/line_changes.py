@@ -409,7 +409,7 @@ def set_(
         if ends is not None:
             new["ends"] = _ends(ends)
         if nib is not None:
-            new["nib"] = nib_named(m, nib)
+            new["nib"] = nib_named(m.job, nib)
         # A black has a part and nothing else of these.
         m.draft.change(row.table, key, **{column: v for column, v in new.items() if column in row.columns()})
 

@@ -328,7 +328,8 @@ def tidy(
         if known is None:
             raise JobError(f"there is no part '{part}'")
         parts = with_inner(m.job.rows.parts, known.id)
-        keys = [key for key in m.job.line_ids() if m.job.rows.lines[key].part in parts]
+        rows = m.job.rows.lines
+        keys = [key for key in m.job.line_ids() if rows[key].part in parts and rows[key].tone is None]
     else:
         keys = line_list(lines)
     closest, longest = number(gap, "a gap", 0.0, 20.0), number(overshoot, "an overshoot", 0.0, 20.0)

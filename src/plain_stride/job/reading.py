@@ -12,8 +12,9 @@ from plain_stride.errors import StrideError
 from plain_stride.form.roles import FOUND, check_role
 from plain_stride.hand.nib import DEFAULT_NIB, Nib
 from plain_stride.hand.pull import Pull, checked_samples
-from plain_stride.job.changes import DEFAULT_PART
+from plain_stride.job.changes import DEFAULT_PART, argument_names
 from plain_stride.job.errors import JobError
+from plain_stride.job.tone_changes import CHANGE_OF
 from plain_stride.lines.black import Black, black_of_rings
 from plain_stride.lines.given import form_from_points
 
@@ -114,6 +115,23 @@ def svg_changes(data: bytes, nib: Nib, taken: Mapping[str, str]) -> tuple[Wanted
         else:
             out.append(("black", {"black": thing.black, **place}))
     return out + covers, " ".join(filter(None, told))
+
+
+def tones(data: dict[str, Any]) -> Wanted:
+    """The changes that lay the tones of a file, in its order. What a kind does not know is kept out of the way. Raises
+    ReadingError."""
+    if "tones" not in data:
+        raise ReadingError("there are no 'tones' in it")
+    out: Wanted = []
+    for k, item in enumerate(_items(data, "tones")):
+        kind = item.get("kind")
+        if kind not in CHANGE_OF:
+            raise ReadingError(f"tone {k + 1} is of kind '{kind}': there are {', '.join(CHANGE_OF)}")
+        known = argument_names(CHANGE_OF[kind])
+        out.append((CHANGE_OF[kind], {name: value for name, value in item.items() if name in known}))
+    if not out:
+        raise ReadingError("it holds no tones")
+    return out
 
 
 def targets(data: dict[str, Any]) -> list[dict[str, Any]]:

@@ -6,7 +6,7 @@ here, so that a column is written down once.
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 import numpy as np
@@ -37,6 +37,7 @@ from plain_stride.job.line_fields import (
     read_takes,
 )
 from plain_stride.job.line_weight import PLAIN, LineWeight, plain_line_weight, read_line_weight
+from plain_stride.job.plan_record import PlanRecord
 from plain_stride.job.record_fields import (
     FARTHEST_PLACE_MM,
     FARTHEST_SOURCE,
@@ -45,7 +46,6 @@ from plain_stride.job.record_fields import (
     column_field,
     flag_field,
     json_field,
-    numbers,
     pair,
     real_field,
     shared_nib,
@@ -61,15 +61,13 @@ from plain_stride.lines.symmetry import MOST_AXES, Symmetry
 from plain_stride.pencils.cleaning import Cleaning, cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.placing import Placing, checked_corners, checked_crop
-from plain_stride.weight.lamps import Lamp
-from plain_stride.weight.plan import Plan, check_tier, even_rules
-from plain_stride.weight.plan_file import read_rules, rules_json
-from plain_stride.weight.rule_book import BENDS, LIGHT
+from plain_stride.weight.plan import check_tier
 
 INKS = ("black", "white")
 SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference")
 FAMILY_KINDS = PARALLELS, TURNED, MIRRORED = ("parallels", "turned", "mirrored")
 LINE_ENDS = START, END = ("start", "end")
+TONE_KINDS = HATCH, BLACK, HALO, SPEED, TEXTURE = ("hatch", "black", "halo", "speed", "texture")
 AREA_KINDS = NO_NEED, FILL, AGAIN = ("no-need", "fill", "again")
 MOST_OUTLINE, MOST_MEMBERS, MOST_ANGLE = 5000, 10_000, 3600.0
 
@@ -170,7 +168,8 @@ class LineRecord(Record):
     """A line's recipe. part: key of its part; place: larger lies on top within it; pull, form or family: what it is
     made of, one of them; span: what trims have left; matrix: where it was moved, turned or scaled to, scale_widths:
     whether its hand's widths went along; takes: pulls that were tried for it, its own among them; fixed: key of a path
-    that stands instead of the pulled one; family, member: of which family it is which member, from 1 on."""
+    that stands instead of the pulled one; family, member: of which family it is which member, from 1 on; tone: key of
+    the tone that it is a stroke of."""
 
     renamed: ClassVar[Mapping[str, str]] = {"shift": "matrix"}
 
@@ -198,6 +197,7 @@ class LineRecord(Record):
     family: str | None = text_field(None, since=6, nullable=True)
     member: int = column_field("int", 0, since=6)
     weight: LineWeight = json_field(read_line_weight, PLAIN, since=10, encode=plain_line_weight)
+    tone: str | None = text_field(None, since=11, nullable=True)
 
     def __post_init__(self) -> None:
         made_of = sum(key is not None for key in (self.pull, self.form, self.family))
@@ -222,7 +222,7 @@ class LineRecord(Record):
 
 @dataclass(frozen=True, kw_only=True)
 class BlackRecord(Record):
-    """A filled shape. outline: key of its outlines; place and matrix as for lines."""
+    """A filled shape. outline: key of its outlines; place, matrix and tone as for lines."""
 
     renamed: ClassVar[Mapping[str, str]] = {"shift": "matrix"}
     table: ClassVar[str] = "blacks"
@@ -230,6 +230,7 @@ class BlackRecord(Record):
     place: float = real_field(0.0)
     outline: str = text_field(refers="outlines")
     matrix: Affine | None = json_field(read_matrix, None, nullable=True, encode=plain_matrix)
+    tone: str | None = text_field(None, since=11, nullable=True)
 
 
 def _place(value: Any) -> tuple[float, float]:
@@ -287,54 +288,23 @@ class HoldRecord(Record):
         wanted(max(abs(self.at), abs(self.other_at)) <= FARTHEST_SOURCE, "where it holds")
 
 
-def _steps(value: Any) -> dict[str, float]:
-    numbers(value.values(), None, 50.0)
-    return {str(key): float(step) for key, step in value.items()}
-
-
-def _rules(value: Any) -> Plan:
-    wanted(isinstance(value, dict), "its rules")
-    return Plan(**read_rules(value))
+def _told(value: Any) -> dict[str, Any]:
+    wanted(isinstance(value, dict) and all(isinstance(key, str) for key in value), "what it was told")
+    return dict(value)
 
 
 @dataclass(frozen=True, kw_only=True)
-class PlanRecord(Record):
-    """base, halo: mm; share: 0..1 against the hand; roles, tiers: steps of sqrt 2; rules: all else of a plan, None in
-    files of before, whose light (degrees, 0 from the right, 90 from above, None for none) and bends stand for it."""
+class ToneRecord(Record):
+    """Strokes or blacks that are one thing and can be laid anew. told: the arguments of the change that lays it, as
+    JSON; gone: middles (x, y) mm of strokes that the inker took away, and that stay away."""
 
-    table: ClassVar[str] = "plan"
-    name: str = text_field()
-    base: float = real_field()
-    share: float = real_field()
-    roles: dict[str, float] = json_field(_steps)
-    tiers: dict[str, float] = json_field(_steps)
-    halo: float = real_field()
-    light: float | None = real_field(None, since=9, nullable=True)
-    bends: bool = flag_field(False, since=9)
-    rules: Plan | None = json_field(_rules, None, since=10, nullable=True, encode=rules_json)
+    table: ClassVar[str] = "tones"
+    kind: str = text_field()
+    told: dict[str, Any] = json_field(_told)
+    gone: Points = json_field(_points, ())
 
     def __post_init__(self) -> None:
-        _ = self.plan
-        wanted(0.0 < self.halo <= 50.0, "its halo")
-
-    @property
-    def plan(self) -> Plan:
-        rules = self.rules or self._before_rules()
-        return replace(rules, name=self.name, base=self.base, roles=dict(self.roles), tiers=dict(self.tiers),
-                       halo=self.halo, share=self.share)  # fmt: skip
-
-    def _before_rules(self) -> Plan:
-        lamps = () if self.light is None else (Lamp((90.0 - self.light) % 360.0),)
-        on = {LIGHT: bool(lamps), BENDS: self.bends}
-        rules = (replace(rule, on=on.get(rule.name, rule.on)) for rule in even_rules())
-        return Plan(rules=tuple(rules), lamps=lamps)
-
-
-def plan_row(plan: Plan) -> PlanRecord:
-    """The row of a plan."""
-    rules = Plan(lean=plan.lean, floor=plan.floor, lamps=plan.lamps, rules=plan.rules)
-    return PlanRecord(name=plan.name, base=plan.base, share=plan.share, roles=dict(plan.roles), tiers=dict(plan.tiers),
-                      halo=plan.halo, rules=rules)  # fmt: skip
+        wanted(self.kind in TONE_KINDS and len(self.gone) <= MOST_MEMBERS * 10, "its kind")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -452,7 +422,7 @@ class AreaRecord(Record):
 RECORDS: dict[str, type[Record]] = {
     kind.table: kind
     for kind in (BoardRecord, FrameRecord, TargetRecord, PartRecord, LineRecord, BlackRecord, FamilyRecord,
-                 HoldRecord, PlanRecord, NibRecord, PencilRecord, PassRecord, AreaRecord)
+                 HoldRecord, PlanRecord, NibRecord, PencilRecord, PassRecord, AreaRecord, ToneRecord)
 }  # fmt: skip
 """Kinds of rows that change, by their table."""
 
@@ -474,6 +444,7 @@ class Tables:
     pencils: dict[str, PencilRecord] = field(default_factory=dict)
     passes: dict[str, PassRecord] = field(default_factory=dict)
     areas: dict[str, AreaRecord] = field(default_factory=dict)
+    tones: dict[str, ToneRecord] = field(default_factory=dict)
 
     def of(self, table: str) -> dict[str, Any]:
         """The rows of one table by id."""

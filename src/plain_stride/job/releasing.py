@@ -1,10 +1,10 @@
-"""Lines of families made lines of their own."""
+"""Lines of families, and ink of tones, made lines and blacks of their own."""
 
 from dataclasses import replace
 
 import numpy as np
 
-from plain_stride.job.records import LineRecord
+from plain_stride.job.records import BlackRecord, LineRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.edits import Span
 from plain_stride.lines.given import Form
@@ -28,3 +28,12 @@ def released(shapes: Shapes, line: str) -> tuple[LineRecord, Form]:
     if row.span is not None:
         span = Span(length_at(row.span.start), length_at(row.span.end))
     return replace(row, form="", family=None, member=0, span=span, edits=edits), form
+
+
+def alone(row: LineRecord | BlackRecord) -> LineRecord | BlackRecord:
+    """The row of a line or a black that is no part of a tone; a line keeps its widths, whatever the plan wants."""
+    if row.tone is None:
+        return row
+    if isinstance(row, BlackRecord):
+        return replace(row, tone=None)
+    return replace(row, tone=None, weight=replace(row.weight, share=0.0))

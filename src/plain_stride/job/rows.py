@@ -12,6 +12,7 @@ from plain_stride.job.blobs import Blobs
 from plain_stride.job.commit import Commit
 from plain_stride.job.history import RowChange
 from plain_stride.job.part_order import in_front_first
+from plain_stride.job.plan_record import PlanRecord
 from plain_stride.job.records import (
     RECORDS,
     BlackRecord,
@@ -21,7 +22,6 @@ from plain_stride.job.records import (
     LineRecord,
     PartRecord,
     PencilRecord,
-    PlanRecord,
     Tables,
 )
 from plain_stride.job.store import Store
@@ -71,6 +71,7 @@ class JobRows:
         self._plan: tuple[PlanRecord, Plan] | None = None
         self._tops: dict[str, float] = {}
         self._families: dict[str, dict[str, None]] = {}
+        self._tones: dict[str, dict[str, None]] = {}
         self._corners: dict[str, dict[str, None]] = {}
         self.blobs = Blobs(store)
         self.rows = Tables()
@@ -156,6 +157,17 @@ class JobRows:
     def family_lines(self, family: str) -> list[str]:
         """The lines of a family, in the order in which they joined it."""
         return list(self._families.get(family, ()))
+
+    def tone_ink(self, tone: str) -> list[str]:
+        """The lines and blacks of a tone, in the order in which they joined it."""
+        return list(self._tones.get(tone, ()))
+
+    def parts_of_tones(self) -> set[str]:
+        """Parts that hold ink of tones and no other. Linear in the ink."""
+        if not self.rows.tones:
+            return set()
+        toned = {row.part for row in self.inked_rows().values() if row.tone is not None}
+        return toned - {row.part for row in self.inked_rows().values() if row.tone is None}
 
     def corners_of(self, line: str) -> list[HoldRecord]:
         """Holds by which a line makes a corner in ink with another one."""
@@ -261,6 +273,8 @@ class JobRows:
         rows = self.rows.of(table)
         if table == "lines":
             self._keep_family(key, rows.get(key), row)
+        if table in INKED:
+            self._keep_tone(key, rows.get(key), row)
         if table == "holds":
             self._keep_corner(key, rows.get(key), row)
         if table in INKED:
@@ -281,6 +295,15 @@ class JobRows:
             self._corners.get(before.line, {}).pop(key, None)
         if after is not None and after.corner != ROUND and after.other_end:
             self._corners.setdefault(after.line, {})[key] = None
+
+    def _keep_tone(
+        self, key: str, before: LineRecord | BlackRecord | None, after: LineRecord | BlackRecord | None
+    ) -> None:
+        old, new = (None if row is None else row.tone for row in (before, after))
+        if old is not None and old != new:
+            self._tones[old].pop(key, None)
+        if new is not None and old != new:
+            self._tones.setdefault(new, {})[key] = None
 
     def _keep_family(self, key: str, before: LineRecord | None, after: LineRecord | None) -> None:
         if before is not None and before.family is not None:

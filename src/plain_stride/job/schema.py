@@ -6,7 +6,7 @@
 from plain_stride.job.record_fields import Column
 from plain_stride.job.records import RECORDS
 
-SCHEMA_VERSION = 10
+SCHEMA_VERSION = 11
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
@@ -94,6 +94,11 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "ALTER TABLE parts ADD COLUMN share REAL",
         "ALTER TABLE plan ADD COLUMN rules TEXT",
         "ALTER TABLE lines ADD COLUMN weight TEXT DEFAULT '{}'",
+    ),
+    10: (
+        "CREATE TABLE tones (id TEXT PRIMARY KEY, kind TEXT, told TEXT, gone TEXT)",
+        "ALTER TABLE lines ADD COLUMN tone TEXT",
+        "ALTER TABLE blacks ADD COLUMN tone TEXT",
     ),
 }
 """What brings a file of a schema to the next one."""

@@ -49,7 +49,7 @@ def draw(
     low, high = wanted[shape]
     if not low <= len(at) <= high:
         raise JobError(f"a {shape} takes {low if low == high else f'{low} to {high}'} points, not {len(at)}")
-    tool = nib_named(m, nib)
+    tool = nib_named(m.job, nib)
     closed = shape == "ellipse"
     if closed:
         reach = np.abs(at[1] - at[0])

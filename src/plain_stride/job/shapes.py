@@ -119,7 +119,7 @@ class Shapes:
 
     def _floor(self, row: LineRecord) -> float:
         """mm that a line is nowhere thinner than, where the plan asks for that; a halo has its own width."""
-        if not self.job.plan.floor or row.role == "halo":
+        if not self.job.plan.floor or row.role == "halo" or row.tone is not None:
             return 0.0
         if self._floored[0] != self.job.version:
             self._floored = (self.job.version, floor_of_job(self.job).mm)
@@ -291,7 +291,9 @@ class Shapes:
         return replace(self._hand_recipe(line, row), plan=plan, share=share, floor=self._floor(row))
 
     def share_of(self, row: LineRecord) -> float:
-        """How much of the plan a line has (0..1): its own share, its part's, the job's."""
+        """How much of the plan a line has (0..1): its own share, its part's, the job's; a tone's keeps its widths."""
+        if row.tone is not None:
+            return 0.0
         given = (row.weight.pinned_share, row.weight.share, self.job.rows.parts[row.part].share)
         own = next((share for share in given if share is not None), None)
         return self.job.plan.share_of(row.role, own)

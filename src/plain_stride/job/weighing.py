@@ -20,7 +20,7 @@ from plain_stride.form.outside import Outside
 from plain_stride.form.places import Places, places_of
 from plain_stride.job.covers import Covers
 from plain_stride.job.records import LineRecord
-from plain_stride.job.rows import JobRows, Part
+from plain_stride.job.rows import JobRows
 from plain_stride.lines.recipe import PlanProfile, Worked, even_profile
 from plain_stride.lines.shape import Path, Shape
 from plain_stride.weight.plan import Plan
@@ -193,16 +193,16 @@ class JobWeighing:
 
     def _scene(self) -> Scene:
         rows = self.job.rows.lines
-        now = {key: (row, self._shapes.by_hand(key)) for key, row in rows.items()}
+        now = {key: (row, self._shapes.by_hand(key)) for key, row in rows.items() if row.tone is None}
         gone = [key for key in self._laid if key not in now]
         hidden = {part.id for part in self.job.parts() if part.hidden}
         turned = hidden ^ self._hidden
         new = [key for key, laid in now.items() if laid[0].part in turned or not _is_same(self._laid.get(key), laid)]
         self._laid, self._hidden = now, hidden
-        parts = tuple(drawn_part(part) for part in self.job.parts())
+        parts = drawn_parts(self.job)
         drawing = self._keeper.change(parts, dict(self._covers.now()), [(self._drawn(key), now[key][1]) for key in new],
                                       gone)  # fmt: skip
-        says = {key: row.weight.says for key, row in rows.items()}
+        says = {key: rows[key].weight.says for key in now}
         return Scene(drawing, known_of(drawing, self._sides, self._tables), says)
 
     def _drawn(self, line: str) -> DrawnLine:
@@ -229,9 +229,11 @@ def _turns(places: Places) -> np.ndarray:
     return np.bincount(places.line, way[:, 0] * ahead[:, 1] - way[:, 1] * ahead[:, 0], minlength=len(places.lines))
 
 
-def drawn_part(part: Part) -> DrawnPart:
-    """A part of a job as a drawing has it."""
-    return DrawnPart(part.id, part.name, part.order, part.tier, part.hidden, part.ink, part.inside or "")
+def drawn_parts(job: JobRows) -> tuple[DrawnPart, ...]:
+    """The parts of a job as a drawing has them, nearest first."""
+    toned = job.parts_of_tones()
+    return tuple(DrawnPart(part.id, part.name, part.order, part.tier, part.hidden, part.ink, part.inside or "",
+                           part.id in toned) for part in job.parts())  # fmt: skip
 
 
 def plan_counts(job: JobRows) -> bool:

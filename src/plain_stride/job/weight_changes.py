@@ -7,7 +7,7 @@ from typing import Any
 from plain_stride.job.change_context import ChangeContext, change, flag, line_list, number
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_weight import PLAIN, LineWeight
-from plain_stride.job.records import plan_row
+from plain_stride.job.plan_record import plan_row
 from plain_stride.job.rows import PLAN
 from plain_stride.weight.lamps import Lamp
 from plain_stride.weight.plan import Plan, PlanError, Rule

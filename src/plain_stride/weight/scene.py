@@ -79,8 +79,9 @@ class Scene:
 
     @cached_property
     def rank(self) -> np.ndarray:
-        """Where the part of each line stands in its tier (m,): 1 the nearest, -1 the farthest, 0 where it is alone."""
-        tiers = [part.tier for part in self.drawing.parts]
+        """Where the part of each line stands in its tier (m,): 1 the nearest, -1 the farthest, 0 where it is alone.
+        Parts of tones stand in no row: their strokes are weighed with nothing."""
+        tiers = ["" if part.of_tones else part.tier for part in self.drawing.parts]
         out = np.zeros(len(tiers))
         for tier in TIERS:
             those = [k for k, name in enumerate(tiers) if name == tier]

@@ -1,0 +1,84 @@
+"""What a tone measures, as it lies: told by JSON and by the window."""
+
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from plain_stride.job.hatch_told import HatchTold, hatch_told
+from plain_stride.job.records import HATCH
+from plain_stride.job.rows import JobRows
+from plain_stride.job.shapes import Shapes
+from plain_stride.tone.hatching import Set
+from plain_stride.tone.measured import (
+    Evenness,
+    Wanted,
+    cells_of,
+    coverage,
+    evenness_of,
+    prints,
+    reads_as_grid,
+    shares_along,
+)
+
+CLOGS = 0.01
+"""Where more of a field closes in print than this share, it is told."""
+
+
+def tone_report(job: JobRows, shapes: Shapes, key: str) -> dict[str, Any]:
+    """Figures of a tone; mm, shares 0 to 1, degrees."""
+    row, ink = job.rows.tones[key], job.tone_ink(key)
+    lines = [one for one in ink if one in job.rows.lines]
+    out = {
+        "id": key,
+        "kind": row.kind,
+        "part": job.part_of(ink[0]).name if ink else None,
+        "strokes": len(lines),
+        "blacks": len(ink) - len(lines),
+    }
+    return out | (_hatch_report(job, shapes, key, lines) if row.kind == HATCH else {})
+
+
+def _hatch_report(job: JobRows, shapes: Shapes, key: str, lines: list[str]) -> dict[str, Any]:
+    told = hatch_told(job, shapes, job.rows.tones[key].told)
+    sets, rings = told.sets(), [ring for line in lines for ring in shapes[line].rings]
+    even = [_set_evenness(job, shapes, [line for line in lines if job.rows.lines[line].member == k], one)
+            for k, one in enumerate(sets, 1)]  # fmt: skip
+    pitches = [one.pitch for one in even]
+    cells = cells_of(pitches, told.hatch.crossing[0]) if len(pitches) > 1 else None
+    made = prints(rings, told.field.area, told.target)
+    return {
+        "grey": _grey(told, rings),
+        "pitch_mm": round(pitches[0], 4),
+        "pitches_mm": [round(pitch, 4) for pitch in pitches],
+        "cv_pitch": round(max(one.cv_pitch for one in even), 4),
+        "cv_width": round(max(one.cv_width for one in even), 4),
+        "width_mm": round(float(np.mean([one.width for one in even])), 4),
+        "cells": None if cells is None else {name: round(value, 3) for name, value in asdict(cells).items()},
+        "print": {"target": told.target.name, **{name: round(value, 4) for name, value in asdict(made).items()}},
+        "clogs": made.closed > CLOGS,
+        "reads_as_grid": reads_as_grid(max(pitches), told.target.distance_mm),
+    }
+
+
+def _grey(told: HatchTold, rings: list[np.ndarray]) -> dict[str, Any]:
+    """What was asked, and what an export at 600 dpi covers: one share, or both ends of a ramp."""
+    grey = told.grey
+    if grey.even:
+        return {"asked": grey.start, "measured": round(coverage(rings, told.field.area), 4)}
+    ends = shares_along(rings, told.field.area, grey.way, grey.low, grey.high)
+    return {"asked": [grey.start, grey.end], "measured": [round(share, 4) for share in ends]}
+
+
+def _set_evenness(job: JobRows, shapes: Shapes, lines: list[str], one: Set) -> Evenness:
+    """How even the strokes of a set lie, against where and how wide they were asked."""
+    from scipy.spatial import cKDTree
+
+    centres = [shapes[line].flat[0] for line in lines]
+    if not centres:
+        return Evenness(0.0, 0.0, 0.0, 0.0, 0)
+    middles = np.array([shapes[line].arc.point(np.array([shapes[line].length / 2.0]))[0] for line in lines])
+    widths = np.array([float(np.sum(shapes[line].widths.at(np.array([shapes[line].length / 2.0])))) for line in lines])
+    _, near = cKDTree(one.strokes.middles).query(middles)
+    wanted = Wanted(one.strokes.row[near], one.strokes.apart[near], one.strokes.asked[near])
+    return evenness_of(centres, widths, wanted)

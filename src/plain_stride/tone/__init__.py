@@ -1,0 +1,1 @@
+"""Tone: greys made of lines, blacks, halos, and what repeats; what print makes of them."""

@@ -1,0 +1,239 @@
+"""Tones of a job: laid, measured, laid anew, passed by by the plan. Outside: exported pixels read by Pillow, Shapely."""
+
+import gzip
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+import shapely
+from PIL import Image
+
+from plain_stride.cli import main
+from plain_stride.errors import StrideError
+from plain_stride.job.job_files import opened
+from plain_stride.job.reports import weigh
+from plain_stride.job.tone_reports import tone_report
+from tests.conftest import plain_rows
+
+OLD = Path(__file__).parent / "old"
+SQUARE = [[20, 20], [60, 20], [60, 60], [20, 60]]
+EDGES = [[[64 + 32 * u, y + d * np.sin(np.pi * u)] for u in np.linspace(0, 1, 40)] for y, d in ((20, -11), (60, 9))]
+
+
+def toned(tmp_path, capsys, *tones, size="100x80mm"):
+    """(what was told, the darkness of an export at 600 dpi, pixels for a mm)."""
+    job, told, png = tmp_path / "t.stride", tmp_path / "t.json", tmp_path / "t.png"
+    told.write_text(json.dumps({"tones": list(tones)}))
+    assert main(["new", str(job), "--size", size, "--dpi", "600"]) == 0
+    assert main(["tone", str(job), str(told)]) == 0
+    out = json.loads(capsys.readouterr().out)["tones"]
+    assert main(["export", str(job), str(png)]) == 0
+    return out, 1.0 - np.asarray(Image.open(png).convert("L"), float) / 255.0, 600.0 / 25.4
+
+
+def dark_in(dark, per_mm, area):
+    """The mean darkness of pixels whose middles lie in an area."""
+    rows, columns = (np.arange(n) + 0.5 for n in dark.shape)
+    x, y = np.meshgrid(columns / per_mm, rows / per_mm)
+    return float(dark[shapely.contains_xy(area, x, y)].mean())
+
+
+@pytest.mark.parametrize("second", [None, 65])
+@pytest.mark.parametrize("grey", [0.1, 0.3, 0.5, 0.7, 0.9])
+def test_exported_pixels_are_as_grey_as_asked(grey, second, tmp_path, capsys):
+    """The two figures of the trade's test: 1.5 % of the asked on flat fields, 3 % on curved ones."""
+    told, dark, per_mm = toned(
+        tmp_path, capsys,
+        {"kind": "hatch", "around": SQUARE, "grey": grey, "angle": 40, "second": second},
+        {"kind": "hatch", "edges": EDGES, "grey": grey, "second": None if second is None else 25},
+    )  # fmt: skip
+    flat = dark_in(dark, per_mm, shapely.Polygon(SQUARE))
+    assert flat == pytest.approx(grey, abs=0.015) and told[0]["grey"]["measured"] == pytest.approx(flat, abs=0.004)
+    curved = dark_in(dark, per_mm, shapely.Polygon([*EDGES[0], *EDGES[1][::-1]]))
+    assert curved == pytest.approx(grey, abs=0.03) and told[1]["grey"]["measured"] == pytest.approx(curved, abs=0.006)
+    assert told[0]["cv_pitch"] <= 0.02 and told[1]["cv_pitch"] <= 0.02
+
+
+def test_a_ramp_is_told_at_both_ends(tmp_path, capsys):
+    told, dark, per_mm = toned(tmp_path, capsys, {"kind": "hatch", "around": SQUARE, "grey": [0.6, 0.2], "angle": 90})
+    assert told[0]["grey"]["measured"] == pytest.approx([0.6, 0.2], abs=0.02)
+    bands = [dark_in(dark, per_mm, shapely.box(x, 20, x + 4, 60)) for x in range(20, 60, 4)]
+    assert np.all(np.diff(bands) < 0)
+    assert bands[0] == pytest.approx(0.58, abs=0.03) and bands[-1] == pytest.approx(0.22, abs=0.03)
+
+
+def strokes_of(open_job, tone):
+    return {key: open_job.shapes[key] for key in open_job.job.tone_ink(tone)}
+
+
+@pytest.fixture
+def hatch(open_job):
+    return open_job.do("hatch", around=SQUARE, grey=0.3, angle=90, evenness=0, pitch=1.0)
+
+
+def test_strokes_are_lines_and_laid_anew_keep_what_was_done_to_them(open_job, hatch):
+    job = open_job.job
+    keys = job.tone_ink(hatch)
+    assert len(keys) == 40 and {job.part_of(key).name for key in keys} == {"Hatching"}
+    assert all(open_job.shapes[key].length == pytest.approx(40.0) for key in keys)
+    swelled, gone, bent = keys[10], keys[20], keys[30]
+    y = {key: float(open_job.shapes[key].flat[0][:, 1].mean()) for key in keys}
+    open_job.do("swell", line=swelled, factor=1.5)
+    open_job.do("bend", line=bent, at=[40.0, y[bent]], by=[0.0, 0.4], reach=8)
+    open_job.do("delete", lines=[gone])
+    before = plain_rows(job)
+    open_job.do("tone-set", tone=hatch, to={"grey": 0.5})
+    after = strokes_of(open_job, hatch)
+    assert len(after) == 39
+    middle = {key: float(np.sum(shape.widths.at(np.array([shape.length / 2])))) for key, shape in after.items()}
+    assert middle[swelled] == pytest.approx(0.75, rel=0.02)
+    assert np.median(list(middle.values())) == pytest.approx(0.5, rel=0.02)
+    assert np.ptp(after[bent].flat[0][:, 1]) == pytest.approx(0.4, abs=0.05)
+    assert min(abs(float(shape.flat[0][:, 1].mean()) - y[gone]) for shape in after.values()) > 0.9
+    open_job.undo()
+    assert plain_rows(job) == before
+    open_job.redo()
+    again = open_job.again()
+    assert len(strokes_of(again, hatch)) == 39
+    again.do("tone-set", tone=hatch, to={"pitch": 0.5, "second": 60})
+    assert len(again.job.tone_ink(hatch)) > 120 and swelled in again.job.tone_ink(hatch)
+
+
+def test_the_plan_passes_a_tone_by_and_does_not_look_at_it(open_job):
+    for y in (15, 30, 70):
+        open_job.pull((10, y), (60, y + 6), (110, y), part="Coat", role="outer")
+    open_job.do("plan", share=100, light=315.0)
+    plain = weigh(open_job.job, open_job.shapes)
+    widths = {key: open_job.shapes[key].widths.full.copy() for key in open_job.job.rows.lines}
+    tone = open_job.do("hatch", around=SQUARE, grey=0.3)
+    own = {key: shape.widths.full.max() for key, shape in strokes_of(open_job, tone).items()}
+    assert max(own.values()) == pytest.approx(0.2, rel=0.03)
+    assert all(np.array_equal(open_job.shapes[key].widths.full, was) for key, was in widths.items())
+    assert weigh(open_job.job, open_job.shapes) == plain
+    open_job.do("tone-apart", tones=[tone])
+    assert not open_job.job.rows.tones
+    assert {key: open_job.shapes[key].widths.full.max() for key in own} == pytest.approx(own)
+
+
+def test_a_copied_stroke_is_a_line_of_its_own(open_job, hatch):
+    (copy,) = open_job.do("duplicate", lines=[open_job.job.tone_ink(hatch)[0]], by=[0, 30])
+    assert open_job.job.rows.lines[copy].tone is None and len(open_job.job.tone_ink(hatch)) == 40
+    open_job.do("plan", share=100)
+    assert open_job.shapes[copy].widths.full.max() == pytest.approx(0.3, rel=0.02)
+
+
+def test_a_tone_goes_with_its_last_stroke(open_job, hatch):
+    open_job.do("delete", lines=open_job.job.tone_ink(hatch))
+    assert not open_job.job.rows.tones and not open_job.job.rows.lines
+    open_job.undo()
+    assert len(open_job.job.tone_ink(hatch)) == 40
+    open_job.do("tone-delete", tones=[hatch])
+    assert not open_job.job.rows.tones and not open_job.job.rows.lines
+
+
+def test_a_field_is_found_between_lines_through_gaps(open_job):
+    for a, b in (((20, 20), (60.4, 20)), ((60, 20.6), (60, 60)), ((60.3, 60), (20, 60)), ((20, 59.4), (20, 20.5))):
+        open_job.pull(a, b, part="Box", role="outer")
+    tone = open_job.do("hatch", at=[40, 40], grey=0.4)
+    told = tone_report(open_job.job, open_job.shapes, tone)
+    assert told["grey"]["measured"] == pytest.approx(0.4, abs=0.01)
+    points = np.vstack([shape.flat[0] for shape in strokes_of(open_job, tone).values()])
+    assert points.min() > 19.4 and points.max() < 60.6 and np.ptp(points, axis=0).min() > 39
+    # Its edge is moved, and it is laid anew where its field is now.
+    right = next(key for key, row in open_job.job.rows.lines.items()
+                 if row.tone is None and open_job.shapes[key].flat[0][:, 0].min() > 50)  # fmt: skip
+    open_job.do("move", lines=[right], by=[-0.3, 0.0])
+    open_job.do("tone-set", tone=tone)
+    points = np.vstack([shape.flat[0] for shape in strokes_of(open_job, tone).values()])
+    assert points[:, 0].max() == pytest.approx(59.7, abs=0.1)
+    with pytest.raises(StrideError, match="open"):
+        open_job.do("hatch", at=[90, 80], grey=0.4)
+    open_job.do("hatch", at=[90, 80], grey=0.2, to_edge=True)
+
+
+def test_a_tone_lies_on_a_part_and_is_hidden_by_what_stands_before_it(open_job):
+    for name, tier in (("Crank", "near"), ("Coat", "middle"), ("Sky", "far")):
+        open_job.do("part", name=name, tier=tier)
+    open_job.do("hatch", around=SQUARE, grey=0.3, on="Coat")
+    open_job.do("hatch", around=SQUARE, grey=0.3)
+    assert [part.name for part in open_job.job.parts()] == ["Hatching", "Crank", "Coat: hatching", "Coat", "Sky"]
+
+
+BAD = [
+    ({"grey": 2.0, "around": SQUARE}, "grey"),
+    ({"grey": 0.0, "around": SQUARE}, "paper"),
+    ({"grey": [0.1, 0.2, 0.3], "around": SQUARE}, "ramp"),
+    ({"grey": "dark", "around": SQUARE}, "number"),
+    ({"grey": 0.3}, "around"),
+    ({"grey": 0.3, "around": [[0, 0], [1, 1]]}, "places"),
+    ({"grey": 0.3, "around": "everything"}, "around"),
+    ({"grey": 0.3, "around": [[0, 0], [1e9, 0], [0, 1e9]]}, "100,000"),
+    ({"grey": 0.3, "around": SQUARE, "nib": "99"}, "nib"),
+    ({"grey": 0.3, "around": SQUARE, "evenness": 3}, "evenness"),
+    ({"grey": 0.3, "around": SQUARE, "pitch": 0}, "pitch"),
+    ({"grey": 0.3, "around": SQUARE, "seed": 0.5}, "whole number"),
+    ({"grey": 0.3, "around": SQUARE, "second": 45}, "cross"),
+    ({"grey": 0.3, "edges": [[[0, 0], [1, 1]]]}, "two"),
+    ({"grey": 0.3, "edges": ["no", "none"]}, "no line"),
+    ({"grey": 0.3, "around": SQUARE, "run": "up"}, "along"),
+    ({"grey": 0.3, "around": SQUARE, "on": "Nobody"}, "no part"),
+    ({"grey": 0.3, "at": [500, 500]}, "off the sheet"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("told", "says"), BAD)
+def test_what_cannot_be_laid_leaves_the_job_as_it_was(told, says, open_job):
+    before = plain_rows(open_job.job)
+    with pytest.raises(StrideError, match=says):
+        open_job.do("hatch", **told)
+    assert plain_rows(open_job.job) == before
+
+
+@pytest.mark.parametrize(
+    "text", ['{"tones": []}', '{"tones": [{"kind": "fog"}]}', "{}", '{"tones": 3}', '{"tones": [7]}']
+)
+def test_files_that_hold_no_tones_are_refused(text, job_path, tmp_path, capsys):
+    path = tmp_path / "t.json"
+    path.write_text(text)
+    assert main(["tone", str(job_path), str(path)]) == 1
+    assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_tones_are_one_step_all_or_nothing_and_told_again(job_path, tmp_path, capsys):
+    path = tmp_path / "t.json"
+    good = {"kind": "hatch", "around": SQUARE, "grey": 0.3, "colour": "kept out of the way"}
+    path.write_text(json.dumps({"tones": [good, {"kind": "hatch", "grey": 0.3}]}))
+    assert main(["tone", str(job_path), str(path)]) == 1
+    with opened(job_path) as (job, _):
+        assert not job.rows.tones and not job.rows.lines
+    path.write_text(json.dumps({"tones": [good, good]}))
+    capsys.readouterr()
+    assert main(["tone", str(job_path), str(path)]) == 0
+    first = json.loads(capsys.readouterr().out)
+    assert main(["tone", str(job_path)]) == 0
+    assert json.loads(capsys.readouterr().out) == first and len(first["tones"]) == 2
+    assert main(["undo", str(job_path)]) == 0
+    with opened(job_path) as (job, _):
+        assert not job.rows.tones
+
+
+def test_locked_parts_are_left_alone(open_job, hatch):
+    open_job.do("part", name="Hatching", locked=True)
+    for change, told in (("tone-set", {"tone": hatch, "to": {"grey": 0.5}}), ("tone-delete", {"tones": [hatch]}),
+                         ("hatch", {"around": SQUARE, "grey": 0.2})):  # fmt: skip
+        with pytest.raises(StrideError, match="locked"):
+            open_job.do(change, **told)
+    with pytest.raises(StrideError, match="no tone"):
+        open_job.do("tone-set", tone="t99")
+    with pytest.raises(StrideError, match="knows no"):
+        open_job.do("tone-set", tone=hatch, to={"gray": 0.5})
+
+
+def test_a_file_of_the_tenth_schema_comes_over(tmp_path):
+    path = tmp_path / "schema-10.stride"
+    path.write_bytes(gzip.decompress((OLD / "schema-10.stride.gz").read_bytes()))
+    with opened(path, write=True) as (job, _):
+        assert len(job.rows.lines) == 4 and len(job.rows.blacks) == 1 and not job.rows.tones
+        assert all(row.tone is None for row in job.inked_rows().values())
+        assert job.undo() is not None and not job.rows.blacks

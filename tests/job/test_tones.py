@@ -1,6 +1,7 @@
 """Tones of a job: laid, measured, laid anew, passed by by the plan. Outside: exported pixels read by Pillow, Shapely."""
 
 import gzip
+import itertools
 import json
 from pathlib import Path
 
@@ -237,3 +238,98 @@ def test_a_file_of_the_tenth_schema_comes_over(tmp_path):
         assert len(job.rows.lines) == 4 and len(job.rows.blacks) == 1 and not job.rows.tones
         assert all(row.tone is None for row in job.inked_rows().values())
         assert job.undo() is not None and not job.rows.blacks
+
+
+# Blacks and halos
+
+
+def closed_box(open_job, x, y, size, part="Box"):
+    corners = [(x, y), (x + size, y), (x + size, y + size), (x, y + size), (x, y)]
+    for a, b in itertools.pairwise(corners):
+        open_job.pull(a, b, part=part, role="outer")
+
+
+def whole_area(open_job, tone):
+    from plain_stride.lines.area_black import area_of_black
+
+    return shapely.union_all([area_of_black(open_job.shapes.black(key)) for key in open_job.job.tone_ink(tone)])
+
+
+def test_a_touch_fills_an_area_with_its_islands_left_out(open_job):
+    closed_box(open_job, 20, 20, 40)
+    closed_box(open_job, 35, 35, 8)
+    tone = open_job.do("blacken", at=[25, 25])
+    assert whole_area(open_job, tone).area == pytest.approx(1600 - 64, rel=0.01)
+    assert open_job.job.part_named("Blacks").order == 1
+    told = tone_report(open_job.job, open_job.shapes, tone)
+    assert told["share_of_sheet"] == pytest.approx((1600 - 64) / (120 * 90), rel=0.01)
+    several = open_job.do("blacken", at=[[39, 39], [25, 25]])
+    assert len(open_job.job.tone_ink(several)) == 2
+    for bad, says in (({"at": [5, 5]}, "open"), ({}, "at"), ({"marked": True}, "marked"), ({"at": "here"}, "place")):
+        with pytest.raises(StrideError, match=says):
+            open_job.do("blacken", **bad)
+
+
+def test_what_the_pencils_mark_is_filled_as_the_ink_has_it(open_job):
+    closed_box(open_job, 20, 20, 40)
+    open_job.do("area", kind="fill", outline=[[21, 21], [58, 21], [59, 59], [21, 58]], found=True)
+    open_job.do("area", kind="fill", outline=[[80, 20], [100, 20], [100, 40], [80, 40]], found=True)
+    tone = open_job.do("blacken", marked=True)
+    areas = sorted(part.area for part in shapely.get_parts(whole_area(open_job, tone)))
+    # The first follows its lines; nothing is inked round the second yet.
+    assert areas == [pytest.approx(400, rel=0.01), pytest.approx(1600, rel=0.01)]
+    for key in [key for key, row in open_job.job.rows.lines.items() if row.tone is None]:
+        open_job.do("move", lines=[key], by=[-4, 0])
+    open_job.do("tone-set", tone=tone)
+    assert whole_area(open_job, tone).bounds[0] == pytest.approx(16, abs=0.1)
+
+
+def test_an_area_ends_where_a_cover_does_that_no_line_closes(open_job):
+    """As a cat that sits on a beam: its outline is open below, the beam's edge runs on behind it."""
+    open_job.do("part", name="Beam", tier="middle")
+    closed_box(open_job, 10, 50, 30, part="Beam")
+    open_job.pull((18, 50), (18, 30), (30, 30), (30, 50), part="Cat", role="outer", tier="near", n=400)
+    open_job.do("cover", name="Cat", on=True, shape=[[[18, 30], [30, 30], [30, 52], [18, 52]]])
+    tone = open_job.do("blacken", at=[24, 40])
+    assert whole_area(open_job, tone).area == pytest.approx(12 * 22, rel=0.05)
+
+
+def test_a_halo_beside_a_black_is_white_of_one_width_in_the_pixels(tmp_path, capsys):
+    told, dark, per_mm = toned(
+        tmp_path, capsys,
+        {"kind": "black", "around": [[20, 20], [60, 20], [60, 60], [20, 60]]},
+        {"kind": "black", "around": [[60, 10], [90, 10], [90, 70], [60, 70]]},
+    )  # fmt: skip
+    job, path = tmp_path / "t.stride", tmp_path / "h.json"
+    with opened(job) as (open_one, _):
+        first = next(key for key in open_one.rows.blacks if open_one.rows.blacks[key].tone == told[0]["id"])
+    path.write_text(json.dumps({"tones": [{"kind": "halo", "black": first, "mm": 0.5}]}))
+    assert main(["tone", str(job), str(path)]) == 0
+    (halo,) = json.loads(capsys.readouterr().out)["tones"]
+    assert halo["part"] == "Halos" and halo["closed"]
+    assert halo["narrowest_mm"] == pytest.approx(0.5, abs=0.02) == halo["widest_mm"]
+    assert main(["export", str(job), str(tmp_path / "h.png")]) == 0
+    dark = 1.0 - np.asarray(Image.open(tmp_path / "h.png").convert("L"), float) / 255.0
+    row = dark[round(40 * per_mm)]
+    assert (1.0 - row[round(55 * per_mm) : round(65 * per_mm)]).sum() / per_mm == pytest.approx(0.508, abs=0.01)
+
+
+def test_halos_of_lines_and_the_cure_of_doubled_edges(open_job):
+    for x in (20, 60):
+        closed_box(open_job, x, 20, 40)
+    left, right = (open_job.do("blacken", at=[x, 40]) for x in (30, 70))
+    key = open_job.job.tone_ink(left)[0]
+    halo = open_job.do("halo", black=key, mm=0.6)
+    before = tone_report(open_job.job, open_job.shapes, halo)
+    assert before["closed"] and before["doubled_mm"] > 100
+    open_job.do("tone-set", tone=halo, to={"between": True})
+    assert tone_report(open_job.job, open_job.shapes, halo)["doubled_mm"] < 5
+    assert right in open_job.job.rows.tones
+    line = open_job.pull((5, 10), (60, 14), (115, 10), part="Cable", role="outer")
+    beside = open_job.do("halo", line=line, side="left", mm=0.4)
+    assert tone_report(open_job.job, open_job.shapes, beside)["widest_mm"] == pytest.approx(0.4, abs=0.02)
+    open_job.do("delete", lines=[line])
+    assert tone_report(open_job.job, open_job.shapes, beside)["widest_mm"] is None
+    for bad in ({}, {"black": key, "line": line}, {"black": "no"}, {"black": key, "mm": -1}, {"black": key, "side": 7}):
+        with pytest.raises(StrideError):
+            open_job.do("halo", **bad)

@@ -8,6 +8,7 @@ from plain_stride.form.cover import Cover, drawn_cover
 from plain_stride.job.board_facts import frames_cover
 from plain_stride.job.job import Job
 from plain_stride.job.records import NO_NEED
+from plain_stride.job.rows import JobRows
 
 
 @dataclass(frozen=True, eq=False)
@@ -20,7 +21,7 @@ class Area:
     found: bool
 
 
-def areas_of(job: Job, kind: str) -> list[Area]:
+def areas_of(job: JobRows, kind: str) -> list[Area]:
     return [Area(key, kind, np.array(row.outline), row.found)
             for key, row in job.rows.areas.items() if row.kind == kind]  # fmt: skip
 

@@ -10,13 +10,13 @@ from plain_stride.job.change_context import ChangeContext, change, line_list, nu
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.records import BlackRecord
+from plain_stride.lines.area_black import area_of_black, black_of_area
 from plain_stride.lines.bending import Push, places_along, pushed, refitted
 from plain_stride.lines.black import Black, BlackError, checked
 from plain_stride.lines.curve import Arc
-from plain_stride.lines.fit import CORNER_DEG, fit_path, sharp_points
 from plain_stride.lines.given import form_of_width
 
-WITHIN_MM, LEAST_MM2, MOST_OFFSET_MM, EDGE_MM = 0.005, 1e-4, 100.0, 0.3
+MOST_OFFSET_MM, EDGE_MM = 100.0, 0.3
 
 
 @change
@@ -110,12 +110,7 @@ def _blacks(m: ChangeContext, keys: Any) -> list[str]:
 
 def area_of(m: ChangeContext, key: str) -> Any:
     """What a black fills, as shapely has it, mm."""
-    import shapely
-
-    area = shapely.Polygon()
-    for ring in m.shapes.black(key).rings:
-        area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(ring)))
-    return area
+    return area_of_black(m.shapes.black(key))
 
 
 def _ink(m: ChangeContext, key: str) -> Any:
@@ -130,29 +125,12 @@ def _ink(m: ChangeContext, key: str) -> Any:
 
 def _put(m: ChangeContext, key: str, area: Any) -> None:
     """A black of another area, where it lies."""
-    import shapely
-
-    curves = []
-    for part in shapely.get_parts(area):
-        if part.geom_type == "Polygon" and part.area > LEAST_MM2:
-            curves += [_smooth(np.asarray(ring.coords)[:-1]) for ring in (part.exterior, *part.interiors)]
-    if not curves:
-        raise JobError("nothing would be left of that black: take it away instead")
-    _lay(m, key, Black(tuple(curves), "evenodd"))
+    try:
+        _lay(m, key, black_of_area(area))
+    except BlackError as fault:
+        raise JobError(str(fault)) from None
 
 
 def _lay(m: ChangeContext, key: str, black: Black) -> None:
-    try:
-        outline = m.draft.add_outline(checked(black))
-    except BlackError as fault:
-        raise JobError(str(fault)) from None
+    outline = m.draft.add_outline(checked(black))
     m.draft.put(key, replace(m.job.rows.blacks[key], outline=outline, matrix=None))
-
-
-def _smooth(ring: np.ndarray) -> np.ndarray:
-    """A ring (n, 2) of places close to each other as cubics, its corners kept."""
-    corners = sharp_points(ring, CORNER_DEG, closed=True)
-    first = int(corners[0]) if len(corners) else 0
-    points = np.roll(ring, -first, axis=0)
-    points = np.vstack([points, points[:1]])
-    return fit_path(points, sharp_points(points), WITHIN_MM)[0]

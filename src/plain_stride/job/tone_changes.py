@@ -4,12 +4,14 @@ from collections.abc import Callable
 from typing import Any
 
 from plain_stride.hand.nib import Nib
+from plain_stride.job.black_told import areas_told, halo_told
 from plain_stride.job.change_context import ChangeContext, argument_names, change, line_list
 from plain_stride.job.errors import JobError
-from plain_stride.job.hatch_told import hatch_told
-from plain_stride.job.records import HATCH
+from plain_stride.job.hatch_told import USUAL_NIB, hatch_told
+from plain_stride.job.records import BLACK, HALO, HATCH
 from plain_stride.job.releasing import alone
 from plain_stride.job.tones import SAME_PLACE, Ink, lay, lay_anew
+from plain_stride.lines.area_black import black_of_area
 
 Made = tuple[Ink, Nib]
 
@@ -50,6 +52,42 @@ def hatch(
     return _new(m, HATCH, _given(locals()))
 
 
+@change
+def blacken(
+    m: ChangeContext,
+    at: Any = None,
+    around: Any = None,
+    marked: bool | None = None,
+    gap: float | None = None,
+    to_edge: bool | None = None,
+    part: str | None = None,
+    on: str | None = None,
+) -> str:
+    """Fills areas black, as far as the middles of the lines round them; gives the id of the tone that they are. at: a
+    place [x, y] between lines that are seen, or several; gaps up to `gap` mm are bridged; to_edge: an area may reach
+    the sheet's edge. marked: all areas that are marked to be filled in the pencils. around: [[x, y], ..]. Raises
+    JobError."""
+    return _new(m, BLACK, _given(locals()))
+
+
+@change
+def halo(
+    m: ChangeContext,
+    black: str | None = None,
+    line: str | None = None,
+    side: str | None = None,
+    mm: float | None = None,
+    between: bool | None = None,
+    part: str | None = None,
+    on: str | None = None,
+) -> str:
+    """Cuts white of one width beside the edge of a black, or beside a line; gives the id of the tone that it is. side:
+    inside (as long as none is told), outside, and for a line left or right as seen along it; mm: the plan's halo where
+    none is told; between: only where other ink lies beyond the edge, so that no edge is white on both sides. Raises
+    JobError."""
+    return _new(m, HALO, _given(locals()))
+
+
 def _given(arguments: dict[str, Any]) -> dict[str, Any]:
     """The arguments that were given, without the context."""
     return {name: value for name, value in arguments.items() if name != "m" and value is not None}
@@ -65,7 +103,20 @@ def _hatch_ink(m: ChangeContext, told: dict[str, Any]) -> Made:
     return Ink(strokes, members, ends=(start, end), near=SAME_PLACE * min(one.pitch for one in sets)), found.nib
 
 
-MAKERS: dict[str, Callable[[ChangeContext, dict[str, Any]], Made]] = {HATCH: _hatch_ink}
+def _black_ink(m: ChangeContext, told: dict[str, Any]) -> Made:
+    blacks = [black_of_area(area) for area in areas_told(m.job, m.shapes, told)]
+    return Ink(blacks=blacks), m.job.nibs()[USUAL_NIB]
+
+
+def _halo_ink(m: ChangeContext, told: dict[str, Any]) -> Made:
+    return Ink(blacks=[black_of_area(halo_told(m, told))], white=True), m.job.nibs()[USUAL_NIB]
+
+
+MAKERS: dict[str, Callable[[ChangeContext, dict[str, Any]], Made]] = {
+    HATCH: _hatch_ink,
+    BLACK: _black_ink,
+    HALO: _halo_ink,
+}
 """What a tone of each kind consists of, by what it was told."""
 
 
@@ -123,5 +174,5 @@ def arguments_of(kind: str) -> list[str]:
     return argument_names(CHANGE_OF[kind])
 
 
-CHANGE_OF = {HATCH: "hatch"}
+CHANGE_OF = {HATCH: "hatch", BLACK: "blacken", HALO: "halo"}
 """The change that lays each kind of tone."""

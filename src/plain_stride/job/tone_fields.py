@@ -16,8 +16,8 @@ from plain_stride.tone.field import Field, field_of
 from plain_stride.tone.nets import even_places
 
 GAP_MM, MOST_GAP_MM, MOST_PLACES = 1.0, 20.0, 20_000
-EDGE_MM = 0.05
-"""An area that comes so near the sheet's edge is open to it."""
+EDGE_MM, BESIDE_MM = 0.05, 0.9
+"""An area that comes so near the sheet's edge is open to it; a cover that ends so near a line ends at that line."""
 
 
 def seen_lines(job: JobRows, shapes: Shapes) -> list[Any]:
@@ -40,6 +40,26 @@ def seen_lines(job: JobRows, shapes: Shapes) -> list[Any]:
     return out + [shapely.box(*frame.box).exterior for frame in frames_of(job).values()]
 
 
+def open_covers(job: JobRows, shapes: Shapes, lines: list[Any]) -> list[Any]:
+    """Where covers end that no line ends at, as a cat's does that sits on a beam: what lies before is not what lies
+    behind. lines: those that are seen."""
+    import shapely
+
+    covers = Covers(job, shapes)
+    by_part, out = covers.now(), list[Any]()
+    near = shapely.buffer(shapely.MultiLineString(lines), BESIDE_MM, quad_segs=2) if by_part and lines else None
+    for part in job.parts():
+        if part.id not in by_part:
+            continue
+        edge = shapely.boundary(by_part[part.id].area)
+        over = [cover.area for cover in covers.over(part.id)]
+        edge = shapely.difference(edge, shapely.union_all(over)) if over else edge
+        edge = shapely.difference(edge, near) if near is not None else edge
+        edge = shapely.line_merge(edge) if edge.geom_type == "MultiLineString" else edge
+        out += [piece for piece in shapely.get_parts(edge) if piece.geom_type == "LineString" and not piece.is_empty]
+    return out
+
+
 def _closed(points: np.ndarray, closed: bool) -> np.ndarray:
     return np.vstack([points, points[:1]]) if closed and np.hypot(*(points[0] - points[-1])) > 1e-9 else points
 
@@ -54,7 +74,8 @@ class AreasOfJob:
         bleed = job.board.bleed_mm
         self._sheet = shapely.box(-bleed, -bleed, x + bleed, y + bleed)
         self._gap = gap
-        self._rooms = Rooms([*seen_lines(job, shapes), self._sheet.exterior], gap)
+        lines = seen_lines(job, shapes)
+        self._rooms = Rooms([*lines, *open_covers(job, shapes, lines), self._sheet.exterior], gap)
 
     def round_place(self, at: np.ndarray, to_edge: bool = False) -> Any:
         """The area round a place (2,) mm. to_edge: it may reach the sheet's edge. Raises JobError."""

@@ -5,10 +5,14 @@ from typing import Any
 
 import numpy as np
 
+from plain_stride.job.black_told import ink_of
+from plain_stride.job.board_facts import target_of
 from plain_stride.job.hatch_told import HatchTold, hatch_told
-from plain_stride.job.records import HATCH
+from plain_stride.job.records import BLACK, HALO, HATCH
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
+from plain_stride.lines.area_black import area_of_black, area_of_rings
+from plain_stride.tone.halos import measured
 from plain_stride.tone.hatching import Set
 from plain_stride.tone.measured import (
     Evenness,
@@ -36,10 +40,45 @@ def tone_report(job: JobRows, shapes: Shapes, key: str) -> dict[str, Any]:
         "strokes": len(lines),
         "blacks": len(ink) - len(lines),
     }
-    return out | (_hatch_report(job, shapes, key, lines) if row.kind == HATCH else {})
+    more = _MORE.get(row.kind)
+    return out | (more(job, shapes, key, ink) if more else {})
 
 
-def _hatch_report(job: JobRows, shapes: Shapes, key: str, lines: list[str]) -> dict[str, Any]:
+def _black_report(job: JobRows, shapes: Shapes, key: str, ink: list[str]) -> dict[str, Any]:
+    """What blacks cover, and what print makes of the largest of them."""
+    areas = [area_of_black(shapes.black(one)) for one in ink]
+    wide, high = job.page.size_mm
+    largest = max(areas, key=lambda area: float(area.area))
+    target = target_of(job)
+    made = prints([ring for one in ink for ring in shapes.black(one).rings], largest, target)
+    return {
+        "area_mm2": round(sum(area.area for area in areas), 2),
+        "share_of_sheet": round(sum(area.area for area in areas) / (wide * high), 4),
+        "print": {"target": target.name, "lost": round(made.lost, 4)},
+    }
+
+
+def _halo_report(job: JobRows, shapes: Shapes, key: str, ink: list[str]) -> dict[str, Any]:
+    """How wide a halo is, whether it comes round, and where it has made a black edge white on both sides."""
+    told = job.rows.tones[key].told
+    source = told.get("black") or told.get("line")
+    mm = float(told.get("mm", job.plan.halo))
+    if source not in job.inked_rows() or not ink:
+        return {"mm": mm, "narrowest_mm": None, "widest_mm": None, "closed": None, "doubled_mm": None}
+    white = area_of_rings([ring for one in ink for ring in shapes.black(one).rings])
+    edge = area_of_rings(shapes.ink(str(source)).rings)
+    found = measured(white, edge.boundary, ink_of(job, shapes).difference(white), mm)
+    return {
+        "mm": mm,
+        "narrowest_mm": round(found.narrowest, 4),
+        "widest_mm": round(found.widest, 4),
+        "closed": found.closed,
+        "doubled_mm": round(found.doubled, 2),
+    }
+
+
+def _hatch_report(job: JobRows, shapes: Shapes, key: str, ink: list[str]) -> dict[str, Any]:
+    lines = [one for one in ink if one in job.rows.lines]
     told = hatch_told(job, shapes, job.rows.tones[key].told)
     sets, rings = told.sets(), [ring for line in lines for ring in shapes[line].rings]
     even = [_set_evenness(job, shapes, [line for line in lines if job.rows.lines[line].member == k], one)
@@ -82,3 +121,7 @@ def _set_evenness(job: JobRows, shapes: Shapes, lines: list[str], one: Set) -> E
     _, near = cKDTree(one.strokes.middles).query(middles)
     wanted = Wanted(one.strokes.row[near], one.strokes.apart[near], one.strokes.asked[near])
     return evenness_of(centres, widths, wanted)
+
+
+_MORE = {HATCH: _hatch_report, BLACK: _black_report, HALO: _halo_report}
+"""What is told of each kind besides."""

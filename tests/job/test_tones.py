@@ -333,3 +333,96 @@ def test_halos_of_lines_and_the_cure_of_doubled_edges(open_job):
     for bad in ({}, {"black": key, "line": line}, {"black": "no"}, {"black": key, "mm": -1}, {"black": key, "side": 7}):
         with pytest.raises(StrideError):
             open_job.do("halo", **bad)
+
+
+# What repeats, light and form
+
+
+@pytest.mark.parametrize("motif", ["stipple", "basket", "bark", "grass", "scales", "knit"])
+def test_textures_from_the_command_line(motif, tmp_path, capsys):
+    told, dark, per_mm = toned(tmp_path, capsys, {"kind": "texture", "motif": motif, "around": SQUARE, "seed": 3})
+    assert told[0]["part"] == "Textures" and told[0]["strokes"] > 40
+    measured = dark_in(dark, per_mm, shapely.Polygon(SQUARE))
+    assert told[0]["grey"]["measured"] == pytest.approx(measured, abs=0.006)
+    if motif == "stipple":
+        assert measured == pytest.approx(0.2, abs=0.015)
+    assert dark.sum() == pytest.approx(
+        dark[round(19 * per_mm) : round(61 * per_mm), round(19 * per_mm) : round(61 * per_mm)].sum()
+    )
+
+
+def test_speed_lines_from_the_command_line(tmp_path, capsys):
+    told, dark, _ = toned(tmp_path, capsys, {"kind": "speed", "to": [50, 40], "count": 80, "seed": 1},
+                          {"kind": "speed", "along": [[5, 70], [95, 60]], "wide": 10, "around": SQUARE})  # fmt: skip
+    assert told[0]["strokes"] == 80 and told[1]["strokes"] > 5 and {one["part"] for one in told} == {"Speed lines"}
+    assert dark.mean() > 0.02
+
+
+def test_core_shadows_are_hatched_out_of_the_dark_and_cast_ones_blackened(open_job):
+    ring = [[40 + 20 * np.cos(a), 40 + 20 * np.sin(a)] for a in np.linspace(0, 2 * np.pi, 120)[:-1]]
+    core = open_job.do("hatch", around=ring, core=0.4, light=315.0)
+    shapes = list(strokes_of(open_job, core).values())
+    points = np.vstack([shape.flat[0] for shape in shapes])
+    assert (points.mean(axis=0) > 42).all()
+    for shape in shapes:
+        if shape.length > 4.0:
+            start, end = shape.flat[0][[0, -1]]
+            # From the lower right to the upper left, where the light is; thick to thin.
+            assert (end < start).all() and shape.widths.full[0] > shape.widths.full[-1]
+    cast = open_job.do(
+        "blacken", around=[[0, 0], [120, 0], [120, 90], [0, 90]], cast=[[40, 60], [60, 40]], length=10, light=315.0
+    )
+    assert whole_area(open_job, cast).area == pytest.approx(np.hypot(20, 20) * 10, rel=0.01)
+    open_job.do("plan", light=[5, 5])
+    lit = open_job.do("hatch", around=ring, core=0.4)
+    angle = [
+        np.degrees(np.arctan2(*(shape.flat[0][-1] - shape.flat[0][0])[[0, 1]] * [1, -1]))
+        for shape in strokes_of(open_job, lit).values()
+    ]
+    assert np.median(angle) == pytest.approx(-45.0, abs=0.5)
+    with pytest.raises(StrideError, match="share"):
+        open_job.do("hatch", around=ring, core=0.0)
+
+
+def test_planes_have_three_greys_and_change_by_a_touch(open_job):
+    closed_box(open_job, 20, 20, 40)
+    tone = open_job.do("plane", at=[30, 30], value="half")
+    one = len(open_job.job.tone_ink(tone))
+    assert open_job.job.part_of(open_job.job.tone_ink(tone)[0]).name == "Greys"
+    assert open_job.do("plane", at=[50, 50], value="shadow") == tone
+    assert {open_job.job.rows.lines[key].member for key in open_job.job.tone_ink(tone)} == {1, 2} and len(
+        open_job.job.tone_ink(tone)
+    ) > one
+    assert tone_report(open_job.job, open_job.shapes, tone)["grey"]["measured"] == pytest.approx(0.5, abs=0.015)
+    open_job.do("plane", at=[50, 50], value="half")
+    assert {open_job.job.rows.lines[key].member for key in open_job.job.tone_ink(tone)} == {1}
+    assert open_job.do("plane", at=[25, 50], value="lit") is None and not open_job.job.rows.tones
+    with pytest.raises(StrideError, match="lit, half"):
+        open_job.do("plane", at=[30, 30], value="dim")
+
+
+def test_strokes_go_on_with_the_widths_of_the_last(open_job):
+    first = open_job.pull((20, 20), (50, 20), role="texture", pressure=0.8)
+    last = open_job.pull((20, 22), (50, 22), role="texture", pressure=0.3)
+    new = open_job.do("go-on", line=last, before=first, count=3)
+    middles = [float(open_job.shapes[key].flat[0][:, 1].mean()) for key in new]
+    assert middles == pytest.approx([24, 26, 28], abs=0.05)
+    widths = [float(open_job.shapes[key].body.full.max()) for key in (last, *new)]
+    assert widths[1:] == pytest.approx([widths[0]] * 3, rel=0.01)
+    with pytest.raises(StrideError, match="pitch"):
+        open_job.do("go-on", line=last)
+    assert len(open_job.do("go-on", line=last, pitch=1.0, count=2)) == 2
+
+
+def test_the_balance_of_a_sheet_and_of_its_depths(open_job):
+    from plain_stride.job.tone_balance import job_balance
+
+    open_job.do("part", name="Cat", tier="near")
+    open_job.do("cover", name="Cat", on=True, shape=[[[60, 45], [100, 45], [100, 85], [60, 85]]])
+    closed_box(open_job, 70, 50, 30, part="Cat")
+    open_job.do("hatch", around=SQUARE, grey=0.4)
+    open_job.do("blacken", at=[80, 60])
+    told = job_balance(open_job.job, open_job.shapes)
+    assert told.of.black == pytest.approx(900 / 10_800, rel=0.1) and told.of.ink > told.of.black
+    assert told.of.heaviest == "lower right"
+    assert told.tiers == pytest.approx({"near": 900 / 10_800, "middle": 0.0, "far": 0.0}, rel=0.02)

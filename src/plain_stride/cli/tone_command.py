@@ -27,7 +27,8 @@ def _tone(a: argparse.Namespace) -> None:
         keys = list(job.rows.tones)
         if wanted is not None:
             made = make_all(job, shapes, wanted, "tones", progress=progress_shown)
-            keys = [str(key) for key in made.results]
+            # A plane that is lit has none.
+            keys = [str(key) for key in made.results if key is not None]
         # What cannot be told is not laid either.
         told = [tone_report(job, shapes, key) for key in keys]
         if wanted is not None:

@@ -64,11 +64,13 @@ from plain_stride.desk.stations.hand_over import HandOverNotes
 from plain_stride.desk.stations.mend import MendNotes
 from plain_stride.desk.stations.pencils import PencilsNotes
 from plain_stride.desk.stations.pull import PullNotes
+from plain_stride.desk.stations.tone import ToneNotes
 from plain_stride.desk.stations.weigh import LINES, PLAN, SEE, WeighNotes
 from plain_stride.desk.workers.owned import owned
 from plain_stride.job.commit import Commit
 
-STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, MendNotes, WeighNotes, HandOverNotes)
+STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, MendNotes, WeighNotes, ToneNotes,
+                                     HandOverNotes)  # fmt: skip
 N = TypeVar("N", bound=Notes)
 
 
@@ -231,6 +233,7 @@ class Desk(QWidget):
         self._notes(MendNotes).again.picked.connect(marks.take)
         sheet.overlay.add(marks.paint, seen.paint, self._holds.paint, self.pencils().overlay.paint, self._weight.paint)
         sheet.overlay.add(self.turning.paint, self._symmetry.paint, self._rails.paint)
+        self._notes(ToneNotes).show_on(sheet)
 
     def _join_stations(self) -> None:
         for notes in self.stations.values():
@@ -365,7 +368,8 @@ class Desk(QWidget):
     def _tools(self) -> list[Entry]:
         """What a drag could do."""
         tools = {**self._notes(PullNotes).shapes.tools(), **self._notes(MendNotes).tools(),
-                 "lamps": self._notes(WeighNotes).plan.lamp_tool, **self._notes(WeighNotes).lines.tools()}  # fmt: skip
+                 "lamps": self._notes(WeighNotes).plan.lamp_tool, **self._notes(WeighNotes).lines.tools(),
+                 **self._notes(ToneNotes).tools()}  # fmt: skip
         return tool_entries(self.sheet.gestures, self._rails, tools, self._use_tool)
 
     def _use_tool(self, tool: SheetTool | None) -> None:

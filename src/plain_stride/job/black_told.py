@@ -8,10 +8,11 @@ from plain_stride.form.contacts import JOINED_MM
 from plain_stride.job.areas import areas_of
 from plain_stride.job.change_context import ChangeContext, number, place_of
 from plain_stride.job.errors import JobError
+from plain_stride.job.hatch_told import lamp_told
 from plain_stride.job.records import FILL
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.tone_fields import GAP_MM, MOST_GAP_MM, AreasOfJob, rings_told
+from plain_stride.job.tone_fields import GAP_MM, MOST_GAP_MM, AreasOfJob, course_told, rings_told
 from plain_stride.lines.area_black import area_of_black, area_of_rings
 from plain_stride.tone.field import field_of
 from plain_stride.tone.halos import (
@@ -25,15 +26,28 @@ from plain_stride.tone.halos import (
     only_between,
     without_ends_of,
 )
+from plain_stride.tone.shadows import cast_shadow
 
 ALIKE = 0.5
 """An area found between inked lines stands for one that the pencils mark where they share so much of both."""
-END_TIMES, SLIT_MM = 3.0, 0.4
+END_TIMES, SLIT_MM, CAST_MM = 3.0, 0.4, 10.0
 
 
 def areas_told(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> list[Any]:
     """The areas (Shapely) that a black fills: `at` one place or several between lines, all that are `marked` in the
-    pencils, or drawn `around`. Raises JobError, ToneError."""
+    pencils, or drawn `around`; of these only the shadow that an edge casts, where one is told. Raises JobError,
+    ToneError."""
+    import shapely
+
+    areas = _whole_areas(job, shapes, told)
+    if told.get("cast") is None:
+        return areas
+    edge, length = course_told(job, shapes, told["cast"]), number(told.get("length", CAST_MM), "a length", 0.05, 1e4)
+    away = lamp_told(job, told).away(edge.mean(axis=0)[None])[0]
+    return [cast_shadow(edge, away, length, shapely.union_all(areas))]
+
+
+def _whole_areas(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> list[Any]:
     if told.get("around") is not None:
         return [field_of(rings_told(told["around"])).area]
     gap = number(told.get("gap", GAP_MM), "a gap", 0.0, MOST_GAP_MM)

@@ -8,7 +8,7 @@ import numpy as np
 from plain_stride.board.targets import PrintTarget
 from plain_stride.hand.nib import Nib
 from plain_stride.job.board_facts import target_of
-from plain_stride.job.change_context import nib_named, number
+from plain_stride.job.change_context import nib_named, number, place_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
@@ -17,9 +17,12 @@ from plain_stride.tone.field import Field
 from plain_stride.tone.grey import Grey, grey_over
 from plain_stride.tone.hatching import Hatch, Holds, Set, hatched
 from plain_stride.tone.nets import Across, Between, Net, Shifted, bow_of, straight_net, travel
+from plain_stride.tone.shadows import core_shadow
 from plain_stride.tone.uneven import Hand
+from plain_stride.weight.lamps import Lamp
 
-ANGLE, GREY, USUAL_NIB = 45.0, 0.3, "3"
+ANGLE, GREY, USUAL_NIB, USUAL_LIGHT = 45.0, 0.3, "3", 315.0
+CORE_TOLD: dict[str, Any] = {"grey": [0.55, 0.12], "tips": 2.0}
 ALONG, ACROSS = RUNS = ("along", "across")
 STRAIGHT_BOW = np.array([[0.0, 0.0], [1.0, 0.0]])
 BEYOND = 0.25
@@ -39,17 +42,20 @@ class HatchTold:
     nib: Nib
     target: PrintTarget
 
-    def sets(self) -> list[Set]:
-        """The strokes. Raises ToneError."""
-        return hatched(self.field, self.net, self.grey, self.hatch, self.holds)
+    def sets(self, exact: bool = True) -> list[Set]:
+        """The strokes; not exact: for the eye, in a moment. Raises ToneError."""
+        return hatched(self.field, self.net, self.grey, self.hatch, self.holds, exact)
 
 
 def hatch_told(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> HatchTold:
     """Reads the arguments of the change `hatch`. Raises JobError, ToneError."""
     nib, target = nib_named(job, told.get("nib", USUAL_NIB)), target_of(job)
-    field, angle = field_told(job, shapes, told), number(told.get("angle", ANGLE), "an angle", -3600.0, 3600.0)
-    net, straight = _net(job, shapes, told, field, angle)
-    grey = _grey(told.get("grey", GREY), field, net, told.get("towards"))
+    field = field_told(job, shapes, told)
+    if told.get("core") is not None:
+        field, told = in_shadow(job, told, field)
+    angle = number(told.get("angle", ANGLE), "an angle", -3600.0, 3600.0)
+    net, straight = net_told(job, shapes, told, field)
+    grey = grey_told(told.get("grey", GREY), field, net, told.get("towards"))
     crossing = tuple(number(told[name], "an angle", -3600.0, 3600.0) - (angle if straight else 0.0)
                      for name in ("second", "third") if told.get(name) is not None)  # fmt: skip
     pitch = told.get("pitch")
@@ -66,6 +72,29 @@ def hatch_told(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> HatchTold:
     return HatchTold(field, net, grey, hatch, Holds(target.line_mm, target.gap_mm), nib, target)
 
 
+def in_shadow(job: JobRows, told: dict[str, Any], field: Field) -> tuple[Field, dict[str, Any]]:
+    """(the core shadow of a field, the arguments of a hatch that comes out of its dark edge and ends in the light,
+    where none are told). Raises JobError, ToneError."""
+    share = number(told["core"], "a core shadow's share", 0.0, 1.0)
+    lamp = lamp_told(job, told)
+    away = lamp.away(field.middle[None])[0]
+    angle = float(np.degrees(np.arctan2(-away[0], away[1])))
+    return Field(core_shadow(field.area, away, share)), {**CORE_TOLD, "angle": angle, **told}
+
+
+def lamp_told(job: JobRows, told: dict[str, Any]) -> Lamp:
+    """Where light comes from: `light`, degrees clockwise from above or a place [x, y]; else the plan's first lamp; else
+    high on the left. Raises JobError, LampError."""
+    light = told.get("light")
+    if light is None:
+        lamps = job.plan.lamps
+        return lamps[0] if lamps else Lamp(USUAL_LIGHT)
+    if isinstance(light, list | tuple):
+        x, y = place_of(light).tolist()
+        return Lamp(at=(x, y))
+    return Lamp(number(light, "where light comes from", -3600.0, 3600.0))
+
+
 def seed_told(told: dict[str, Any]) -> int:
     """The seed. Raises JobError."""
     seed = number(told.get("seed", 0), "a seed", -1e9, 1e9)
@@ -74,8 +103,9 @@ def seed_told(told: dict[str, Any]) -> int:
     return int(seed)
 
 
-def _net(job: JobRows, shapes: Shapes, told: dict[str, Any], field: Field, angle: float) -> tuple[Net, bool]:
-    """(the net, whether it is one of straights)."""
+def net_told(job: JobRows, shapes: Shapes, told: dict[str, Any], field: Field) -> tuple[Net, bool]:
+    """(how strokes go over a field, whether as straights at an angle). Raises JobError, ToneError."""
+    angle = number(told.get("angle", ANGLE), "an angle", -3600.0, 3600.0)
     run = told.get("run", ALONG)
     if run not in RUNS:
         raise JobError(f"strokes run {' or '.join(RUNS)} the form, not '{run}'")
@@ -90,8 +120,8 @@ def _net(job: JobRows, shapes: Shapes, told: dict[str, Any], field: Field, angle
     return straight_net(field, angle), True
 
 
-def _grey(grey: Any, field: Field, net: Net, towards: Any) -> Grey:
-    """A value, or a ramp [from, to], by default along the strokes."""
+def grey_told(grey: Any, field: Field, net: Net, towards: Any) -> Grey:
+    """A value, or a ramp [from, to], by default along the strokes. Raises JobError, ToneError."""
     ramp = list(grey) if isinstance(grey, list | tuple) else [grey, grey]
     if len(ramp) != 2:
         raise JobError("a grey is a share of ink, 0 to 1, or a ramp [from, to]")

@@ -14,7 +14,7 @@ from plain_stride.hand.nib import DEFAULT_NIB, Nib
 from plain_stride.hand.pull import Pull, checked_samples
 from plain_stride.job.changes import DEFAULT_PART, argument_names
 from plain_stride.job.errors import JobError
-from plain_stride.job.tone_changes import CHANGE_OF
+from plain_stride.job.tone_makers import LAID_BY
 from plain_stride.lines.black import Black, black_of_rings
 from plain_stride.lines.given import form_from_points
 
@@ -125,10 +125,10 @@ def tones(data: dict[str, Any]) -> Wanted:
     out: Wanted = []
     for k, item in enumerate(_items(data, "tones")):
         kind = item.get("kind")
-        if kind not in CHANGE_OF:
-            raise ReadingError(f"tone {k + 1} is of kind '{kind}': there are {', '.join(CHANGE_OF)}")
-        known = argument_names(CHANGE_OF[kind])
-        out.append((CHANGE_OF[kind], {name: value for name, value in item.items() if name in known}))
+        if kind not in LAID_BY:
+            raise ReadingError(f"tone {k + 1} is of kind '{kind}': there are {', '.join(LAID_BY)}")
+        known = argument_names(LAID_BY[kind])
+        out.append((LAID_BY[kind], {name: value for name, value in item.items() if name in known}))
     if not out:
         raise ReadingError("it holds no tones")
     return out

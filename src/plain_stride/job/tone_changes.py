@@ -1,19 +1,27 @@
 """Named changes of tones: laid, laid anew, taken apart."""
 
-from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
-from plain_stride.hand.nib import Nib
-from plain_stride.job.black_told import areas_told, halo_told
-from plain_stride.job.change_context import ChangeContext, argument_names, change, line_list
-from plain_stride.job.errors import JobError
-from plain_stride.job.hatch_told import USUAL_NIB, hatch_told
-from plain_stride.job.records import BLACK, HALO, HATCH
-from plain_stride.job.releasing import alone
-from plain_stride.job.tones import SAME_PLACE, Ink, lay, lay_anew
-from plain_stride.lines.area_black import black_of_area
+import numpy as np
 
-Made = tuple[Ink, Nib]
+from plain_stride.job.change_context import ChangeContext, argument_names, change, line_list, number
+from plain_stride.job.errors import JobError
+from plain_stride.job.records import BLACK, HALO, HATCH, SPEED, TEXTURE, LineRecord
+from plain_stride.job.releasing import alone
+from plain_stride.job.tone_fields import field_told
+from plain_stride.job.tone_makers import CHANGE_OF, MAKERS
+from plain_stride.job.tones import lay, lay_anew
+from plain_stride.lines.given import form_from_points
+from plain_stride.tone.next_strokes import PLACES, next_courses
+
+LIT, HALF, SHADOW = "lit", "half", "shadow"
+PLANES: dict[str, dict[str, Any]] = {
+    LIT: {},
+    HALF: {"grey": 0.25, "angle": 45.0},
+    SHADOW: {"grey": 0.5, "angle": 45.0, "second": 70.0},
+}
+PLANES_PART = "Greys"
 
 
 @change
@@ -38,6 +46,8 @@ def hatch(
     continued: float | None = None,
     evenness: float | None = None,
     seed: int | None = None,
+    core: float | None = None,
+    light: Any = None,
     part: str | None = None,
     on: str | None = None,
 ) -> str:
@@ -47,7 +57,9 @@ def hatch(
     `angle`, like a course drawn `along`, or along or across the form between the `edges`. pitch: mm, else as fine as
     the print target and the nib hold; widening: by which share each pitch is larger than the one before, towards the
     light; second, third: angles of further sets; tips: mm of point towards the light, or [start, end]; continued: mm
-    that fine strokes go on beyond the ends; evenness: 0 ruled to 1 hand-made, by a seed. Raises JobError."""
+    that fine strokes go on beyond the ends; evenness: 0 ruled to 1 hand-made, by a seed. core: only the field's own
+    shadow, a share of its width, where the `light` comes from an angle or a place (the plan's where none is told): out
+    of the dark edge, into the light. Raises JobError."""
     # All arguments are kept as they were told, so that the tone can be laid by them again.
     return _new(m, HATCH, _given(locals()))
 
@@ -60,13 +72,17 @@ def blacken(
     marked: bool | None = None,
     gap: float | None = None,
     to_edge: bool | None = None,
+    cast: Any = None,
+    length: float | None = None,
+    light: Any = None,
     part: str | None = None,
     on: str | None = None,
 ) -> str:
     """Fills areas black, as far as the middles of the lines round them; gives the id of the tone that they are. at: a
     place [x, y] between lines that are seen, or several; gaps up to `gap` mm are bridged; to_edge: an area may reach
-    the sheet's edge. marked: all areas that are marked to be filled in the pencils. around: [[x, y], ..]. Raises
-    JobError."""
+    the sheet's edge. marked: all areas that are marked to be filled in the pencils. around: [[x, y], ..]. cast:
+    an edge, a line or [[x, y], ..], of whose shadow, `length` mm away from the `light`, only what falls on these areas
+    is filled. Raises JobError."""
     return _new(m, BLACK, _given(locals()))
 
 
@@ -93,36 +109,114 @@ def _given(arguments: dict[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in arguments.items() if name != "m" and value is not None}
 
 
-def _hatch_ink(m: ChangeContext, told: dict[str, Any]) -> Made:
-    found = hatch_told(m.job, m.shapes, told)
-    sets = found.sets()
-    strokes = [form for one in sets for form in one.strokes.forms()]
-    members = [k for k, one in enumerate(sets, 1) for _ in range(len(one.strokes))]
-    tipped = found.hatch.hand.evenness > 0.0 or found.hatch.continued > 0.0
-    start, end = ("pointed" if tip > 0.0 or tipped else "flat" for tip in found.hatch.tips)
-    return Ink(strokes, members, ends=(start, end), near=SAME_PLACE * min(one.pitch for one in sets)), found.nib
+@change
+def speed_lines(
+    m: ChangeContext,
+    to: Any = None,
+    along: Any = None,
+    around: Any = None,
+    at: Any = None,
+    gap: float | None = None,
+    to_edge: bool | None = None,
+    inner: float | None = None,
+    wide: float | None = None,
+    count: int | None = None,
+    bunched: float | None = None,
+    ragged: float | None = None,
+    nib: Any = None,
+    seed: int | None = None,
+    part: str | None = None,
+    on: str | None = None,
+) -> str:
+    """Lays lines that run `to` a place [x, y], from the edge of a field (`around`, `at`, or the sheet) and no nearer
+    than `inner` mm; or `along` a path, over a band `wide` mm. count: how many; bunched: 0 even to 1; ragged: how
+    unevenly they end, 0 to 1; by a seed. Gives the id of the tone. Raises JobError."""
+    return _new(m, SPEED, _given(locals()))
 
 
-def _black_ink(m: ChangeContext, told: dict[str, Any]) -> Made:
-    blacks = [black_of_area(area) for area in areas_told(m.job, m.shapes, told)]
-    return Ink(blacks=blacks), m.job.nibs()[USUAL_NIB]
-
-
-def _halo_ink(m: ChangeContext, told: dict[str, Any]) -> Made:
-    return Ink(blacks=[black_of_area(halo_told(m, told))], white=True), m.job.nibs()[USUAL_NIB]
-
-
-MAKERS: dict[str, Callable[[ChangeContext, dict[str, Any]], Made]] = {
-    HATCH: _hatch_ink,
-    BLACK: _black_ink,
-    HALO: _halo_ink,
-}
-"""What a tone of each kind consists of, by what it was told."""
+@change
+def texture(
+    m: ChangeContext,
+    motif: str,
+    around: Any = None,
+    at: Any = None,
+    edges: Any = None,
+    gap: float | None = None,
+    to_edge: bool | None = None,
+    size: float | None = None,
+    grey: Any = None,
+    towards: float | None = None,
+    angle: float | None = None,
+    along: Any = None,
+    run: str | None = None,
+    vary: float | None = None,
+    nib: Any = None,
+    seed: int | None = None,
+    part: str | None = None,
+    on: str | None = None,
+) -> str:
+    """Fills a field with a motif of lines, each a little different, that follows the field's net as hatching does:
+    basket, bark, grass, scales, knit, `size` mm each; or with dots (stipple) to a `grey`. vary: 0 alike to 1; the same
+    seed gives the same marks. Gives the id of the tone. Raises JobError."""
+    return _new(m, TEXTURE, _given(locals()))
 
 
 def _new(m: ChangeContext, kind: str, told: dict[str, Any]) -> str:
     ink, nib = MAKERS[kind](m, told)
     return lay(m, kind, told, ink, nib)
+
+
+@change
+def plane(m: ChangeContext, at: list[float], value: str, gap: float | None = None, nib: Any = None,
+          part: str | None = None) -> str | None:  # fmt: skip
+    """Gives a plane between lines one of three greys: lit (paper), half (one set of strokes) or shadow (two); a plane
+    that has one already gets the new one. Gives the id of its tone, None where it is lit. Raises JobError."""
+    if value not in PLANES:
+        raise JobError(f"a plane is {', '.join(PLANES)}, not '{value}'")
+    told = _given({"at": at, "gap": gap, "nib": nib, "part": part or PLANES_PART}) | PLANES[value]
+    before = _plane_at(m, told)
+    if value == LIT:
+        if before is not None:
+            tone_delete(m, [before])
+        return None
+    if before is None:
+        return _new(m, HATCH, told)
+    tone_set(m, before, {"grey": told["grey"], "second": told.get("second")})
+    return before
+
+
+def _plane_at(m: ChangeContext, told: dict[str, Any]) -> str | None:
+    """The tone of a plane that holds the same place."""
+    import shapely
+
+    tones = m.job.rows.tones.items()
+    planes = {key: row for key, row in tones if row.kind == HATCH and row.told.get("part") == told["part"]}
+    laid = {key: row for key, row in planes.items() if row.told.get("at") is not None}
+    if not laid:
+        return None
+    area = field_told(m.job, m.shapes, told).area
+    return next((key for key, row in laid.items() if shapely.contains_xy(area, *row.told["at"])), None)
+
+
+@change
+def go_on(
+    m: ChangeContext, line: str, before: str | None = None, count: int = 1, pitch: float | None = None
+) -> list[str]:
+    """Lays the next strokes after one that was pulled, with its widths: at the pitch at which it lies from the stroke
+    `before`, or at `pitch` mm to its right; their ends lead on as those of the two do. Gives their ids. Raises
+    JobError."""
+    row, shape = m.line(line), m.shapes[line]
+    other = None if before is None else m.shapes[before].flat[0] if before in m.job.rows.lines else None
+    many = int(number(count, "how many", 1, 500))
+    wide = None if pitch is None else number(pitch, "a pitch", 0.05, 1000.0)
+    courses = next_courses(shape.flat[0], other, many, wide)
+    if not courses:
+        raise JobError("one stroke tells no pitch: name one, or pull another stroke")
+    s = np.linspace(0.0, shape.length, PLACES)
+    left, right = shape.body.at(s)
+    plain = LineRecord(part=row.part, form="", nib=row.nib, roles=row.roles, ends=row.ends, weight=row.weight)
+    return [m.add_line(replace(plain, form=m.draft.add_form(form_from_points(course, left, right, False))))
+            for course in courses]  # fmt: skip
 
 
 @change
@@ -134,7 +228,7 @@ def tone_set(m: ChangeContext, tone: str, to: dict[str, Any] | None = None) -> N
     if row is None:
         raise JobError(f"there is no tone '{tone}'")
     new = {} if to is None else to
-    known = arguments_of(row.kind)
+    known = argument_names(CHANGE_OF[row.kind])
     if not isinstance(new, dict) or not set(new) <= set(known):
         unknown = next((name for name in new if name not in known), new) if isinstance(new, dict) else new
         raise JobError(f"a {row.kind} knows no '{unknown}'; it takes: {', '.join(known)}")
@@ -167,12 +261,3 @@ def tone_delete(m: ChangeContext, tones: list[str]) -> None:
         m.draft.remove("tones", tone)
         for key in ink:
             m.remove(key)
-
-
-def arguments_of(kind: str) -> list[str]:
-    """What tones of a kind are told."""
-    return argument_names(CHANGE_OF[kind])
-
-
-CHANGE_OF = {HATCH: "hatch", BLACK: "blacken", HALO: "halo"}
-"""The change that lays each kind of tone."""

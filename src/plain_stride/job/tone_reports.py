@@ -8,9 +8,10 @@ import numpy as np
 from plain_stride.job.black_told import ink_of
 from plain_stride.job.board_facts import target_of
 from plain_stride.job.hatch_told import HatchTold, hatch_told
-from plain_stride.job.records import BLACK, HALO, HATCH
+from plain_stride.job.records import BLACK, HALO, HATCH, TEXTURE
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.tone_fields import field_told
 from plain_stride.lines.area_black import area_of_black, area_of_rings
 from plain_stride.tone.halos import measured
 from plain_stride.tone.hatching import Set
@@ -123,5 +124,13 @@ def _set_evenness(job: JobRows, shapes: Shapes, lines: list[str], one: Set) -> E
     return evenness_of(centres, widths, wanted)
 
 
-_MORE = {HATCH: _hatch_report, BLACK: _black_report, HALO: _halo_report}
+def _texture_report(job: JobRows, shapes: Shapes, key: str, ink: list[str]) -> dict[str, Any]:
+    """What a texture covers of its field."""
+    told = job.rows.tones[key].told
+    field = field_told(job, shapes, told)
+    found = round(coverage([ring for one in ink for ring in shapes.ink(one).rings], field.area), 4)
+    return {"motif": told["motif"], "grey": {"asked": told.get("grey"), "measured": found}}
+
+
+_MORE = {HATCH: _hatch_report, BLACK: _black_report, HALO: _halo_report, TEXTURE: _texture_report}
 """What is told of each kind besides."""

@@ -40,7 +40,8 @@ class Form:
         half = np.concatenate([self.widths.left, self.widths.right])
         if not (np.isfinite(half).all() and half.min(initial=0.0) >= 0.0 and half.max(initial=0.0) <= WIDEST_MM):
             raise GivenError(f"a line is at most {2.0 * WIDEST_MM:,.0f} mm wide, and none is less than nothing")
-        if float(np.hypot(*np.moveaxis(np.diff(self.curve, axis=1), -1, 0)).sum()) > LONGEST_MM:
+        legs = np.diff(self.curve, axis=1)
+        if float(np.hypot(legs[..., 0], legs[..., 1]).sum()) > LONGEST_MM:
             raise GivenError(f"a line is at most {LONGEST_MM:,.0f} mm long")
 
 

@@ -92,7 +92,7 @@ def _widened(count: np.ndarray, share: float) -> np.ndarray:
 
 
 def _probed(net: Net, field: Field, grey: Grey, sets: int) -> _Probe:
-    low, high = _reached(net, field)
+    low, high = reached(net, field)
     t = np.linspace(low, high, PROBES)
     v = np.linspace(0.0, 1.0, ALONG if not isinstance(net, Straight) else 4 * ALONG)
     points, inside = _seen(net, field, t, v)
@@ -121,7 +121,7 @@ def _seen(net: Net, field: Field, t: np.ndarray, v: np.ndarray) -> tuple[np.ndar
     return points, shapely.contains_xy(field.area, points[..., 0], points[..., 1])
 
 
-def _reached(net: Net, field: Field) -> tuple[float, float]:
+def reached(net: Net, field: Field) -> tuple[float, float]:
     """Between which t courses run through the field."""
     low, high = net.span
     if isinstance(net, Straight):

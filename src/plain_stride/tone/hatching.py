@@ -67,18 +67,20 @@ class Set:
         return self.courses.pitch
 
 
-def hatched(field: Field, net: Net, grey: Grey, hatch: Hatch, holds: Holds) -> list[Set]:
-    """The sets of strokes of a hatch. Raises ToneError."""
+def hatched(field: Field, net: Net, grey: Grey, hatch: Hatch, holds: Holds, exact: bool = True) -> list[Set]:
+    """The sets of strokes of a hatch. exact: what ends and edges take of the grey is given back; else they are for the
+    eye, in a moment. Raises ToneError."""
     for by in hatch.crossing:
         if abs((by + 90.0) % 180.0 - 90.0) < LEAST_ANGLE:
             raise ToneError(f"sets cross by {LEAST_ANGLE:g} degrees at least: else they lie over each other")
     nets = [net, *(turned_net(net, by) for by in hatch.crossing)]
     if len(nets) > MOST_SETS:
         raise ToneError(f"a hatch has {MOST_SETS} sets at most")
-    return [_set(field, one, grey, hatch, holds, (k, len(nets))) for k, one in enumerate(nets)]
+    rounds = ROUNDS if exact else 0
+    return [_set(field, one, grey, hatch, holds, (k, len(nets)), rounds) for k, one in enumerate(nets)]
 
 
-def _set(field: Field, net: Net, grey: Grey, hatch: Hatch, holds: Holds, of: tuple[int, int]) -> Set:
+def _set(field: Field, net: Net, grey: Grey, hatch: Hatch, holds: Holds, of: tuple[int, int], rounds: int) -> Set:
     which, sets = of
     least = max(USUAL_LEAST * holds.line, hatch.light)
     widening = hatch.widening * _light_ahead(field, net, grey)
@@ -93,7 +95,7 @@ def _set(field: Field, net: Net, grey: Grey, hatch: Hatch, holds: Holds, of: tup
     gains = width_gains(len(strokes), hatch.hand, which)
     wide = grey.share_of(sets, strokes.points) * cell * gains[:, None]
     most = np.minimum(hatch.heavy, MOST_COVER * cell)
-    strokes = _to_cover(strokes, wide, most, _tips(hatch), field, asked)
+    strokes = _to_cover(strokes, wide, most, _tips(hatch), field, asked, rounds)
     strokes = replace(strokes, asked=strokes.middle_widths / gains)
     strokes = _without_hairs(strokes, hatch)
     if hatch.hand.evenness:
@@ -159,17 +161,19 @@ def _shares(n: int, length: float, tips: tuple[float, float]) -> np.ndarray:
 
 
 def _to_cover(
-    strokes: Strokes, wide: np.ndarray, most: np.ndarray, tips: tuple[float, float], field: Field, asked: float
-) -> Strokes:
+    strokes: Strokes, wide: np.ndarray, most: np.ndarray, tips: tuple[float, float], field: Field, asked: float,
+    rounds: int,
+) -> Strokes:  # fmt: skip
     """The strokes with widths (m, n) in such a proportion, none above `most` (m, n), that they cover so many mm2 of the
     field."""
-    pointing, gain, out = _pointing(strokes, tips), 1.0, strokes
-    for _ in range(ROUNDS):
-        out = strokes.of_widths(np.minimum(wide * gain, most) * pointing / 2.0)
+    pointing, gain = _pointing(strokes, tips), 1.0
+    out = strokes.of_widths(np.minimum(wide, most) * pointing / 2.0)
+    for _ in range(rounds):
         covered = float(out.inside(field.area).sum())
         if covered <= 0.0 or abs(covered - asked) < CLOSE * asked:
             break
         gain *= asked / covered
+        out = strokes.of_widths(np.minimum(wide * gain, most) * pointing / 2.0)
     return out
 
 

@@ -88,10 +88,8 @@ class Strokes:
         return np.asarray(aside.max(axis=1) < STRAIGHT_MM)
 
     def _curves(self) -> np.ndarray:
-        """(m, n - 1, 4, 2): cubics through all places, with the directions of the net (Hermite)."""
-        a, b = self.points[:, :-1], self.points[:, 1:]
-        third = np.hypot(*np.moveaxis(b - a, -1, 0))[..., None] / 3.0
-        return np.stack([a, a + self.way[:, :-1] * third, b - self.way[:, 1:] * third, b], axis=2)
+        """(m, n - 1, 4, 2): cubics through all places, with the directions of the net."""
+        return hermite(self.points, self.way)
 
     def _widths(self, k: int, curve: np.ndarray) -> Widths:
         half, arc = self.half[k], Arc(curve)
@@ -112,6 +110,13 @@ def at_middle(points: np.ndarray, values: np.ndarray) -> np.ndarray:
     u = (at - s[m, k]) / np.maximum(s[m, k + 1] - s[m, k], 1e-12)
     u = u.reshape(-1, *([1] * (values.ndim - 2)))
     return np.asarray(values[m, k] + u * (values[m, k + 1] - values[m, k]))
+
+
+def hermite(points: np.ndarray, way: np.ndarray) -> np.ndarray:
+    """Cubics (..., n - 1, 4, 2) through places (..., n, 2) with unit directions (..., n, 2) at them."""
+    a, b = points[..., :-1, :], points[..., 1:, :]
+    third = np.hypot(b[..., 0] - a[..., 0], b[..., 1] - a[..., 1])[..., None] / 3.0
+    return np.stack([a, a + way[..., :-1, :] * third, b - way[..., 1:, :] * third, b], axis=-2)
 
 
 def _line(points: np.ndarray) -> np.ndarray:

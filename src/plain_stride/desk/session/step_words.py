@@ -51,6 +51,8 @@ WORDS = {
     "reshape": "line made a shape", "again": "line pulled again", "take": "another take chosen",
     "follow": "drawn to the pencils", "area": "area marked", "area-delete": "areas taken off",
     "X marks": "X marks kept", "no need to ink": "areas that need no ink", "own print target": "print target made",
-    "print targets": "print targets taken in",
+    "print targets": "print targets taken in", "hatch": "hatching laid", "blacken": "blacks laid", "halo": "halo cut",
+    "tone-set": "tone laid anew", "tone-apart": "tone taken apart",
+    "tone-delete": "tone taken away", "tones": "tones laid",
 }  # fmt: skip
 """By the words that a step was made with."""

@@ -1,0 +1,202 @@
+"""Tone, page Hatch: a field filled with strokes to a grey; the tone in hand laid anew while it is seen."""
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import Signal
+
+from plain_stride.desk.controls.controls import Choice, Heading, Sentence, Slider
+from plain_stride.desk.look.tracks import draw_greys, draw_hands
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.tools.drawing import LoopTool, PointTool
+from plain_stride.desk.stations.mend_page import Make, MendPage, field_with
+from plain_stride.desk.stations.tone_words import (
+    AUTO,
+    NONE,
+    degrees_of,
+    hatch_words,
+    length_of,
+    percent,
+    print_words,
+    read_percent,
+    tone_in_hand,
+)
+from plain_stride.errors import StrideError
+from plain_stride.job.hatch_told import ACROSS, ALONG, ANGLE, GREY, hatch_told
+from plain_stride.job.records import HATCH
+from plain_stride.job.tone_questions import ToneMeasured
+
+AROUND = "**Hatch:** draw round the field. Esc gives it up."
+TOUCH = "**Hatch areas:** touch one between lines. Esc ends it."
+EVEN, RAMP = "even", "to the light"
+HERE = 40
+"""Strokes of a tone are measured in the window itself while the job has no more lines."""
+DARKEST = 0.95
+
+
+class HatchPage(MendPage):
+    """seen: (edges of strokes as they would be, by set; the lines that they stand for), None as the job has them."""
+
+    seen = Signal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._tone, self._seed, self._shown = "", 1, (-1, "")
+        grey = (percent, read_percent, lambda v: v / 100.0 / DARKEST, lambda s: s * 100.0 * DARKEST)
+        self._grey = Slider("Grey", draw_greys, *grey, GREY * 100.0)
+        self._light = Slider("At its light end", draw_greys, *grey, 8.0)
+        self._even = Slider("Ruled, or by hand", draw_hands, percent, read_percent, lambda v: v / 100.0,
+                            lambda s: s * 100.0, 0.0)  # fmt: skip
+        self._ramp = Choice((EVEN, RAMP), EVEN, "Whether the grey is one, or falls along the strokes")
+        self._angle, self._second = field_with("Angle", f"{ANGLE:g}°"), field_with("Second", NONE)
+        self._pitch = field_with("Pitch", AUTO)
+        self._pitch.entry.setFixedWidth(self._pitch.entry.width() + 40)
+        self._run = Choice((ALONG, ACROSS), ALONG, "How strokes run between two lines")
+        self._measures, self._prints = Sentence(), Sentence("", colour="faint")
+        around, touch = self.tool_words("draw round a field…", "touch an area…")
+        self._between = self.verb("between two lines", self._lay_between, of_lines=False)
+        self._verbs = [self.verb(words, work, of_lines=False) for words, work in
+                       (("lay it anew", lambda: self._set({})), ("take apart", self._apart),
+                        ("take away", self._delete), ("choose all", self._choose_all))]  # fmt: skip
+        self._in_hand, self._where = Heading(""), Heading("Where it goes")
+        self.add(self.fault, self._in_hand, self._grey)
+        self.add_verbs(Sentence("grey"), self._ramp)
+        self.add(self._light, self._even)
+        self.add_verbs(self.verb("another hand", self._other_hand, of_lines=False))
+        self.add_pair(self._angle, self._second)
+        self.add(self._pitch, self._where)
+        self.add_verbs(around, touch)
+        self.add_verbs(self._between, self._run)
+        self.add(self._measures, self._prints)
+        self.add_verbs(*self._verbs[:2])
+        self.add_verbs(*self._verbs[2:])
+        for slider in (self._grey, self._light, self._even):
+            slider.moving.connect(lambda value: self._show_tried())
+            slider.settled.connect(lambda value: self._changed())
+        for field in (self._angle, self._second, self._pitch):
+            field.typed.connect(lambda text: self._changed())
+        self._ramp.chosen.connect(lambda word: self._changed())
+
+    def tools(self) -> dict[str, Make]:
+        return {"hatch": lambda: LoopTool(AROUND, self._lay_around),
+                "hatch areas": lambda: PointTool(TOUCH, self._lay_at)}  # fmt: skip
+
+    def refresh(self) -> None:
+        tone = tone_in_hand(self.session, HATCH)
+        if tone != self._tone:
+            self._tone = tone
+            self._show_told()
+        self._in_hand.setText(("The hatching in hand" if tone else "New hatching").upper())
+        self._light.setVisible(self._ramp.current() == RAMP)
+        for word in self._verbs:
+            word.setVisible(bool(tone))
+        two = len(self.session.chosen_lines()) == 2 and not tone
+        self._between.setEnabled(two)
+        self._between.setToolTip("" if two else "Choose the two lines first")
+        self._measure()
+
+    def _show_told(self) -> None:
+        """The settings of the tone in hand, in the controls."""
+        row = self.session.job.rows.tones.get(self._tone)
+        if row is None:
+            return
+        grey, second, pitch = row.told.get("grey", GREY), row.told.get("second"), row.told.get("pitch")
+        start, end = grey if isinstance(grey, list) else (grey, grey)
+        self._grey.show_value(100.0 * start)
+        self._light.show_value(100.0 * end)
+        self._ramp.show_chosen(EVEN if start == end else RAMP)
+        self._even.show_value(100.0 * row.told.get("evenness", 0.0))
+        self._seed = int(row.told.get("seed", 1))
+        self._angle.show_text(f"{row.told.get('angle', ANGLE):g}°")
+        self._second.show_text(NONE if second is None else f"{second:g}°")
+        self._pitch.show_text(AUTO if pitch is None else f"{pitch:g} mm")
+
+    # What is set
+
+    def _told(self) -> dict[str, Any]:
+        """The settings as the change takes them. Raises MeasureError."""
+        start, end = round(self._grey.value / 100.0, 4), round(self._light.value / 100.0, 4)
+        return {"grey": start if self._ramp.current() == EVEN else [start, end], "angle": degrees_of(self._angle),
+                "second": degrees_of(self._second), "pitch": length_of(self._pitch),
+                "evenness": round(self._even.value / 100.0, 4), "seed": self._seed}  # fmt: skip
+
+    def _changed(self) -> None:
+        """Something was set: the tone in hand is laid anew by it, a new one will be."""
+        self._light.setVisible(self._ramp.current() == RAMP)
+        self.tried(lambda: self._set(self._told()) if self._tone else self._told())
+
+    def _set(self, told: dict[str, Any]) -> None:
+        made = self.session.make("tone-set", tone=self._tone, to=told)
+        if made is None:
+            self._show_told()
+        self.seen.emit(None)
+
+    def _show_tried(self) -> None:
+        """Shows the strokes of the tone in hand as they would be."""
+        row = self.session.job.rows.tones.get(self._tone)
+        if row is None:
+            return
+        try:
+            new = {name: value for name, value in {**row.told, **self._told()}.items() if value is not None}
+            found = hatch_told(self.session.job, self.session.shapes, new)
+            edges = [one.strokes.rings() for one in found.sets(exact=False)]
+        except StrideError as fault:
+            self.fault.say(str(fault))
+            return
+        self.fault.say("")
+        self.seen.emit((edges, frozenset(self.session.job.tone_ink(self._tone))))
+
+    def _other_hand(self) -> None:
+        self._seed += 1
+        self._changed()
+
+    # Where it goes
+
+    def _lay(self, **where: Any) -> None:
+        told = {name: value for name, value in self._told().items() if value is not None}
+        made = self.session.make("hatch", nib=self.session.now.nib, **told, **where)
+        if made is not None:
+            # One stroke stands for all: hundreds that are marked would hide the grey that they make.
+            strokes = self.session.job.tone_ink(str(made.results[0]))
+            self.session.choose(strokes[len(strokes) // 2 :][:1])
+
+    def _lay_around(self, loop: np.ndarray) -> None:
+        self.tried(lambda: self._lay(around=np.round(loop, 2).tolist()))
+
+    def _lay_at(self, at: np.ndarray) -> None:
+        self.tried(lambda: self._lay(at=np.round(at, 2).tolist()))
+
+    def _lay_between(self) -> None:
+        self._lay(edges=self.session.chosen_lines(), run=self._run.current())
+
+    def _choose_all(self) -> None:
+        self.session.choose(self.session.job.tone_ink(self._tone))
+
+    def _apart(self) -> None:
+        if self.session.make("tone-apart", tones=[self._tone]) is not None:
+            self.session.said.emit("Its strokes are lines of their own now; they keep their widths.", False)
+
+    def _delete(self) -> None:
+        self.session.make("tone-delete", tones=[self._tone])
+
+    # What it measures
+
+    def _measure(self) -> None:
+        now = (self.session.job.version, self._tone)
+        if not self._tone:
+            self._measures.say("Choose a stroke with **W** to take its hatching in hand."
+                               if any(row.kind == HATCH for row in self.session.job.rows.tones.values()) else
+                               "A grey made of lines: set it, then draw round a field or touch an area.")  # fmt: skip
+            self._prints.say("")
+        elif now != self._shown:
+            self._measures.say("Measuring it…", "faint")
+            self.session.drawing.ask(ToneMeasured(self._tone), self._show_measured, HERE)
+        self._shown = now
+
+    def _show_measured(self, told: dict[str, Any] | str) -> None:
+        if isinstance(told, str):
+            self._measures.say(f"{told}.", "red")
+            self._prints.say("")
+        elif told.get("id") == self._tone:
+            self._measures.say(hatch_words(told), "text")
+            self._prints.say(print_words(told))

@@ -1,6 +1,7 @@
 """How black lies on a job's sheet, and near, middle and far in it."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -47,10 +48,12 @@ def job_balance(job: JobRows, shapes: Shapes) -> JobBalance:
 def _by_tier(job: JobRows, shapes: Shapes) -> dict[str, float]:
     """Black of each tier: a black lies on the nearest part whose cover holds it; else it is of its own part's tier, or
     far where that is one of tones."""
+    import shapely
+
     wide, high = job.page.size_mm
     covers, parts, toned = Covers(job, shapes).now(), job.parts(), job.parts_of_tones()
     by_key = {part.id: part for part in parts}
-    out = dict.fromkeys(TIERS, 0.0)
+    areas: dict[str, list[Any]] = {tier: [] for tier in TIERS}
     for key, row in job.rows.blacks.items():
         own = by_key[row.part]
         if own.hidden or own.ink != "black":
@@ -58,6 +61,11 @@ def _by_tier(job: JobRows, shapes: Shapes) -> dict[str, float]:
         area = area_of_black(shapes.black(key))
         at = np.asarray([area.representative_point().coords[0]])
         on = next((part for part in parts if part.id in covers and covers[part.id].holds(at)[0]), None)
-        tier = on.tier if on is not None else TIERS[-1] if row.part in toned else own.tier
-        out[tier] += float(area.area) / (wide * high)
+        areas[on.tier if on is not None else TIERS[-1] if row.part in toned else own.tier].append(area)
+    out, before = {}, shapely.Polygon()
+    for tier in TIERS:
+        # What lies on a nearer black is no black of its own.
+        whole = shapely.difference(shapely.union_all(areas[tier]), before) if areas[tier] else shapely.Polygon()
+        out[tier] = float(whole.area) / (wide * high)
+        before = before.union(whole)
     return out

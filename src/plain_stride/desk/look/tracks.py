@@ -2,7 +2,7 @@
 
 import numpy as np
 from PySide6.QtCore import QPointF
-from PySide6.QtGui import QPainter, QPen
+from PySide6.QtGui import QPainter, QPainterPath, QPen
 
 from plain_stride.desk.look.theme import THEME
 
@@ -16,6 +16,21 @@ def draw_greys(painter: QPainter, wide: float, high: float) -> None:
         painter.setPen(QPen(THEME.color("text"), max(0.35, STEP_PX * 0.95 * share)))
         x = (n + 0.5) * STEP_PX
         painter.drawLine(QPointF(x, -high * HIGH), QPointF(x, high * HIGH))
+
+
+def draw_crescents(painter: QPainter, wide: float, high: float) -> None:
+    """Rounds, from one in full light to one of which all lies in its own shadow."""
+    radius = high * HIGH
+    many = max(2, int(wide / (2.6 * radius)))
+    for n in range(many):
+        share = n / (many - 1)
+        x = radius + n * (wide - 2.0 * radius) / (many - 1)
+        disc, light = QPainterPath(), QPainterPath()
+        disc.addEllipse(QPointF(x, 0.0), radius, radius)
+        light.addEllipse(QPointF(x, 0.0) - QPointF(1.0, 1.0) * (share * 1.42 * radius), radius, radius)
+        painter.setPen(QPen(THEME.color("text"), 1.0))
+        painter.drawPath(disc)
+        painter.fillPath(disc.subtracted(light), THEME.color("text"))
 
 
 def draw_hands(painter: QPainter, wide: float, high: float) -> None:

@@ -42,9 +42,10 @@ class Session(QObject):
         self.document = document = owned(self, Document(path))
         self.job, self.shapes, self.covers = document.job, document.shapes, document.covers
         self.changed, self.said, self.updates = document.changed, document.said, document.updates
-        parts = self.job.parts()
+        toned = self.job.parts_of_tones()
+        drawn = [part for part in self.job.parts() if part.id not in toned]
         self.state = owned(
-            self, StateHolder(State(part=parts[0].name if parts else DEFAULT_PART, last_line=_newest_pull(self.job)))
+            self, StateHolder(State(part=drawn[0].name if drawn else DEFAULT_PART, last_line=_newest_pull(self.job)))
         )
         self.strokes = owned(self, Strokes(document, self.state))
         self.timeline = owned(self, Timeline(document))

@@ -53,6 +53,7 @@ WORDS = {
     "X marks": "X marks kept", "no need to ink": "areas that need no ink", "own print target": "print target made",
     "print targets": "print targets taken in", "hatch": "hatching laid", "blacken": "blacks laid", "halo": "halo cut",
     "tone-set": "tone laid anew", "tone-apart": "tone taken apart",
-    "tone-delete": "tone taken away", "tones": "tones laid",
+    "tone-delete": "tone taken away", "tones": "tones laid", "speed-lines": "speed lines laid",
+    "texture": "texture laid", "plane": "plane given its grey", "go-on": "next strokes laid",
 }  # fmt: skip
 """By the words that a step was made with."""

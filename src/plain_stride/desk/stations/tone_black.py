@@ -5,20 +5,26 @@ from typing import Any
 import numpy as np
 
 from plain_stride.desk.controls.controls import Choice, Heading, Sentence
+from plain_stride.desk.keys.key_plan import KEYS
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.tools.drawing import LoopTool, PointTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of
 from plain_stride.desk.stations.tone_words import tone_in_hand
 from plain_stride.job.areas import areas_of
 from plain_stride.job.records import BLACK, FILL, HALO
+from plain_stride.job.tone_balance import BalanceNow, JobBalance
 from plain_stride.job.tone_fields import GAP_MM
 from plain_stride.job.tone_questions import ToneMeasured
+from plain_stride.job.tones import PARTS, WHITE
 from plain_stride.texts import counted
 from plain_stride.tone.halos import INSIDE, LEFT, OUTSIDE, RIGHT
 
+HERE = 40
+"""Ink is measured in the window itself while the job has no more lines."""
 TOUCH = "**Black:** touch an area between lines. Esc ends it."
 AROUND = "**Black by its edge:** draw round it. Esc gives it up."
 CLOSED, EDGE = "closed ones", "to the edge too"
+WHITE_PART, DOUBLED_TIMES = PARTS[WHITE], 8.0
 WHERE, BETWEEN = "all round", "between blacks"
 
 
@@ -29,8 +35,11 @@ class BlackPage(MendPage):
         self._gap = field_with("Gaps bridged up to", f"{GAP_MM:g} mm")
         self._open = Choice((CLOSED, EDGE), CLOSED, "Whether an area may reach the sheet's edge")
         touch, around = self.tool_words("touch an area…", "draw its edge…")
+        self._white = self.verb("draw in white", self._draw_white, of_lines=False)
+        self._white.setToolTip("Takes a white part in hand, in front of all, and shows the paper grey")
         self._marked = self.verb("fill what the pencils mark", self._fill_marked, of_lines=False)
-        self._says, self._measures = Sentence(), Sentence()
+        self._says, self._measures, self._balance = Sentence(), Sentence(), Sentence("", colour="faint")
+        self._weighed = -1
         self._width = field_with("A halo's width", "")
         self._side = Choice((INSIDE, OUTSIDE, LEFT, RIGHT), INSIDE, "On which side of an edge a halo lies")
         self._where = Choice((WHERE, BETWEEN), WHERE, "Whether a halo lies only where another black is beyond")
@@ -38,9 +47,10 @@ class BlackPage(MendPage):
         self._cure = self.verb("only between blacks", self._cure_edges, of_lines=False)
         self._anew = self.verb("lay it anew", lambda: self._set({}), of_lines=False)
         self._away = self.verb("take it away", self._delete, of_lines=False)
-        self.add(self.fault, Heading("Blacks"), self._says)
+        self.add(self.fault, Heading("Blacks"), self._says, self._balance)
         self.add_verbs(touch, around)
         self.add_verbs(self._marked)
+        self.add_verbs(self._white)
         self.add(self._gap)
         self.add_verbs(Sentence("areas"), self._open)
         self.add(Heading("Halos"), self._width)
@@ -104,6 +114,14 @@ class BlackPage(MendPage):
     def _fill_marked(self) -> None:
         self._fill(marked=True)
 
+    def _draw_white(self) -> None:
+        """White over black: veins, scratches, sparks."""
+        if self.session.job.part_named(WHITE_PART) is None:
+            self.session.make("part", name=WHITE_PART, tier="near", order=1, ink="white")
+        if self.session.job.part_named(WHITE_PART) is not None:
+            self.session.take(part=WHITE_PART, grey_ground=True)
+            self.session.said.emit(f"White over black. **{KEYS.shown(']')}** shows the paper white again.", False)
+
     # Halos
 
     def _cut_halo(self) -> None:
@@ -136,6 +154,9 @@ class BlackPage(MendPage):
     # What is measured
 
     def _measure(self) -> None:
+        if self._weighed != self.session.job.version and self.session.job.rows.blacks:
+            self.session.drawing.ask(BalanceNow(), self._show_balance, HERE)
+        self._weighed = self.session.job.version
         now = (self.session.job.version, self._tone)
         if not self._tone:
             self._measures.say("")
@@ -143,13 +164,18 @@ class BlackPage(MendPage):
             self.session.drawing.ask(ToneMeasured(self._tone), self._show_measured)
         self._shown = now
 
+    def _show_balance(self, told: JobBalance) -> None:
+        tiers = ", ".join(f"{name} {share:.1%}" for name, share in told.tiers.items() if share >= 0.0005)
+        most = f", most of it {told.of.heaviest}" if told.of.heaviest else ""
+        self._balance.say(f"**{told.of.black:.1%}** of the sheet is black{most}" + (f": {tiers}." if tiers else "."))
+
     def _show_measured(self, told: dict[str, Any] | str) -> None:
         if isinstance(told, str):
             self._measures.say(f"{told}.", "red")
         elif told.get("id") == self._tone:
             halo = told["kind"] == HALO
             self._measures.say(_halo_words(told) if halo else _black_words(told), "text")
-            self._cure.setVisible(halo and bool(told["doubled_mm"]) and told["doubled_mm"] > told["mm"])
+            self._cure.setVisible(halo and _is_doubled(told))
 
 
 def _sentence(marked: int, blacks: int) -> str:
@@ -171,7 +197,12 @@ def _halo_words(told: dict[str, Any]) -> str:
         return "What it lay beside is gone."
     wide = f"White of **{told['narrowest_mm']:.2f}** to **{told['widest_mm']:.2f} mm**"
     way = "all the way round" if told["closed"] else "open"
-    doubled = told["doubled_mm"]
-    if doubled and doubled > told["mm"]:
-        return f"{wide}, {way}. Over **{doubled:.0f} mm** a thin black edge is white on both sides."
+    if _is_doubled(told):
+        return f"{wide}, {way}. Over **{told['doubled_mm']:.0f} mm** a thin black edge is white on both sides."
     return f"{wide}, {way}."
+
+
+def _is_doubled(told: dict[str, Any]) -> bool:
+    """Whether so much of an edge is white on both sides that it is seen: more than round a corner."""
+    doubled = told["doubled_mm"]
+    return doubled is not None and doubled > DOUBLED_TIMES * told["mm"]

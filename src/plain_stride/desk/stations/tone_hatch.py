@@ -103,7 +103,8 @@ class HatchPage(MendPage):
         grey, second, pitch = row.told.get("grey", GREY), row.told.get("second"), row.told.get("pitch")
         start, end = grey if isinstance(grey, list) else (grey, grey)
         self._grey.show_value(100.0 * start)
-        self._light.show_value(100.0 * end)
+        if start != end:
+            self._light.show_value(100.0 * end)
         self._ramp.show_chosen(EVEN if start == end else RAMP)
         self._even.show_value(100.0 * row.told.get("evenness", 0.0))
         self._seed = int(row.told.get("seed", 1))

@@ -18,6 +18,7 @@ from benchmarks import (
     starting,
     steadying,
     svg_in,
+    tone,
     weigh,
     worker,
 )
@@ -38,6 +39,7 @@ BENCHES = {
     "board": board.main,
     "mend": mend.main,
     "weigh": weigh.main,
+    "tone": tone.main,
     "pen": pen.main,
 }
 

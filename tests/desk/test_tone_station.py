@@ -123,6 +123,7 @@ def test_an_area_is_touched_and_a_form_hatched_between_two_lines(window):
     press(page, "touch an area")
     click(window, (40, 40))
     window.settle()
+    assert word(page, "new hatching").isVisible()
     click(window, (100, 80))
     assert len(tones(window)) == 1 and "open" in said(window)
     QTest.keyClick(window.sheet, Qt.Key.Key_Escape)
@@ -163,9 +164,13 @@ def test_a_locked_part_and_a_reading_window_say_why_nothing_is_laid(window, wind
     press(page, "draw round")
     loop(window, *SQUARE)
     window.session.make("part", name="Hatching", locked=True)
+    press(page, "new hatching")
+    window.settle()
     press(page, "draw round")
     loop(window, *SQUARE)
     assert "locked" in said(window) and len(tones(window)) == 1
+    window.session.choose(window.session.job.tone_ink(next(iter(tones(window))))[:1])
+    page.refresh()
     slide(page._grey, 70.0)
     assert "locked" in said(window) and page._grey.value == 30.0
     other = window_on(window.session.job.path)

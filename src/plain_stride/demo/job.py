@@ -14,6 +14,7 @@ from plain_stride.demo.draw import SceneLine, Thing
 from plain_stride.demo.meeting import Ends, ends_of, pulled_through
 from plain_stride.demo.scene import SIZE_MM, crosses, guides, scene, seen
 from plain_stride.demo.small import FIGURE_NAME, FRAMES_NAME, make_figure, make_frames
+from plain_stride.demo.tones import LANTERN, tones
 from plain_stride.form.contacts import CORNER, contacts_between
 from plain_stride.form.drawing import strand_of
 from plain_stride.form.meetings import meetings_of
@@ -33,7 +34,6 @@ DEMO_NAME = "Lock keeper"
 DPI, SCAN_DPI = 600.0, 200.0
 SEED = 7
 SHARE, BASE_MM, GAP_MM = 85.0, 0.42, 0.35
-LANTERN = [141.0, 95.0]
 BLEED_MM, MARGIN_MM = 3.0, 8.0
 SCANNED = Scanning(passes=2, wander_mm=0.24, broken=0.15, overrun_mm=1.2)
 BEYOND_MM = 1.5
@@ -93,6 +93,9 @@ class _Drawing:
                 self._ink(n, thing)
             if n == MARK_AFTER:
                 self._mark("The keeper stands")
+        laid = tones([thing for thing in things if thing.inked or self._finished])
+        if laid:
+            self._do_all(laid, "tones")
         self._do("plan", plan="Standard", light=LANTERN, share=SHARE, base=BASE_MM)
 
     def _pencils(self, things: list[Thing]) -> None:

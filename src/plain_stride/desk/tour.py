@@ -125,6 +125,8 @@ def _prepare(main_window: "MainWindow", shot: str) -> None:
         rows = main_window.session.job.rows
         coat = [key for key, row in rows.lines.items() if rows.parts[row.part].name == "Coat" and row.role == "outer"]
         main_window.session.choose(coat[:1])
+    elif shot == "tone":
+        _show_hatching(main_window)
     elif shot == "weigh-map":
         weigh = main_window.desk.stations["Weigh"]
         assert isinstance(weigh, WeighNotes)
@@ -137,6 +139,19 @@ def _prepare(main_window: "MainWindow", shot: str) -> None:
         main_window.session.choose([])
         main_window.desk.sheet.viewport.point(None)
         main_window.say("", False)
+
+
+def _show_hatching(main_window: "MainWindow") -> None:
+    """The coat's shadow in hand."""
+    from plain_stride.desk.stations.weigh import WeighNotes
+
+    weigh = main_window.desk.stations["Weigh"]
+    assert isinstance(weigh, WeighNotes)
+    weigh.see.show_map(False)
+    job = main_window.session.job
+    coat = next(key for key, row in job.rows.tones.items() if row.told.get("core"))
+    strokes = job.tone_ink(coat)
+    main_window.session.choose(strokes[len(strokes) // 3 :][:1])
 
 
 def _strays_little(main_window: "MainWindow", key: str) -> bool:
@@ -196,7 +211,7 @@ def _take_pictures(path: Path, folder: Path) -> None:
              ("pull", "Pull", "Hand", "day"), ("pull-again", "Pull", "Again", "day"),
              ("parts", "Pull", "Hand", "day"),
              ("pull-evening", "Pull", "Line", "evening"), ("weigh", "Weigh", "Plan", "day"),
-             ("weigh-map", "Weigh", "See", "day"),
+             ("weigh-map", "Weigh", "See", "day"), ("tone", "Tone", "Hatch", "day"),
              ("mend-points", "Mend", "Shape", "day"), ("mend-bend", "Mend", "Shape", "day"),
              ("mend-meetings", "Mend", "Ends", "day"), ("mend-strip", "Mend", "Ends", "day"),
              ("hand-over", "Hand over", "", "day")]  # fmt: skip

@@ -50,9 +50,7 @@ class HatchTold:
 def hatch_told(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> HatchTold:
     """Reads the arguments of the change `hatch`. Raises JobError, ToneError."""
     nib, target = nib_named(job, told.get("nib", USUAL_NIB)), target_of(job)
-    field = field_told(job, shapes, told)
-    if told.get("core") is not None:
-        field, told = in_shadow(job, told, field)
+    field, told = field_and_told(job, shapes, told)
     angle = number(told.get("angle", ANGLE), "an angle", -3600.0, 3600.0)
     net, straight = net_told(job, shapes, told, field)
     grey = grey_told(told.get("grey", GREY), field, net, told.get("towards"))
@@ -72,7 +70,13 @@ def hatch_told(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> HatchTold:
     return HatchTold(field, net, grey, hatch, Holds(target.line_mm, target.gap_mm), nib, target)
 
 
-def in_shadow(job: JobRows, told: dict[str, Any], field: Field) -> tuple[Field, dict[str, Any]]:
+def field_and_told(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> tuple[Field, dict[str, Any]]:
+    """(the field of a hatch, its arguments with those that follow from others). Raises JobError, ToneError."""
+    field = field_told(job, shapes, told)
+    return (field, told) if told.get("core") is None else _in_shadow(job, told, field)
+
+
+def _in_shadow(job: JobRows, told: dict[str, Any], field: Field) -> tuple[Field, dict[str, Any]]:
     """(the core shadow of a field, the arguments of a hatch that comes out of its dark edge and ends in the light,
     where none are told). Raises JobError, ToneError."""
     share = number(told["core"], "a core shadow's share", 0.0, 1.0)

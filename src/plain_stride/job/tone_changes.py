@@ -75,6 +75,8 @@ def blacken(
     cast: Any = None,
     length: float | None = None,
     light: Any = None,
+    feather: float | None = None,
+    seed: int | None = None,
     part: str | None = None,
     on: str | None = None,
 ) -> str:
@@ -82,7 +84,7 @@ def blacken(
     place [x, y] between lines that are seen, or several; gaps up to `gap` mm are bridged; to_edge: an area may reach
     the sheet's edge. marked: all areas that are marked to be filled in the pencils. around: [[x, y], ..]. cast:
     an edge, a line or [[x, y], ..], of whose shadow, `length` mm away from the `light`, only what falls on these areas
-    is filled. Raises JobError."""
+    is filled. feather: mm of pointed strokes out of the edges that face the light, by a seed. Raises JobError."""
     return _new(m, BLACK, _given(locals()))
 
 

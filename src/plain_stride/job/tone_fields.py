@@ -12,6 +12,7 @@ from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.weighing import ByHand
 from plain_stride.tone.field import Field, field_of
 from plain_stride.tone.nets import even_places
 
@@ -25,13 +26,14 @@ def seen_lines(job: JobRows, shapes: Shapes) -> list[Any]:
     frames, as shapely has them."""
     import shapely
 
-    covers, parts = Covers(job, shapes), {part.id: part for part in job.parts()}
+    by_hand = ByHand(shapes)
+    covers, parts = Covers(job, by_hand), {part.id: part for part in job.parts()}
     out = []
     for key in job.line_ids():
         row, part = job.rows.lines[key], parts[job.rows.lines[key].part]
         if row.tone is not None or row.draft or part.hidden or part.ink != "black":
             continue
-        shape = shapes[key]
+        shape = by_hand[key]
         line = shapely.simplify(shapely.LineString(_closed(shape.flat[0], shape.closed)), SIMPLE_MM)
         hiding = covers.hiding(part.id, shape)
         if hiding:
@@ -45,7 +47,7 @@ def open_covers(job: JobRows, shapes: Shapes, lines: list[Any]) -> list[Any]:
     behind. lines: those that are seen."""
     import shapely
 
-    covers = Covers(job, shapes)
+    covers = Covers(job, ByHand(shapes))
     by_part, out = covers.now(), list[Any]()
     near = shapely.buffer(shapely.MultiLineString(lines), BESIDE_MM, quad_segs=2) if by_part and lines else None
     for part in job.parts():
@@ -135,7 +137,7 @@ def course_told(job: JobRows, shapes: Shapes, told: Any) -> np.ndarray:
     if isinstance(told, str):
         if told not in job.rows.lines:
             raise JobError(f"there is no line '{told}' to follow")
-        return np.asarray(shapes[told].flat[0])
+        return np.asarray(shapes.by_hand(told).shape.flat[0])
     try:
         points = np.array(told, float)
     except (TypeError, ValueError):

@@ -9,13 +9,14 @@ from plain_stride.hand.nib import Nib
 from plain_stride.job.black_told import areas_told, halo_told
 from plain_stride.job.change_context import ChangeContext, nib_named, number, place_of
 from plain_stride.job.errors import JobError
-from plain_stride.job.hatch_told import USUAL_NIB, grey_told, hatch_told, net_told, seed_told
+from plain_stride.job.hatch_told import USUAL_NIB, grey_told, hatch_told, lamp_told, net_told, seed_told
 from plain_stride.job.records import BLACK, HALO, HATCH, SPEED, TEXTURE
 from plain_stride.job.tone_fields import course_told, field_told
 from plain_stride.job.tones import SAME_PLACE, Ink
 from plain_stride.lines.area_black import black_of_area
 from plain_stride.lines.given import Form
 from plain_stride.tone.drawn_strokes import dot, forms_of
+from plain_stride.tone.feathers import feathered
 from plain_stride.tone.field import Field, field_of
 from plain_stride.tone.speed import Speed, along_a_path, to_a_point
 from plain_stride.tone.stipple import stippled
@@ -41,9 +42,16 @@ def hatch_ink(m: ChangeContext, told: dict[str, Any]) -> Made:
 
 
 def black_ink(m: ChangeContext, told: dict[str, Any]) -> Made:
-    """Blacks. Raises JobError, ToneError, BlackError."""
-    blacks = [black_of_area(area) for area in areas_told(m.job, m.shapes, told)]
-    return Ink(blacks=blacks), m.job.nibs()[USUAL_NIB]
+    """Blacks, and the feathers of their edges. Raises JobError, ToneError, BlackError."""
+    areas, nib = areas_told(m.job, m.shapes, told), m.job.nibs()[USUAL_NIB]
+    strokes = []
+    if told.get("feather") is not None:
+        length = number(told["feather"], "a feather's length", 0.3, 200.0)
+        for k, area in enumerate(areas):
+            middle = np.asarray(area.centroid.coords)
+            towards = -lamp_told(m.job, told).away(middle)[0]
+            strokes += forms_of(feathered(area, towards, length, seed_told(told) + k))
+    return Ink(strokes, blacks=[black_of_area(area) for area in areas], ends=("flat", "round")), nib
 
 
 def halo_ink(m: ChangeContext, told: dict[str, Any]) -> Made:

@@ -37,8 +37,8 @@ class HandLines(Protocol):
     def by_hand(self, line: str) -> Worked: ...
 
 
-class _Shapes:
-    """The same for those who ask for shapes."""
+class ByHand:
+    """The same for those who ask for shapes: what they find hangs on no plan."""
 
     def __init__(self, shapes: HandLines) -> None:
         self._shapes = shapes
@@ -87,7 +87,7 @@ class JobWeighing:
 
     def __init__(self, job: JobRows, shapes: HandLines) -> None:
         self.job, self.beside = job, False
-        self._shapes, self._covers = shapes, Covers(job, _Shapes(shapes))
+        self._shapes, self._covers = shapes, Covers(job, ByHand(shapes))
         self._keeper, self._sides, self._tables = DrawingKeeper(), Sides(), Tables()
         self._laid: dict[str, tuple[LineRecord, Worked]] = {}
         self._hidden: set[str] = set()
@@ -105,6 +105,8 @@ class JobWeighing:
         row, plan = self.job.rows.lines[line], self.job.plan
         if row.weight.pinned is not None:
             return row.weight.pinned
+        if row.tone is not None:
+            return self._even(plan.width(row.role, self.job.rows.parts[row.part].tier))
         if not plan.is_even and not self._held and not self.beside and plan_counts(self.job):
             self._bring_up_to_date()
         kept = None if plan.is_even else self._shown.get(line) or self._profiles.get(line)

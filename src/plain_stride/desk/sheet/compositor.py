@@ -23,7 +23,7 @@ from plain_stride.job.history import RowChange
 FRAME_SLICE_S, SLICE_S, PEN_SLICE_S, PEN_REST_MS = 0.012, 0.004, 0.0005, 6
 """How long the board is painted at a stretch: within a frame, between events, under the pen; ms between two
 slices under the pen, since a timer that never rests would come before every frame."""
-SHOWN_ROWS, THEN_S = 64, 0.08
+SHOWN_ROWS, THEN_S, MANY_ROWS = 64, 0.08, 300
 
 
 class Compositor(QObject):
@@ -242,7 +242,11 @@ class Compositor(QObject):
 
     def _job_changed(self, rows: tuple[RowChange, ...]) -> None:
         tables = {change.table for change in rows}
-        if tables <= {"lines", "blacks", "families", "holds"}:
+        if len(rows) > MANY_ROWS:
+            # To ask each of hundreds of strokes where it lies takes longer than to paint all anew, slice by slice.
+            self._covers_seen = dict(self._session.covers.now())
+            self.redraw()
+        elif tables <= {"lines", "blacks", "families", "holds", "tones"}:
             self._lines_changed(rows)
         elif tables & {"board"}:
             self._viewport.fit_again()

@@ -17,7 +17,7 @@ from plain_stride.tone.next_strokes import belongs, next_courses
 
 NONE, ONE, EIGHT = OFFERS = ("nothing", "the next", "the next 8")
 COUNTS = {NONE: 0, ONE: 1, EIGHT: 8}
-AS_LAST, MOST_RUN, LEAST_MEASURED = "as the last two", 80, 3
+AS_LAST, MOST_RUN, LEAST_MEASURED, ALONE_WIDTHS = "as the last two", 80, 3, 3.0
 
 
 class HandPage(MendPage):
@@ -33,6 +33,7 @@ class HandPage(MendPage):
         self._pitch.entry.setFixedWidth(self._pitch.entry.width() + 30)
         self._take = self.verb("take them", self._take_next, of_lines=False)
         self._shown: tuple[int, tuple[str, ...]] = (-1, ())
+        self._offered: tuple[int, tuple[str, ...], int] = (-1, (), 0)
         self.add(self.fault, Heading("How even they are"), self._says, Heading("The next stroke"))
         self.add_verbs(Sentence("offer"), self._offer)
         self.add(self._pitch, self._offer_says)
@@ -51,7 +52,10 @@ class HandPage(MendPage):
         if courses:
             many = counted(len(courses), "stroke")
             self._offer_says.say(f"**{KEYS.shown('/')}** takes {many}; or pull them to the marks.")
-            self.session.offered.emit(f"The next {many} would lie so.", "take them", self._take_next)
+            now = (self.session.job.version, tuple(run[:2]), len(courses))
+            if now != self._offered:
+                self._offered = now
+                self.session.offered.emit(f"The next {many} would lie so.", "take them", self._take_next)
         else:
             self._offer_says.say("Pull a stroke, then one beside it: the next ones are shown, with marks to aim at."
                                  if COUNTS[self._offer.current()] else "")  # fmt: skip
@@ -85,10 +89,8 @@ class HandPage(MendPage):
         if not run or not count or len(self.session.chosen_lines()) >= LEAST_MEASURED:
             return []
         try:
-            text = self._pitch.entry.text().strip()
-            pitch = None if text == AS_LAST else length_of(self._pitch)
             before = self._middle(run[1]) if len(run) > 1 else None
-            return next_courses(self._middle(run[0]), before, count, pitch)
+            return next_courses(self._middle(run[0]), before, count, self._pitch_of(run))
         except StrideError as fault:
             self.fault.say(str(fault))
             return []
@@ -97,10 +99,15 @@ class HandPage(MendPage):
         run = self._run()
         courses = self._next(run)
         if courses:
-            text = self._pitch.entry.text().strip()
-            pitch = {} if text == AS_LAST else {"pitch": length_of(self._pitch)}
-            before = {"before": run[1]} if len(run) > 1 else {}
-            self.session.make("go-on", line=run[0], count=len(courses), **before, **pitch)
+            before = run[1] if len(run) > 1 else None
+            self.session.make("go-on", line=run[0], count=len(courses), before=before, pitch=self._pitch_of(run))
+
+    def _pitch_of(self, run: list[str]) -> float | None:
+        """mm: what is typed; of one stroke alone so many of its widths; None for as far as the last two lie. Raises
+        MeasureError."""
+        if self._pitch.entry.text().strip() != AS_LAST:
+            return length_of(self._pitch)
+        return None if len(run) > 1 else ALONE_WIDTHS * float(self.session.shapes[run[0]].body.full.max())
 
     def _measure(self, run: list[str]) -> None:
         now = (self.session.job.version, tuple(run))

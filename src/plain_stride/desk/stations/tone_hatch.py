@@ -22,7 +22,7 @@ from plain_stride.desk.stations.tone_words import (
     tone_in_hand,
 )
 from plain_stride.errors import StrideError
-from plain_stride.job.hatch_told import ACROSS, ALONG, ANGLE, GREY, hatch_told
+from plain_stride.job.hatch_told import ACROSS, ALONG, ANGLE, GREY, field_and_told, hatch_told
 from plain_stride.job.records import HATCH
 from plain_stride.job.tone_questions import ToneMeasured
 
@@ -42,6 +42,7 @@ class HatchPage(MendPage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._tone, self._seed, self._shown = "", 1, (-1, "")
+        self._had: dict[str, Any] = {}
         grey = (percent, read_percent, lambda v: v / 100.0 / DARKEST, lambda s: s * 100.0 * DARKEST)
         self._grey = Slider("Grey", draw_greys, *grey, GREY * 100.0)
         self._light = Slider("At its light end", draw_greys, *grey, 8.0)
@@ -49,31 +50,41 @@ class HatchPage(MendPage):
                             lambda s: s * 100.0, 0.0)  # fmt: skip
         self._ramp = Choice((EVEN, RAMP), EVEN, "Whether the grey is one, or falls along the strokes")
         self._angle, self._second = field_with("Angle", f"{ANGLE:g}°"), field_with("Second", NONE)
-        self._pitch = field_with("Pitch", AUTO)
+        self._pitch, self._third = field_with("Pitch", AUTO), field_with("Third", NONE)
+        self._widening, self._tips = field_with("Wider", "0 %"), field_with("Points", "0 mm")
+        self._continued = field_with("Beyond", "0 mm")
         self._pitch.entry.setFixedWidth(self._pitch.entry.width() + 40)
         self._run = Choice((ALONG, ACROSS), ALONG, "How strokes run between two lines")
         self._measures, self._prints = Sentence(), Sentence("", colour="faint")
         around, touch = self.tool_words("draw round a field…", "touch an area…")
         self._between = self.verb("between two lines", self._lay_between, of_lines=False)
         self._verbs = [self.verb(words, work, of_lines=False) for words, work in
-                       (("lay it anew", lambda: self._set({})), ("take apart", self._apart),
-                        ("take away", self._delete), ("choose all", self._choose_all))]  # fmt: skip
+                       (("another hand", self._other_hand), ("lay it anew", lambda: self._set({})), ("take apart", self._apart),
+                        ("take away", self._delete), ("choose all", self._choose_all),
+                        ("new hatching", lambda: self.session.choose([])))]  # fmt: skip
         self._in_hand, self._where = Heading(""), Heading("Where it goes")
         self.add(self.fault, self._in_hand, self._grey)
         self.add_verbs(Sentence("grey"), self._ramp)
         self.add(self._light, self._even)
-        self.add_verbs(self.verb("another hand", self._other_hand, of_lines=False))
         self.add_pair(self._angle, self._second)
-        self.add(self._pitch, self._where)
+        self.add_pair(self._third, self._tips)
+        self.add(self._pitch)
+        self.add_pair(self._widening, self._continued)
+        self.add(self._where)
         self.add_verbs(around, touch)
         self.add_verbs(self._between, self._run)
+        self._new_ones = (self._where, around, touch, self._between, self._run)
         self.add(self._measures, self._prints)
-        self.add_verbs(*self._verbs[:2])
-        self.add_verbs(*self._verbs[2:])
+        for first in range(0, len(self._verbs), 2):
+            self.add_verbs(*self._verbs[first : first + 2])
         for slider in (self._grey, self._light, self._even):
             slider.moving.connect(lambda value: self._show_tried())
             slider.settled.connect(lambda value: self._changed())
-        for field in (self._angle, self._second, self._pitch):
+        self._widening.setToolTip("By how much each pitch is larger than the one before, towards the light")
+        self._tips.setToolTip("mm over which strokes come to a point, towards the light")
+        self._continued.setToolTip("mm that fine strokes carry every stroke on beyond its end")
+        for field in (self._angle, self._second, self._third, self._pitch, self._widening, self._tips,
+                      self._continued):  # fmt: skip
             field.typed.connect(lambda text: self._changed())
         self._ramp.chosen.connect(lambda word: self._changed())
 
@@ -90,6 +101,8 @@ class HatchPage(MendPage):
         self._light.setVisible(self._ramp.current() == RAMP)
         for word in self._verbs:
             word.setVisible(bool(tone))
+        for widget in self._new_ones:
+            widget.setVisible(not tone)
         two = len(self.session.chosen_lines()) == 2 and not tone
         self._between.setEnabled(two)
         self._between.setToolTip("" if two else "Choose the two lines first")
@@ -100,17 +113,28 @@ class HatchPage(MendPage):
         row = self.session.job.rows.tones.get(self._tone)
         if row is None:
             return
-        grey, second, pitch = row.told.get("grey", GREY), row.told.get("second"), row.told.get("pitch")
+        try:
+            _, told = field_and_told(self.session.job, self.session.shapes, row.told)
+        except StrideError:
+            # What it lay in is open now: what was told still tells of it.
+            told = row.told
+        grey, second, pitch = told.get("grey", GREY), told.get("second"), told.get("pitch")
         start, end = grey if isinstance(grey, list) else (grey, grey)
         self._grey.show_value(100.0 * start)
         if start != end:
             self._light.show_value(100.0 * end)
         self._ramp.show_chosen(EVEN if start == end else RAMP)
-        self._even.show_value(100.0 * row.told.get("evenness", 0.0))
-        self._seed = int(row.told.get("seed", 1))
-        self._angle.show_text(f"{row.told.get('angle', ANGLE):g}°")
+        self._even.show_value(100.0 * told.get("evenness", 0.0))
+        self._seed = int(told.get("seed", 1))
+        self._angle.show_text(f"{round(told.get('angle', ANGLE), 1):g}°")
         self._second.show_text(NONE if second is None else f"{second:g}°")
         self._pitch.show_text(AUTO if pitch is None else f"{pitch:g} mm")
+        third, tips = told.get("third"), told.get("tips", 0.0)
+        self._third.show_text(NONE if third is None else f"{third:g}°")
+        self._widening.show_text(f"{100.0 * told.get('widening', 0.0):g} %")
+        self._tips.show_text(f"{tips[-1] if isinstance(tips, list) else tips:g} mm")
+        self._continued.show_text(f"{told.get('continued', 0.0):g} mm")
+        self._had = self._told()
 
     # What is set
 
@@ -118,18 +142,24 @@ class HatchPage(MendPage):
         """The settings as the change takes them. Raises MeasureError."""
         start, end = round(self._grey.value / 100.0, 4), round(self._light.value / 100.0, 4)
         return {"grey": start if self._ramp.current() == EVEN else [start, end], "angle": degrees_of(self._angle),
-                "second": degrees_of(self._second), "pitch": length_of(self._pitch),
+                "second": degrees_of(self._second), "third": degrees_of(self._third),
+                "pitch": length_of(self._pitch), "tips": length_of(self._tips) or None,
+                "widening": round(read_percent(self._widening.entry.text()) / 100.0, 4) or None,
+                "continued": length_of(self._continued) or None,
                 "evenness": round(self._even.value / 100.0, 4), "seed": self._seed}  # fmt: skip
 
     def _changed(self) -> None:
         """Something was set: the tone in hand is laid anew by it, a new one will be."""
         self._light.setVisible(self._ramp.current() == RAMP)
-        self.tried(lambda: self._set(self._told()) if self._tone else self._told())
+        self.tried(lambda: self._set(self._new()) if self._tone else self._told())
+
+    def _new(self) -> dict[str, Any]:
+        """What is set otherwise than the tone in hand has it. Raises MeasureError."""
+        return {name: value for name, value in self._told().items() if value != self._had.get(name)}
 
     def _set(self, told: dict[str, Any]) -> None:
-        made = self.session.make("tone-set", tone=self._tone, to=told)
-        if made is None:
-            self._show_told()
+        self.session.make("tone-set", tone=self._tone, to=told)
+        self._show_told()
         self.seen.emit(None)
 
     def _show_tried(self) -> None:
@@ -138,7 +168,7 @@ class HatchPage(MendPage):
         if row is None:
             return
         try:
-            new = {name: value for name, value in {**row.told, **self._told()}.items() if value is not None}
+            new = {name: value for name, value in {**row.told, **self._new()}.items() if value is not None}
             found = hatch_told(self.session.job, self.session.shapes, new)
             edges = [one.strokes.rings() for one in found.sets(exact=False)]
         except StrideError as fault:
@@ -146,6 +176,11 @@ class HatchPage(MendPage):
             return
         self.fault.say("")
         self.seen.emit((edges, frozenset(self.session.job.tone_ink(self._tone))))
+
+    def try_grey(self, value: float) -> None:
+        """Shows the tone in hand at another grey, in per cent, as its slider does while it moves."""
+        self._grey.show_value(value)
+        self._show_tried()
 
     def _other_hand(self) -> None:
         self._seed += 1
@@ -155,11 +190,20 @@ class HatchPage(MendPage):
 
     def _lay(self, **where: Any) -> None:
         told = {name: value for name, value in self._told().items() if value is not None}
-        made = self.session.make("hatch", nib=self.session.now.nib, **told, **where)
-        if made is not None:
-            # One stroke stands for all: hundreds that are marked would hide the grey that they make.
-            strokes = self.session.job.tone_ink(str(made.results[0]))
-            self.session.choose(strokes[len(strokes) // 2 :][:1])
+        self.lay(nib=self.session.now.nib, **told, **where)
+
+    def lay(self, **told: Any) -> None:
+        """Lays a hatch by arguments of its change, and takes it in hand: its strokes are seen at once, and inked as
+        soon as their outlines are worked out."""
+        made = self.session.make("hatch", **told)
+        if made is None:
+            return
+        strokes = self.session.job.tone_ink(str(made.results[0]))
+        found = hatch_told(self.session.job, self.session.shapes, told)
+        self.seen.emit(([one.strokes.rings() for one in found.sets(exact=False)], frozenset()))
+        self.seen.emit(None)
+        # One stroke stands for all: hundreds that are marked would hide the grey that they make.
+        self.session.choose(strokes[len(strokes) // 2 :][:1])
 
     def _lay_around(self, loop: np.ndarray) -> None:
         self.tried(lambda: self._lay(around=np.round(loop, 2).tolist()))

@@ -26,7 +26,7 @@ from plain_stride.tone.printed import printed
 from tests.virtual_display import virtual_display
 
 ON_SHEET_MS, FRAMES_A_SECOND, STROKES, MANY = 300.0, 15.0, 2_000, 20_000
-SIZE_MM, HIGH_MM = (420.0, 297.0), 297.0
+SIZE_MM = (420.0, 297.0)
 PICTURE = Path(__file__).parent.parent / "docs" / "screenshots" / "hatch-card.png"
 CARD_MM, CARD_DPI, GREYS = (120.0, 62.0), 300.0, (0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8)
 RED = (179, 38, 30)
@@ -35,7 +35,7 @@ RED = (179, 38, 30)
 def field(pitch: float, seed: int = 1) -> dict[str, Any]:
     """A hatch over a whole A3."""
     w, h = SIZE_MM
-    return {"around": [[0, 0], [w, 0], [w, h], [0, h]], "grey": 0.3, "angle": 90, "pitch": pitch, "seed": seed}
+    return {"around": [[0, 0], [w, 0], [w, h], [0, h]], "grey": 0.3, "angle": 0, "pitch": pitch, "seed": seed}
 
 
 def main() -> None:
@@ -62,7 +62,7 @@ def _in_window(page: Path, env: dict[str, str], folder: str) -> dict[str, Any]:
     copy = page.with_name("copy.stride")
     shutil.copy(page, copy)
     own = {**env, **{f"XDG_{kind}_HOME": folder for kind in ("CONFIG", "DATA", "STATE")}}
-    command = [sys.executable, "-m", "benchmarks.tone_window", str(copy), json.dumps(field(HIGH_MM / STROKES))]
+    command = [sys.executable, "-m", "benchmarks.tone_window", str(copy), json.dumps(field(SIZE_MM[0] / STROKES))]
     done = subprocess.run(command, env=own, check=True, capture_output=True, text=True)
     return dict(json.loads(done.stdout))
 
@@ -75,7 +75,7 @@ def _growth(folder: Path) -> None:
     with opened(path) as (job, _):
         shapes = Shapes(job)
         for n in counts:
-            spent.append(min(took(lambda n=n: make(job, shapes, "hatch", field(HIGH_MM / n))) for _ in range(2)))
+            spent.append(min(took(lambda n=n: make(job, shapes, "hatch", field(SIZE_MM[0] / n))) for _ in range(2)))
     rate = np.polyfit(np.log(counts), np.log(spent), 1)[0]
     words = ", ".join(f"{n:,} in {ms:.0f} ms" for n, ms in zip(counts, spent, strict=True))
     print(f"  laid as one change: {words}: n^{rate:.2f}")
@@ -84,8 +84,8 @@ def _growth(folder: Path) -> None:
 def _many(path: Path) -> None:
     new_job(path, Page(SIZE_MM, 300.0))
     with opened(path, write=True) as (job, store):
-        shapes, pitch = Shapes(job, store), HIGH_MM / (MANY / 4)
-        told = [("hatch", {**field(pitch, k), "angle": 90 + 20 * k}) for k in range(4)]
+        shapes, pitch = Shapes(job, store), SIZE_MM[0] / (MANY / 4)
+        told = [("hatch", {**field(pitch, k), "angle": 20 * k}) for k in range(4)]
         made = make_all(job, shapes, told, "tones")
         assert made.commit is not None
         store.commit(made.commit)

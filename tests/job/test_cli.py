@@ -304,7 +304,9 @@ def test_the_demo_is_half_inked_in_three_depths_and_told_whole(tmp_path, capsys)
             p.name for p in parts
         }
         drawn = sum(len(thing.lines) for thing in seen(scene()))
-        assert drawn >= 150 and 0.4 < len(job.rows.lines) / drawn < 0.7
+        inked = sum(row.tone is None for row in job.rows.lines.values())
+        assert drawn >= 150 and 0.4 < inked / drawn < 0.7
+        assert {row.kind for row in job.rows.tones.values()} == {"hatch", "black"}
         assert len(job.rows.blacks) >= 10 and len(crosses(scene())) >= 10
         assert len(job.pencils()) == 1 and list(job.history.marks) == ["The keeper stands"]
         tiers = reports.weigh(job, Shapes(job, store))["tiers"]

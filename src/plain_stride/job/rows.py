@@ -10,6 +10,7 @@ from plain_stride.hand.nib import Nib
 from plain_stride.hand.pull import Pull
 from plain_stride.job.blobs import Blobs
 from plain_stride.job.commit import Commit
+from plain_stride.job.drawing_order import DrawingOrder
 from plain_stride.job.history import RowChange
 from plain_stride.job.part_order import in_front_first
 from plain_stride.job.plan_record import PlanRecord
@@ -67,7 +68,7 @@ class JobRows:
     def __init__(self, store: Store) -> None:
         self.version = 0
         self._parts: list[Part] = []
-        self._order: list[str] | None = None
+        self._order: DrawingOrder | None = None
         self._plan: tuple[PlanRecord, Plan] | None = None
         self._tops: dict[str, float] = {}
         self._families: dict[str, dict[str, None]] = {}
@@ -129,8 +130,16 @@ class JobRows:
     def ink_ids(self) -> list[str]:
         """Lines and blacks in drawing order: back to front by part, in a part as they were laid."""
         if self._order is None:
-            self._order = self.in_order([*self.rows.lines, *self.rows.blacks])
-        return list(self._order)
+            ranks = self._ranks()
+            lines, blacks = self.rows.lines.items(), self.rows.blacks.items()
+            ranked = [((ranks[row.part], row.place), key) for key, row in lines]
+            ranked += [((ranks[row.part], row.place), key) for key, row in blacks]
+            self._order = DrawingOrder(ranked)
+        return self._order.keys
+
+    def _ranks(self) -> dict[str, float]:
+        """Of parts, the nearest last."""
+        return {part.id: float(-part.order) for part in self.parts()}
 
     def line_ids(self) -> list[str]:
         """The lines alone, in drawing order."""
@@ -266,11 +275,9 @@ class JobRows:
     def put(self, table: str, key: str, row: Any) -> None:
         """Sets a row, None to take it away; all that is kept beside the rows goes along."""
         self.version += 1
-        if table == "parts" or table in INKED:
-            self._order = None
-        if table == "parts":
-            self._parts = []
         rows = self.rows.of(table)
+        if table == "parts":
+            self._order, self._parts = None, []
         if table == "lines":
             self._keep_family(key, rows.get(key), row)
         if table in INKED:
@@ -279,16 +286,31 @@ class JobRows:
             self._keep_corner(key, rows.get(key), row)
         if table in INKED:
             self.apart.pop(key, None)
+            unfit = row is not None and self.blobs.unfit(row)
             if row is not None:
                 self._raise_top(row)
-                if self.blobs.unfit(row):
-                    rows.pop(key, None)
-                    self.apart[key] = row
-                    return
+            self._keep_order(key, rows.get(key), None if unfit else row)
+            if unfit:
+                rows.pop(key, None)
+                self.apart[key] = row
+                return
         if row is None:
             rows.pop(key, None)
         else:
             rows[key] = row
+
+    def _keep_order(
+        self, key: str, before: LineRecord | BlackRecord | None, after: LineRecord | BlackRecord | None
+    ) -> None:
+        if self._order is None:
+            return
+        ranks = self._ranks()
+        if any(row is not None and row.part not in ranks for row in (before, after)):
+            # Its part comes, or is gone, in the same step: all is sorted when that is asked for.
+            self._order = None
+            return
+        old, new = (None if row is None else (ranks[row.part], row.place) for row in (before, after))
+        self._order.put(key, old, new)
 
     def _keep_corner(self, key: str, before: HoldRecord | None, after: HoldRecord | None) -> None:
         if before is not None:

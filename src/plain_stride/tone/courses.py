@@ -180,6 +180,8 @@ def pieces_of(net: Net, field: Field, courses: Courses) -> Pieces:
     """What of courses lies in a field, in their order, each from where it starts to where it ends. Linear in them."""
     import shapely
 
+    if isinstance(net, Straight):
+        return _straight_pieces(net, field, courses)
     lines, points, v = _drawn(net, courses.t)
     cut, course = shapely.get_parts(shapely.intersection(lines, field.area), return_index=True)
     long = (shapely.get_type_id(cut) == 1) & (shapely.length(cut) > LEAST_LONG_MM)
@@ -191,6 +193,32 @@ def pieces_of(net: Net, field: Field, courses: Courses) -> Pieces:
     v0, v1 = np.minimum(*places), np.maximum(*places)
     order = np.lexsort((v0, course))
     return Pieces(course[order], v0[order], v1[order], ends[order])
+
+
+def _straight_pieces(net: Straight, field: Field, courses: Courses) -> Pieces:
+    """The same of straights: where they cross the field's edges, inside after every odd crossing. n log n in the
+    crossings."""
+    (x, y), (u, w) = net.middle, net.way
+    rings = field.rings()
+    a = np.concatenate(rings)
+    b = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
+    across, along = ([(p - (x, y)) @ way for p in (a, b)] for way in (np.array([-w, u]), np.array([u, w])))
+    order = np.argsort(courses.t, kind="stable")
+    t = courses.t[order]
+    first, last = (np.searchsorted(t, end, side="right") for end in (np.minimum(*across), np.maximum(*across)))
+    edge = np.repeat(np.arange(len(a)), last - first)
+    k = np.arange(len(edge)) - np.repeat(np.cumsum(last - first) - (last - first), last - first) + first[edge]
+    share = (t[k] - across[0][edge]) / (across[1][edge] - across[0][edge])
+    s = along[0][edge] + share * (along[1][edge] - along[0][edge])
+    rank = np.lexsort((s, k))
+    course, s = order[k[rank][::2]], s[rank].reshape(-1, 2)
+    long = s[:, 1] - s[:, 0] > LEAST_LONG_MM
+    course, s = course[long], s[long]
+    v = s / (2.0 * net.reach) + 0.5
+    by_course = np.lexsort((v[:, 0], course))
+    course, v = course[by_course], v[by_course]
+    ends = net.at(courses.t[course][:, None], v)
+    return Pieces(course, v[:, 0], v[:, 1], ends)
 
 
 def _along(lines: np.ndarray, points: np.ndarray, v: np.ndarray, at: np.ndarray) -> np.ndarray:

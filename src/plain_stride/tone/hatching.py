@@ -15,11 +15,11 @@ from plain_stride.tone.courses import Courses, Pieces, Range, pieces_of, placed
 from plain_stride.tone.errors import ToneError
 from plain_stride.tone.field import Field
 from plain_stride.tone.grey import Grey
-from plain_stride.tone.nets import Net, sheared, spacing, travel, turned_net
+from plain_stride.tone.nets import Net, Straight, sheared, spacing, travel, turned_net
 from plain_stride.tone.strokes import PARTS_OF, Strokes, at_middle
 from plain_stride.tone.uneven import DOT_MM, Hand, missed_ends, moved_courses, skips, wander, width_gains
 
-STEP_MM, LEAST_PLACES, MOST_PLACES = 2.0, 5, 60
+STEP_MM, LEAST_PLACES, STRAIGHT_PLACES, MOST_PLACES = 2.0, 5, 9, 60
 ROUNDS, CLOSE, MOST_SETS = 4, 2e-4, 3
 THINNEST, MOST_COVER = 0.12, 0.985
 """Of the lightest width, below which a stroke ends; of its strip, above which it does not grow."""
@@ -115,7 +115,8 @@ def _light_ahead(field: Field, net: Net, grey: Grey) -> float:
 def _drawn(net: Net, courses: Courses, pieces: Pieces, hatch: Hatch, which: int) -> tuple[Strokes, np.ndarray]:
     """(the strokes as thin lines, without widths yet; how wide a strip each stands for at its places (m, n), mm)."""
     chord = np.hypot(*np.diff(pieces.ends, axis=1)[:, 0].T)
-    n = int(np.clip(np.ceil(chord.max() / STEP_MM), LEAST_PLACES, MOST_PLACES))
+    most = STRAIGHT_PLACES if isinstance(net, Straight) and not hatch.hand.evenness else MOST_PLACES
+    n = int(np.clip(np.ceil(chord.max() / STEP_MM), LEAST_PLACES, most))
     share = _shares(n, float(np.median(chord)), _tips(hatch))
     t, cell = courses.t[pieces.course][:, None], courses.cell[pieces.course][:, None]
     v0, v1 = pieces.v0[:, None], pieces.v1[:, None]

@@ -92,12 +92,13 @@ class Strokes:
         return hermite(self.points, self.way)
 
     def _widths(self, k: int, curve: np.ndarray) -> Widths:
-        half, arc = self.half[k], Arc(curve)
+        half = self.half[k]
+        length = float(np.hypot(*(curve[-1, 3] - curve[0, 0]))) if len(curve) == 1 else Arc(curve).length
         if np.ptp(half) < EVEN_MM:
-            return Widths(np.array([0.0, arc.length]), half[[0, -1]], half[[0, -1]])
+            return Widths(np.array([0.0, length]), half[[0, -1]], half[[0, -1]])
         legs = np.hypot(*np.diff(self.points[k], axis=0).T)
         s = np.concatenate([[0.0], np.cumsum(legs)])
-        s *= arc.length / s[-1]
+        s *= length / s[-1]
         return Widths(s, half, half)
 
 

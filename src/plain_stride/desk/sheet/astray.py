@@ -9,7 +9,8 @@ from plain_stride.lines.shape import Shape
 FAR_MM, NEAR_MM = 12.0, 3.0
 """A pull is astray where no line of its own part comes nearer than FAR_MM to it, and one of another part lies within
 NEAR_MM of it for half its length."""
-PLACES = 9
+PLACES, MOST_BEHIND = 9, 1000
+"""Where more ink than this is still to be looked up, the next pull does not wait for it."""
 
 
 class AstrayPulls:
@@ -25,7 +26,7 @@ class AstrayPulls:
         if key == self._seen:
             return
         self._seen = key
-        if key is None or key not in rows or rows[key].pull is None:
+        if key is None or key not in rows or rows[key].pull is None or self._context.hits.behind > MOST_BEHIND:
             return
         name = self.other_part(key)
         if name:

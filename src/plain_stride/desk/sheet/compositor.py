@@ -84,6 +84,9 @@ class Compositor(QObject):
         """Leaves lines out of the picture, which are shown otherwise; only where they lie it is painted anew."""
         before = self.layer.look.left_out
         self.layer.use(replace(self.layer.look, left_out=lines))
+        if len(before ^ lines) > MANY_ROWS:
+            self.redraw()
+            return
         region = QRegion()
         for key in before ^ lines:
             if self._session.job.inked(key) is not None:

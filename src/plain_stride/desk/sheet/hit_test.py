@@ -91,6 +91,11 @@ class HitTest:
         part, at = self._session.job.rows.lines[key].part, np.array([place])
         return any(cover.holds(at)[0] for cover in self._session.covers.hiding(part, self._session.shapes[key]))
 
+    @property
+    def behind(self) -> int:
+        """How much ink is not looked up by its box yet; all of a job that was just opened."""
+        return len(self._session.job.inked_rows()) if self._old is None else len(self._old)
+
     def near(self, box: tuple[float, float, float, float]) -> list[str]:
         """Ink whose box meets a box in mm, back to front."""
         self._bring_up_to_date()

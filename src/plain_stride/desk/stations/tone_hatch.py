@@ -1,5 +1,6 @@
 """Tone, page Hatch: a field filled with strokes to a grey; the tone in hand laid anew while it is seen."""
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -58,10 +59,15 @@ class HatchPage(MendPage):
         self._measures, self._prints = Sentence(), Sentence("", colour="faint")
         around, touch = self.tool_words("draw round a field…", "touch an area…")
         self._between = self.verb("between two lines", self._lay_between, of_lines=False)
-        self._verbs = [self.verb(words, work, of_lines=False) for words, work in
-                       (("another hand", self._other_hand), ("lay it anew", lambda: self._set({})), ("take apart", self._apart),
-                        ("take away", self._delete), ("choose all", self._choose_all),
-                        ("new hatching", lambda: self.session.choose([])))]  # fmt: skip
+        works: dict[str, Callable[[], object]] = {
+            "another hand": self._other_hand,
+            "lay it anew": lambda: self._set({}),
+            "take apart": self._apart,
+            "take away": self._delete,
+            "choose all": self._choose_all,
+            "new hatching": lambda: self.session.choose([]),
+        }
+        self._verbs = [self.verb(words, work, of_lines=False) for words, work in works.items()]
         self._in_hand, self._where = Heading(""), Heading("Where it goes")
         self.add(self.fault, self._in_hand, self._grey)
         self.add_verbs(Sentence("grey"), self._ramp)

@@ -141,3 +141,42 @@ def test_lines_far_away_are_not_looked_at_and_large_areas_are_found():
     far = [line for k in range(6) for line in box_lines(0.0, 300.0 + 40 * k, 0.0)]
     whole = [*box_lines(0.5, 0.0, 0.0, 280.0), *far]
     assert Rooms(whole, 1.0).round_place(np.array([140.0, 140.0])).area == pytest.approx(280**2, rel=0.01)
+
+
+def letter_strokes(text="ABDOPQR04689abdegopq"):
+    """Strokes of letters, each letter 18 mm tall in a place of its own."""
+    from HersheyFonts import HersheyFonts
+
+    font = HersheyFonts()
+    font.load_default_font("futural")
+    font.normalize_rendering(18)
+    for k, letter in enumerate(text):
+        strokes = [
+            np.array(stroke, float) * [1, -1] + [30 * (k % 7), 40 * (k // 7)]
+            for stroke in font.strokes_for_text(letter)
+        ]
+        yield letter, [shapely.LineString(points) for points in strokes if len(points) > 1]
+
+
+@pytest.mark.parametrize("gap", [0.0, 0.5, 0.95])
+def test_the_insides_of_letters_do_not_leak_through_gaps(gap):
+    """Outside: Hershey letters; what Shapely's polygonize finds of them while they are whole."""
+    from shapely.ops import substring
+
+    rng, seen = np.random.default_rng(7), 0
+    for letter, lines in letter_strokes():
+        whole = shapely.union_all(lines, grid_size=0.05)
+        faces = [face for face in shapely.get_parts(shapely.polygonize([whole])) if face.area > 3.0]
+        for face in faces:
+            cut = []
+            for line in lines:
+                at = rng.uniform(0.2, 0.8) * line.length
+                cut += (
+                    [substring(line, 0.0, at - gap / 2), substring(line, at + gap / 2, line.length)] if gap else [line]
+                )
+            found = Rooms(cut, 1.0).round_place(np.asarray(face.representative_point().coords[0]))
+            assert found is not None, letter
+            shared = found.intersection(face).area / found.union(face).area
+            assert shared > 0.93, (letter, shared)
+            seen += 1
+    assert seen >= 20

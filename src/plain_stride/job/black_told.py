@@ -1,11 +1,13 @@
 """What blacks and halos are told by: areas between lines, areas marked in the pencils, edges."""
 
+from collections.abc import Collection
 from typing import Any
 
 import numpy as np
 
 from plain_stride.form.contacts import JOINED_MM
 from plain_stride.job.areas import areas_of
+from plain_stride.job.art import is_draft
 from plain_stride.job.change_context import ChangeContext, number, place_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.hatch_told import lamp_told
@@ -30,7 +32,8 @@ from plain_stride.tone.shadows import cast_shadow
 
 ALIKE = 0.5
 """An area found between inked lines stands for one that the pencils mark where they share so much of both."""
-END_TIMES, SLIT_MM, CAST_MM = 3.0, 0.4, 10.0
+END_TIMES, SLIT_MM, CAST_MM, REACH_TIMES = 3.0, 0.4, 10.0, 5.0
+Box = tuple[float, float, float, float]
 
 
 def areas_told(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> list[Any]:
@@ -112,7 +115,7 @@ def halo_told(m: ChangeContext, told: dict[str, Any]) -> Any:
     else:
         raise JobError(f"there is no line or black '{key}'")
     if told.get("between"):
-        halo = only_between(halo, ink_of(job, shapes, {key}).difference(own), mm)
+        halo = only_between(halo, ink_of(job, shapes, round_halo(halo, mm), {key}).difference(own), mm)
     return halo
 
 
@@ -154,16 +157,26 @@ def _near(box: tuple[float, float, float, float], places: np.ndarray, within: fl
     return bool(((places >= low) & (places <= high)).all(axis=1).any())
 
 
-def ink_of(job: JobRows, shapes: Shapes, without: set[str] = frozenset()) -> Any:  # type: ignore[assignment]
-    """All black ink that is seen, as Shapely has it, but for some lines and blacks. n log n in their edges."""
+def ink_of(job: JobRows, shapes: Shapes, box: Box, without: Collection[str] = ()) -> Any:
+    """All black ink that is seen and reaches a box (x0, y0, x1, y1) mm, as Shapely has it, but for some lines and
+    blacks. n log n in the edges."""
     import shapely
 
-    parts = {part.id: part for part in job.parts() if not part.hidden and part.ink == "black"}
-    rows = job.inked_rows()
+    parts = {part.id for part in job.parts() if not part.hidden and part.ink == "black"}
+    rows, (x0, y0, x1, y1) = job.inked_rows(), box
     areas = []
     for key in job.ink_ids():
         row = rows[key]
-        if row.part in parts and key not in without and not getattr(row, "draft", False):
-            ink = shapes.ink(key)
+        if row.part not in parts or key in without or is_draft(job, key):
+            continue
+        ink = shapes.ink(key)
+        a, b, c, d = ink.box
+        if a <= x1 and c >= x0 and b <= y1 and d >= y0:
             areas.append(area_of_rings(ink.rings))
     return shapely.union_all(areas) if areas else shapely.Polygon()
+
+
+def round_halo(halo: Any, mm: float) -> Box:
+    """The box (mm) of all that tells of a halo so wide whether its edge is doubled, or lies between two blacks."""
+    x0, y0, x1, y1 = halo.bounds
+    return x0 - REACH_TIMES * mm, y0 - REACH_TIMES * mm, x1 + REACH_TIMES * mm, y1 + REACH_TIMES * mm

@@ -101,7 +101,7 @@ def lamp_told(job: JobRows, told: dict[str, Any]) -> Lamp:
 
 def seed_told(told: dict[str, Any]) -> int:
     """The seed. Raises JobError."""
-    seed = number(told.get("seed", 0), "a seed", -1e9, 1e9)
+    seed = number(told.get("seed", 0), "a seed", -1e6, 1e6)
     if seed != int(seed):
         raise JobError(f"a seed is a whole number, not {seed:g}")
     return int(seed)

@@ -46,6 +46,7 @@ from plain_stride.job.record_fields import (
     column_field,
     flag_field,
     json_field,
+    numbers,
     pair,
     real_field,
     shared_nib,
@@ -68,6 +69,8 @@ SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference")
 FAMILY_KINDS = PARALLELS, TURNED, MIRRORED = ("parallels", "turned", "mirrored")
 LINE_ENDS = START, END = ("start", "end")
 TONE_KINDS = HATCH, BLACK, HALO, SPEED, TEXTURE = ("hatch", "black", "halo", "speed", "texture")
+TOLD_NUMBERS = {"angle", "second", "third", "pitch", "widening", "continued", "evenness", "seed", "mm", "core"}
+TOLD_PAIRS = {"grey", "tips"}
 AREA_KINDS = NO_NEED, FILL, AGAIN = ("no-need", "fill", "again")
 MOST_OUTLINE, MOST_MEMBERS, MOST_ANGLE = 5000, 10_000, 3600.0
 
@@ -289,7 +292,13 @@ class HoldRecord(Record):
 
 
 def _told(value: Any) -> dict[str, Any]:
+    """What a tone was told. What the window shows of it are numbers; all else is looked at when it is laid anew."""
     wanted(isinstance(value, dict) and all(isinstance(key, str) for key in value), "what it was told")
+    for key in TOLD_NUMBERS & value.keys():
+        numbers((value[key],), 1)
+    for key in TOLD_PAIRS & value.keys():
+        one = value[key]
+        numbers(one if isinstance(one, list) else (one, one), 2)
     return dict(value)
 
 

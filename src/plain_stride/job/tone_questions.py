@@ -4,29 +4,21 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
-from plain_stride.errors import StrideError
 from plain_stride.job.questions import DrawingAtWork
-from plain_stride.job.tone_reports import tone_report
-from plain_stride.tone.measured import Evenness, evenness_of
+from plain_stride.job.tone_reports import strokes_measured, tone_report
+from plain_stride.tone.measured import Evenness
 
 Progress = Callable[[float], bool]
 
 
 @dataclass(frozen=True)
 class ToneMeasured:
-    """The figures of a tone, as the command line tells them; a sentence where they cannot be told."""
+    """The figures of a tone, as the command line tells them; none where there is no such tone any more."""
 
     tone: str
 
-    def answered(self, at: DrawingAtWork, progress: Progress) -> dict[str, Any] | str:
-        if self.tone not in at.job.rows.tones:
-            return {}
-        try:
-            return tone_report(at.job, at.shapes, self.tone)
-        except StrideError as fault:
-            return str(fault)
+    def answered(self, at: DrawingAtWork, progress: Progress) -> dict[str, Any]:
+        return tone_report(at.job, at.shapes, self.tone) if self.tone in at.job.rows.tones else {}
 
 
 @dataclass(frozen=True)
@@ -36,6 +28,4 @@ class StrokesMeasured:
     lines: tuple[str, ...]
 
     def answered(self, at: DrawingAtWork, progress: Progress) -> Evenness:
-        shapes = [at.shapes[key] for key in self.lines if key in at.job.rows.lines]
-        widths = [float(np.sum(shape.widths.at(np.array([shape.length / 2.0])))) for shape in shapes]
-        return evenness_of([shape.flat[0] for shape in shapes], np.array(widths))
+        return strokes_measured(at.shapes, [key for key in self.lines if key in at.job.rows.lines])

@@ -5,12 +5,16 @@ from typing import Any
 
 import numpy as np
 
-from plain_stride.job.black_told import ink_of
+from plain_stride.errors import StrideError
+from plain_stride.job.black_told import ink_of, round_halo
 from plain_stride.job.board_facts import target_of
+from plain_stride.job.errors import JobError
 from plain_stride.job.hatch_told import HatchTold, hatch_told
+from plain_stride.job.job import Job
 from plain_stride.job.records import BLACK, HALO, HATCH, TEXTURE
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.tone_balance import job_balance
 from plain_stride.job.tone_fields import field_told
 from plain_stride.lines.area_black import area_of_black, area_of_rings
 from plain_stride.tone.halos import measured
@@ -31,7 +35,8 @@ CLOGS = 0.01
 
 
 def tone_report(job: JobRows, shapes: Shapes, key: str) -> dict[str, Any]:
-    """Figures of a tone; mm, shares 0 to 1, degrees."""
+    """Figures of a tone; mm, shares 0 to 1, degrees. Where its field can no longer be found, as one between lines that
+    have gone, `fault` says so: its strokes stay."""
     row, ink = job.rows.tones[key], job.tone_ink(key)
     lines = [one for one in ink if one in job.rows.lines]
     out = {
@@ -42,7 +47,39 @@ def tone_report(job: JobRows, shapes: Shapes, key: str) -> dict[str, Any]:
         "blacks": len(ink) - len(lines),
     }
     more = _MORE.get(row.kind)
-    return out | (more(job, shapes, key, ink) if more else {})
+    try:
+        return out | (more(job, shapes, key, ink) if more and ink else {})
+    except StrideError as fault:
+        return out | {"fault": str(fault)}
+
+
+def told_strokes(job: Job, shapes: Shapes, name: str) -> dict[str, Any]:
+    """How even the strokes of texture of a part lie that belong to no tone. Raises JobError for an unknown part."""
+    part = job.part_named(name)
+    if part is None:
+        raise JobError(f"there is no part '{name}'")
+    lines = [key for key, row in job.rows.lines.items()
+             if row.part == part.id and row.tone is None and not row.draft and row.role == "texture"]  # fmt: skip
+    found = strokes_measured(shapes, lines)
+    return {"part": name, "lines": len(lines), **{key: round(value, 4) for key, value in asdict(found).items()}}
+
+
+def strokes_measured(shapes: Shapes, lines: list[str]) -> Evenness:
+    """How even strokes of one set lie that were pulled by hand: a smooth trend across them is taken for meant."""
+    widths = [float(np.sum(shapes[key].widths.at(np.array([shapes[key].length / 2.0])))) for key in lines]
+    return evenness_of([shapes[key].flat[0] for key in lines], np.array(widths))
+
+
+def told_balance(job: Job, shapes: Shapes) -> dict[str, Any]:
+    """How black lies on the sheet: shares, 0 to 1."""
+    found = job_balance(job, shapes)
+    return {
+        "ink": round(found.of.ink, 4),
+        "black": round(found.of.black, 4),
+        "centre": [round(value, 3) for value in found.of.centre],
+        "most": found.of.heaviest,
+        "tiers": {tier: round(share, 4) for tier, share in found.tiers.items()},
+    }
 
 
 def _black_report(job: JobRows, shapes: Shapes, key: str, ink: list[str]) -> dict[str, Any]:
@@ -68,7 +105,7 @@ def _halo_report(job: JobRows, shapes: Shapes, key: str, ink: list[str]) -> dict
         return {"mm": mm, "narrowest_mm": None, "widest_mm": None, "closed": None, "doubled_mm": None}
     white = area_of_rings([ring for one in ink for ring in shapes.black(one).rings])
     edge = area_of_rings(shapes.ink(str(source)).rings)
-    found = measured(white, edge.boundary, ink_of(job, shapes).difference(white), mm)
+    found = measured(white, edge.boundary, ink_of(job, shapes, round_halo(white, mm)).difference(white), mm)
     return {
         "mm": mm,
         "narrowest_mm": round(found.narrowest, 4),

@@ -6,6 +6,7 @@ to all widths, until the set covers what was asked.
 """
 
 import dataclasses
+import itertools
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -70,8 +71,8 @@ class Set:
 def hatched(field: Field, net: Net, grey: Grey, hatch: Hatch, holds: Holds, exact: bool = True) -> list[Set]:
     """The sets of strokes of a hatch. exact: what ends and edges take of the grey is given back; else they are for the
     eye, in a moment. Raises ToneError."""
-    for by in hatch.crossing:
-        if abs((by + 90.0) % 180.0 - 90.0) < LEAST_ANGLE:
+    for a, b in itertools.combinations((0.0, *hatch.crossing), 2):
+        if abs((b - a + 90.0) % 180.0 - 90.0) < LEAST_ANGLE:
             raise ToneError(f"sets cross by {LEAST_ANGLE:g} degrees at least: else they lie over each other")
     nets = [net, *(turned_net(net, by) for by in hatch.crossing)]
     if len(nets) > MOST_SETS:
@@ -98,6 +99,8 @@ def _set(field: Field, net: Net, grey: Grey, hatch: Hatch, holds: Holds, of: tup
     strokes = _to_cover(strokes, wide, most, _tips(hatch), field, asked, rounds)
     strokes = replace(strokes, asked=strokes.middle_widths / gains)
     strokes = _without_hairs(strokes, hatch)
+    if not len(strokes):
+        raise ToneError("so light a grey leaves no stroke that a nib could draw: take a darker one, or a wider pitch")
     if hatch.hand.evenness:
         strokes = _skipping(strokes, hatch.hand, which)
     if hatch.continued:

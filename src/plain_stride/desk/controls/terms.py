@@ -37,6 +37,13 @@ TERMS = {
     "larger": "**Inked larger** enlarges what you draw on, not what is printed: every figure stays a print figure.",
     "bleed": "**Bleed** is what is drawn beyond the trim, so that a cut a little off shows no paper.",
     "margin": "The safe **margin** is what stays clear of the trim for all that matters.",
+    "grey": "A **grey** of lines is the share of a field that ink covers: their width over their pitch.",
+    "pitch": "**Pitch** is how far strokes lie apart, from the middle of each to the next one, mm.",
+    "uneven": "**Uneven by** is the coefficient of variation of pitches or widths, what was asked and what the form"
+              " does to strokes divided out.",
+    "reads as": "Light spreads in paper: so much ink **reads as** a darker grey (Yule and Nielsen 1951).",
+    "clogs": "What **clogs** is white between strokes that is too thin for this board's print to hold.",
+    "core shadow": "A **core shadow** is a form's own: what lies on the side that is turned away from the light.",
     "outer": "**Outer** lines bound a part against what is behind it; by the plan a step heavier than inner ones.",
     "inner": "**Inner** lines are the edges and folds within a part.",
     "detail": "**Detail** lines tell what a thing is made as: by the plan 1.25 steps lighter than inner ones.",

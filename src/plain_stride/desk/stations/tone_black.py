@@ -169,10 +169,12 @@ class BlackPage(MendPage):
         most = f", most of it {told.of.heaviest}" if told.of.heaviest else ""
         self._balance.say(f"**{told.of.black:.1%}** of the sheet is black{most}" + (f": {tiers}." if tiers else "."))
 
-    def _show_measured(self, told: dict[str, Any] | str) -> None:
-        if isinstance(told, str):
-            self._measures.say(f"{told}.", "red")
-        elif told.get("id") == self._tone:
+    def _show_measured(self, told: dict[str, Any]) -> None:
+        if told.get("id") != self._tone:
+            return
+        if "fault" in told:
+            self._measures.say(f"{told['fault']}.", "red")
+        else:
             halo = told["kind"] == HALO
             self._measures.say(_halo_words(told) if halo else _black_words(told), "text")
             self._cure.setVisible(halo and _is_doubled(told))

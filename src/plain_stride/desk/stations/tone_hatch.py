@@ -30,6 +30,14 @@ from plain_stride.job.tone_questions import ToneMeasured
 AROUND = "**Hatch:** draw round the field. Esc gives it up."
 TOUCH = "**Hatch areas:** touch one between lines. Esc ends it."
 EVEN, RAMP = "even", "to the light"
+EXPLAINED = {
+    "another hand": "The same hatching as another hand lays it: another seed",
+    "lay it anew": "Where its field lies now; what was done to single strokes stays",
+    "take apart": "Its strokes become lines of their own, which keep their widths",
+    "take away": "With all its strokes",
+    "choose all": "Chooses all its strokes, to be moved or given another part",
+    "new hatching": "Takes this one out of the hand",
+}
 HERE = 40
 """Strokes of a tone are measured in the window itself while the job has no more lines."""
 DARKEST = 0.95
@@ -68,6 +76,8 @@ class HatchPage(MendPage):
             "new hatching": lambda: self.session.choose([]),
         }
         self._verbs = [self.verb(words, work, of_lines=False) for words, work in works.items()]
+        for word in self._verbs:
+            word.setToolTip(EXPLAINED[word.text()])
         self._in_hand, self._where = Heading(""), Heading("Where it goes")
         self.add(self.fault, self._in_hand, self._grey)
         self.add_verbs(Sentence("grey"), self._ramp)
@@ -244,10 +254,12 @@ class HatchPage(MendPage):
             self.session.drawing.ask(ToneMeasured(self._tone), self._show_measured, HERE)
         self._shown = now
 
-    def _show_measured(self, told: dict[str, Any] | str) -> None:
-        if isinstance(told, str):
-            self._measures.say(f"{told}.", "red")
+    def _show_measured(self, told: dict[str, Any]) -> None:
+        if told.get("id") != self._tone:
+            return
+        if "fault" in told:
+            self._measures.say(f"{told['fault']}.", "red")
             self._prints.say("")
-        elif told.get("id") == self._tone:
+        else:
             self._measures.say(hatch_words(told), "text")
             self._prints.say(print_words(told))

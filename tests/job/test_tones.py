@@ -161,6 +161,12 @@ def test_a_tone_whose_field_has_gone_says_so_and_keeps_its_strokes(open_job):
     open_job.do("delete", lines=[top])
     told = tone_report(open_job.job, open_job.shapes, tone)
     assert "open" in told["fault"] and told["strokes"] == len(strokes)
+    open_job.undo()
+    open_job.do("frame", x=0, y=0, w=40, h=80)
+    assert "another one" in tone_report(open_job.job, open_job.shapes, tone)["fault"]
+    open_job.undo()
+    assert "fault" not in tone_report(open_job.job, open_job.shapes, tone)
+    open_job.do("delete", lines=[top])
     with pytest.raises(StrideError, match="open"):
         open_job.do("tone-set", tone=tone, to={"grey": 0.5})
     assert open_job.job.tone_ink(tone) == strokes

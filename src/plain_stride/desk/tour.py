@@ -103,10 +103,10 @@ def _prepare(main_window: "MainWindow", shot: str) -> None:
     if shot == "board-frames":
         main_window.session.make("frame-grid", rows=2, columns=2)
         main_window.session.make("frame-merge", frames=list(frames_of(main_window.session.job))[2:])
-    elif shot == "board-print":
-        main_window.session.timeline.undo()
-        main_window.session.timeline.undo()
     elif shot == "pencils-read":
+        # The frames of the picture before are no part of the demo.
+        main_window.session.timeline.undo()
+        main_window.session.timeline.undo()
         reader.read()
         _wait(lambda: not reader.running)
         main_window.desk.pencils().show_worst()

@@ -305,12 +305,14 @@ def _told(value: Any) -> dict[str, Any]:
 @dataclass(frozen=True, kw_only=True)
 class ToneRecord(Record):
     """Strokes or blacks that are one thing and can be laid anew. told: the arguments of the change that lays it, as
-    JSON; gone: middles (x, y) mm of strokes that the inker took away, and that stay away."""
+    JSON; gone: middles (x, y) mm of strokes that the inker took away, and that stay away; area: mm2 of its field when
+    it was laid, 0 where it has none."""
 
     table: ClassVar[str] = "tones"
     kind: str = text_field()
     told: dict[str, Any] = json_field(_told)
     gone: Points = json_field(_points, ())
+    area: float = real_field(0.0)
 
     def __post_init__(self) -> None:
         wanted(self.kind in TONE_KINDS and len(self.gone) <= MOST_MEMBERS * 10, "its kind")

@@ -96,7 +96,7 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "ALTER TABLE lines ADD COLUMN weight TEXT DEFAULT '{}'",
     ),
     10: (
-        "CREATE TABLE tones (id TEXT PRIMARY KEY, kind TEXT, told TEXT, gone TEXT)",
+        "CREATE TABLE tones (id TEXT PRIMARY KEY, kind TEXT, told TEXT, gone TEXT, area REAL)",
         "ALTER TABLE lines ADD COLUMN tone TEXT",
         "ALTER TABLE blacks ADD COLUMN tone TEXT",
     ),

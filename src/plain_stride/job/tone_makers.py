@@ -38,7 +38,8 @@ def hatch_ink(m: ChangeContext, told: dict[str, Any]) -> Made:
     members = [k for k, one in enumerate(sets, 1) for _ in range(len(one.strokes))]
     tipped = found.hatch.hand.evenness > 0.0 or found.hatch.continued > 0.0
     start, end = ("pointed" if tip > 0.0 or tipped else "flat" for tip in found.hatch.tips)
-    return Ink(strokes, members, ends=(start, end), near=SAME_PLACE * min(one.pitch for one in sets)), found.nib
+    near = SAME_PLACE * min(one.pitch for one in sets)
+    return Ink(strokes, members, ends=(start, end), near=near, area=float(found.field.area.area)), found.nib
 
 
 def black_ink(m: ChangeContext, told: dict[str, Any]) -> Made:

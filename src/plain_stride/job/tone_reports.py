@@ -30,7 +30,7 @@ from plain_stride.tone.measured import (
     shares_along,
 )
 
-CLOGS = 0.01
+CLOGS, SAME_FIELD = 0.01, 0.01
 """Where more of a field closes in print than this share, it is told."""
 
 
@@ -117,7 +117,10 @@ def _halo_report(job: JobRows, shapes: Shapes, key: str, ink: list[str]) -> dict
 
 def _hatch_report(job: JobRows, shapes: Shapes, key: str, ink: list[str]) -> dict[str, Any]:
     lines = [one for one in ink if one in job.rows.lines]
-    told = hatch_told(job, shapes, job.rows.tones[key].told)
+    row = job.rows.tones[key]
+    told = hatch_told(job, shapes, row.told)
+    if abs(told.field.area.area - row.area) > SAME_FIELD * row.area:
+        raise JobError("its field is another one than when it was laid: lay it anew, and it is measured")
     sets, rings = told.sets(), [ring for line in lines for ring in shapes[line].rings]
     even = [_set_evenness(job, shapes, [line for line in lines if job.rows.lines[line].member == k], one)
             for k, one in enumerate(sets, 1)]  # fmt: skip

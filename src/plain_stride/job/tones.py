@@ -28,7 +28,8 @@ LEAST_NEAR_MM = 0.2
 @dataclass(frozen=True, eq=False)
 class Ink:
     """What a tone consists of: strokes with their ends, or blacks; sets: of which set each stroke is, from 1 on;
-    near: mm within which a stroke laid anew is taken for one of before; white: it is white ink."""
+    near: mm within which a stroke laid anew is taken for one of before; white: it is white ink; area: mm2 of the field
+    that it fills."""
 
     strokes: Sequence[Form] = ()
     sets: Sequence[int] = ()
@@ -37,12 +38,13 @@ class Ink:
     role: str = "texture"
     near: float = LEAST_NEAR_MM
     white: bool = False
+    area: float = 0.0
 
 
 def lay(m: ChangeContext, kind: str, told: dict[str, Any], ink: Ink, nib: Nib) -> str:
     """Lays a new tone; gives its id. told: what it was laid by, with 'part' and 'on' among it. Raises JobError."""
     key = m.job.new_id("t")
-    m.draft.put(key, ToneRecord(kind=kind, told=told))
+    m.draft.put(key, ToneRecord(kind=kind, told=told, area=ink.area))
     part = part_of_tone(m, kind, told, ink.white)
     _lay_strokes(m, _row(part, key, nib, ink), _numbered(ink), [])
     _lay_blacks(m, BlackRecord(part=part, outline="", tone=key), list(ink.blacks), [])
@@ -68,7 +70,7 @@ def lay_anew(m: ChangeContext, key: str, told: dict[str, Any], ink: Ink, nib: Ni
         m.draft.put(one, replace(had, form=m.draft.add_form(strokes[n][0]), nib=nib, member=strokes[n][1]))
     taken = set(kept.values())
     free = [stroke for n, stroke in enumerate(strokes) if n not in taken]
-    m.draft.put(key, replace(before, told=told))
+    m.draft.put(key, replace(before, told=told, area=ink.area))
     # A stroke that was changed and has none in its place any more stays as it is.
     _lay_strokes(m, row, free, [one for one in lines if not is_changed(m.job.rows.lines[one])])
     _lay_blacks(m, BlackRecord(part=part, outline="", tone=key), list(ink.blacks),

@@ -126,7 +126,7 @@ def _drawn(net: Net, courses: Courses, pieces: Pieces, hatch: Hatch, which: int)
     if hatch.hand.evenness:
         off = missed_ends(len(chord), hatch.hand, which) / np.maximum(chord, 1e-6)[:, None]
         v0, v1 = v0 + off[:, :1] * (v1 - v0), v1 - off[:, 1:] * (v1 - v0)
-        t = t + wander(len(chord), share, hatch.hand, which) * cell
+        t = t + wander(chord, share, hatch.hand, which) * cell
     v = v0 + (v1 - v0) * share
     t = np.broadcast_to(t, v.shape)
     points = net.at(t, v)

@@ -7,8 +7,9 @@ import numpy as np
 
 PITCH_CV, WIDTH_CV = 0.30, 0.20
 """Coefficients of variation of pitch and width at evenness 1, the hand-made end of the slider."""
-WANDER, OFF_MM = 0.10, 0.8
-"""At evenness 1: how far courses wander, as a share of the pitch; by how much ends miss their edges, mm."""
+WANDER, WANDER_MM, OFF_MM = 0.10, 15.0, 0.8
+"""At evenness 1: how far courses wander, as a share of the pitch, where they are so long; by how much ends miss their
+edges, mm."""
 SKIPS, DOTS = 0.18, 0.4
 """At evenness 1: how many strokes skip; how many of these leave a dot in the gap."""
 GAP_MM, DOT_MM, LEAST_SKIPPED_MM = (0.5, 1.6), 0.35, 6.0
@@ -55,12 +56,14 @@ def width_gains(count: int, hand: Hand, which: int) -> np.ndarray:
     return np.asarray(1.0 + hand.cv_width * _standard(hand.rng(10 * which + 2), count))
 
 
-def wander(count: int, share: np.ndarray, hand: Hand, which: int) -> np.ndarray:
-    """How far courses leave their place, in pitches, at shares (n,) along them: (count, n). Slow: one to two waves."""
-    rng = hand.rng(10 * which + 3)
+def wander(lengths: np.ndarray, share: np.ndarray, hand: Hand, which: int) -> np.ndarray:
+    """How far courses (m,) of these lengths, mm, leave their place, in pitches, at shares (n,) along them: (m, n).
+    Slow, half a wave to two; short ones less, as a hand has no time to stray on them."""
+    rng, count = hand.rng(10 * which + 3), len(lengths)
     waves, phases = rng.uniform(0.5, 2.0, (count, 1)), rng.uniform(0.0, 2.0 * np.pi, (count, 1))
     tilt = rng.normal(0.0, 0.5, (count, 1)) * (share - 0.5)
-    return np.asarray(hand.evenness * WANDER * (np.sin(2.0 * np.pi * waves * share + phases) + tilt))
+    strength = hand.evenness * WANDER * np.minimum(lengths / WANDER_MM, 1.0)[:, None]
+    return np.asarray(strength * (np.sin(2.0 * np.pi * waves * share + phases) + tilt))
 
 
 def missed_ends(count: int, hand: Hand, which: int) -> np.ndarray:

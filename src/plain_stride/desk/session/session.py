@@ -224,6 +224,7 @@ def _newest_pull(job: Job) -> str | None:
     """The line pulled last, so that a job opens with it on the strip."""
     for number in sorted(job.history.steps, reverse=True):
         for change in job.history.steps[number].rows:
-            if change.table == "lines" and change.id in job.rows.lines and change.before is None:
+            row = job.rows.lines.get(change.id) if change.table == "lines" and change.before is None else None
+            if row is not None and row.tone is None:
                 return change.id
     return None

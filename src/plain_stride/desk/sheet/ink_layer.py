@@ -34,7 +34,7 @@ Seen = tuple[str, Ink, tuple[Cover, ...]]
 """(ink, shape, covers that reach it) of a line or a black."""
 QUICK_SCALES = ((8.0, 0.02), (20.0, 0.008))
 """(pixels a mm up to which, mm within which) a line is painted as a strip instead of its true outline."""
-CHUNK, PENCIL_ROWS, KEPT_PATHS, SHORT_MM = 4, 16, 20_000, 2.0
+CHUNK, PENCIL_ROWS, KEPT_PATHS, SHORT_MM = 4, 16, 40_000, 2.0
 """Lines, and rows of pencils, painted in one step; paths kept; below SHORT_MM a line is mostly ends."""
 
 

@@ -36,6 +36,12 @@ def test_ink_without_pencil_is_the_inkers_own_and_no_straying():
     assert found.own_mm == pytest.approx(100.0, abs=0.5)
 
 
+def test_strokes_of_tones_ink_pencils_but_are_neither_the_inkers_own_nor_straying():
+    found = coverage([Pencil(row(20.0), 0.5)], {"on": row(20.0, 10.0, 60.0)}, [row(20.3, 60.0), row(70.0)])
+    assert found.inked == pytest.approx(1.0, abs=0.01)
+    assert not found.own and set(found.straying) == {"on"}
+
+
 def test_the_farthest_stray_is_told_with_its_place():
     ink = row(20.0)
     ink[100:111, 1] += 1.5

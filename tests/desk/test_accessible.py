@@ -82,6 +82,10 @@ def test_every_line_of_the_sheet_is_told_and_chosen_by_key(window):
     window.session.choose([b])
     window.settle()
     assert [i.row() for i in lines.selectedIndexes()] == [0]
+    square = [[20, 50], [40, 50], [40, 70], [20, 70]]
+    window.session.make("hatch", around=square, grey=0.3)
+    window.settle()
+    assert face.childCount() > 10 and [lines._lines.keys[k] for k in (0, 1)] == [b, a]
 
 
 def test_sheet_strip_and_gauge_say_what_they_show(window):

@@ -404,6 +404,16 @@ def test_coverage_and_what_the_ink_lost_are_told_with_the_reading(open_job, caps
     assert told["doubt"] is None
 
 
+def test_strokes_of_a_tone_do_not_stray_from_pencils(open_job, capsys):
+    open_job.do("pencils-add", data=scanned(), name="r")
+    line = open_job.pull((10, 20), (110, 20))
+    open_job.do("hatch", around=[[10, 18], [60, 18], [60, 24], [10, 24]], grey=0.3, angle=90, pitch=1.0)
+    open_job.store.close()
+    assert cli.main(["read", str(open_job.path), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)["coverage"]
+    assert [s["line"] for s in told["straying"]] == [line] and not told["own"]
+
+
 def test_a_photo_of_something_else_is_told_and_not_laid_unasked(tmp_path, capsys):
     """A general picture that a package carries."""
     photo = tmp_path / "photo.png"

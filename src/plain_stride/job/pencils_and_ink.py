@@ -29,7 +29,9 @@ def ink_of(job: Job, shapes: Shapes) -> dict[str, np.ndarray]:
 
 
 def coverage_of(job: Job, shapes: Shapes, reading: Reading) -> Coverage:
-    return coverage(pencils_of(reading), ink_of(job, shapes))
+    rows, ink = job.rows.lines, ink_of(job, shapes)
+    drawn = {key: points for key, points in ink.items() if rows[key].tone is None}
+    return coverage(pencils_of(reading), drawn, [ink[key] for key in ink.keys() - drawn.keys()])
 
 
 def lost_of(job: Job, shapes: Shapes, reading: Reading) -> Lost:

@@ -49,16 +49,18 @@ class Coverage:
     own_mm: float
 
 
-def coverage(pencils: Sequence[Pencil], ink: Mapping[str, np.ndarray]) -> Coverage:
-    """ink: centrelines (n, 2) mm by key, a closed one repeating its first point."""
+def coverage(pencils: Sequence[Pencil], ink: Mapping[str, np.ndarray], toned: Sequence[np.ndarray] = ()) -> Coverage:
+    """ink: centrelines (n, 2) mm by key, a closed one repeating its first point; toned: strokes of tones, which ink
+    pencils that they run along but are never the inker's own nor straying: they were laid by a grey."""
     from scipy.spatial import cKDTree
 
     rough = [_dense(p.points, p.closed) for p in pencils]
     drawn = {key: _dense(points, False) for key, points in ink.items() if len(points) > 1}
     if not rough:
         return Coverage(1.0, (), (), {k: (p,) for k, p in drawn.items()}, {}, 0.0, sum(map(_length, drawn.values())))
-    marks = np.vstack(list(drawn.values())) if drawn else np.full((1, 2), 1e9)
-    tangents = np.vstack([_tangents(p) for p in drawn.values()]) if drawn else np.zeros((1, 2))
+    inks = [*drawn.values(), *(_dense(points, False) for points in toned if len(points) > 1)]
+    marks = np.vstack(inks) if inks else np.full((1, 2), 1e9)
+    tangents = np.vstack([_tangents(p) for p in inks]) if inks else np.zeros((1, 2))
     tree, covered, bare = cKDTree(marks), [], []
     for one, pencil in zip(rough, pencils, strict=True):
         reach = INKED_MM + pencil.width / 2.0

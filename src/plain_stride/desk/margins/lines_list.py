@@ -18,7 +18,7 @@ Index = QModelIndex | QPersistentModelIndex
 
 
 class Lines(QAbstractListModel):
-    """Lines and blacks from the front to the back."""
+    """Lines and blacks from the front to the back; ink of tones, which comes by the hundred, after all other."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -27,7 +27,10 @@ class Lines(QAbstractListModel):
         self.refresh()
 
     def refresh(self) -> None:
-        keys = self._session.job.ink_ids()[::-1]
+        job = self._session.job
+        toned = {key for tone in job.rows.tones for key in job.tone_ink(tone)}
+        front = job.ink_ids()[::-1]
+        keys = [key for key in front if key not in toned] + [key for key in front if key in toned]
         if keys != self.keys:
             self.beginResetModel()
             self.keys = keys
@@ -55,7 +58,7 @@ class LinesList(QListView):
         self._session = session
         self._lines = Lines(session)
         self.setModel(self._lines)
-        self.setAccessibleName("Lines and blacks, front to back")
+        self.setAccessibleName("Lines and blacks, front to back, strokes of tones last")
         self.setFont(THEME.font(LABEL))
         self.setFixedHeight(THEME.px(HIGH))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)

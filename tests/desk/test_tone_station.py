@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 
 from plain_stride.cli import main
 from plain_stride.desk.stations.tone import BLACKS, BY_HAND, HATCH, LIGHT, REPEATS
+from plain_stride.job.tone_fields import AreasOfJob
 from tests.desk.test_drawing_tools import click, drag
 from tests.desk.test_weigh_station import press, word
 from tests.desk.test_window import said
@@ -115,6 +116,40 @@ def test_strokes_are_shown_as_they_would_be_while_a_slider_moves(window):
     window.settle()
     window.wait_until(lambda: not sheet.layer.busy)
     assert tones(window)[key].told["grey"] == 0.8 and darkness() > before + 0.25
+
+
+def test_the_field_of_a_touched_area_is_found_once_while_a_slider_moves_and_anew_when_its_lines_do(window, monkeypatch):
+    keys, found = box(window), []
+    page = tone(window)
+    press(page, "touch an area")
+    click(window, (40, 40))
+    window.settle()
+    assert len(tones(window)) == 1
+    real = AreasOfJob.round_place
+    monkeypatch.setattr(AreasOfJob, "round_place", lambda *a: found.append(real(*a)) or found[-1])
+    seen = []
+    page.seen.connect(seen.append)
+    for grey in (40.0, 50.0, 60.0):
+        page.try_grey(grey)
+    assert len(found) <= 1 and len(seen) == 3
+    window.session.make("affine", lines=keys, matrix=[1.5, 0.0, 0.0, 1.5, -20.0, -20.0])
+    page.try_grey(60.0)
+    assert found[-1].area == pytest.approx(60.0**2, rel=0.01)
+    assert max(edges[..., 0].max() for edges in seen[-1][0]) == pytest.approx(70.0, abs=1.0)
+
+
+def test_a_core_shadows_points_can_be_taken_off(window):
+    box(window)
+    window.session.make("hatch", at=[40, 40], core=0.5, light=315)
+    (key,) = tones(window)
+    page = tone(window)
+    window.session.choose(window.session.job.tone_ink(key)[:1])
+    window.settle()
+    assert page._tips.entry.text() == "2 mm"
+    page._tips.entry.setText("0")
+    page._tips.entry.editingFinished.emit()
+    window.settle()
+    assert tones(window)[key].told["tips"] == 0.0 and page._tips.entry.text() == "0 mm"
 
 
 def test_an_area_is_touched_and_a_form_hatched_between_two_lines(window):
@@ -302,6 +337,11 @@ def test_textures_and_speed_lines(window):
     assert list(tones(window).values())[-1].told["seed"] == 2
     press(page, "take away")
     assert len(tones(window)) == 2
+    window.session.choose(window.session.job.tone_ink(list(tones(window))[-1])[:1])
+    window.settle()
+    press(page, "another hand")
+    press(page, "another hand")
+    assert list(tones(window).values())[-1].told["seed"] == 3
     press(page, "to a place")
     click(window, (60, 45))
     window.settle()

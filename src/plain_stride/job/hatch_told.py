@@ -49,8 +49,13 @@ class HatchTold:
 
 def hatch_told(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> HatchTold:
     """Reads the arguments of the change `hatch`. Raises JobError, ToneError."""
+    return hatch_in(job, shapes, *field_and_told(job, shapes, told))
+
+
+def hatch_in(job: JobRows, shapes: Shapes, field: Field, told: dict[str, Any]) -> HatchTold:
+    """The same where its field is known, and what follows from others is among its arguments. Raises JobError,
+    ToneError."""
     nib, target = nib_named(job, told.get("nib", USUAL_NIB)), target_of(job)
-    field, told = field_and_told(job, shapes, told)
     angle = number(told.get("angle", ANGLE), "an angle", -3600.0, 3600.0)
     net, straight = net_told(job, shapes, told, field)
     grey = grey_told(told.get("grey", GREY), field, net, told.get("towards"))

@@ -7,7 +7,7 @@ import numpy as np
 
 from plain_stride.job.change_context import ChangeContext, argument_names, change, line_list, number
 from plain_stride.job.errors import JobError
-from plain_stride.job.records import BLACK, HALO, HATCH, SPEED, TEXTURE, LineRecord
+from plain_stride.job.records import BLACK, HALO, HATCH, SPEED, TEXTURE, LineRecord, ToneRecord
 from plain_stride.job.releasing import alone
 from plain_stride.job.tone_fields import field_told
 from plain_stride.job.tone_makers import CHANGE_OF, MAKERS
@@ -226,9 +226,7 @@ def tone_set(m: ChangeContext, tone: str, to: dict[str, Any] | None = None) -> N
     """Lays a tone anew, where its field is now, by what it was told before but for what is told now: `to` has arguments
     of the change that laid it, null for those that no longer hold. What was done to single strokes stays. Raises
     JobError."""
-    row = m.job.rows.tones.get(tone) if isinstance(tone, str) else None
-    if row is None:
-        raise JobError(f"there is no tone '{tone}'")
+    row = _tone(m, tone)
     new = {} if to is None else to
     known = argument_names(CHANGE_OF[row.kind])
     if not isinstance(new, dict) or not set(new) <= set(known):
@@ -239,12 +237,19 @@ def tone_set(m: ChangeContext, tone: str, to: dict[str, Any] | None = None) -> N
     lay_anew(m, tone, told, ink, nib)
 
 
+def _tone(m: ChangeContext, key: Any) -> ToneRecord:
+    """The record of a tone. Raises JobError where there is none."""
+    row = m.job.rows.tones.get(key) if isinstance(key, str) else None
+    if row is None:
+        raise JobError(f"there is no tone '{key}'")
+    return row
+
+
 @change
 def tone_apart(m: ChangeContext, tones: list[str]) -> None:
     """Makes the strokes and blacks of tones lines and blacks of their own, which keep their widths. Raises JobError."""
     for tone in line_list(tones):
-        if tone not in m.job.rows.tones:
-            raise JobError(f"there is no tone '{tone}'")
+        _tone(m, tone)
         for key in m.job.tone_ink(tone):
             m.draft.put(key, alone(m.ink(key)))
         m.draft.remove("tones", tone)
@@ -254,8 +259,7 @@ def tone_apart(m: ChangeContext, tones: list[str]) -> None:
 def tone_delete(m: ChangeContext, tones: list[str]) -> None:
     """Takes tones away, with all their strokes and blacks. Raises JobError."""
     for tone in line_list(tones):
-        if tone not in m.job.rows.tones:
-            raise JobError(f"there is no tone '{tone}'")
+        _tone(m, tone)
         ink = m.job.tone_ink(tone)
         for key in ink:
             m.ink(key)

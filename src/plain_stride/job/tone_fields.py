@@ -13,21 +13,20 @@ from plain_stride.job.errors import JobError
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.weighing import ByHand
-from plain_stride.tone.field import Field, field_of
+from plain_stride.tone.field import MOST_PLACES, Field, field_of
 from plain_stride.tone.nets import even_places
 
-GAP_MM, MOST_GAP_MM, MOST_PLACES = 1.0, 20.0, 20_000
+GAP_MM, MOST_GAP_MM = 1.0, 20.0
 EDGE_MM, BESIDE_MM = 0.05, 0.9
 """An area that comes so near the sheet's edge is open to it; a cover that ends so near a line ends at that line."""
 
 
-def seen_lines(job: JobRows, shapes: Shapes) -> list[Any]:
+def seen_lines(job: JobRows, by_hand: ByHand, covers: Covers) -> list[Any]:
     """The middles of the black lines that are seen, without what covers hide and without strokes of tones, and the
     frames, as shapely has them."""
     import shapely
 
-    by_hand = ByHand(shapes)
-    covers, parts = Covers(job, by_hand), {part.id: part for part in job.parts()}
+    parts = {part.id: part for part in job.parts()}
     out = []
     for key in job.line_ids():
         row, part = job.rows.lines[key], parts[job.rows.lines[key].part]
@@ -42,12 +41,11 @@ def seen_lines(job: JobRows, shapes: Shapes) -> list[Any]:
     return out + [shapely.box(*frame.box).exterior for frame in frames_of(job).values()]
 
 
-def open_covers(job: JobRows, shapes: Shapes, lines: list[Any]) -> list[Any]:
+def open_covers(job: JobRows, covers: Covers, lines: list[Any]) -> list[Any]:
     """Where covers end that no line ends at, as a cat's does that sits on a beam: what lies before is not what lies
     behind. lines: those that are seen."""
     import shapely
 
-    covers = Covers(job, ByHand(shapes))
     by_part, out = covers.now(), list[Any]()
     near = shapely.buffer(shapely.MultiLineString(lines), BESIDE_MM, quad_segs=2) if by_part and lines else None
     for part in job.parts():
@@ -76,8 +74,10 @@ class AreasOfJob:
         bleed = job.board.bleed_mm
         self._sheet = shapely.box(-bleed, -bleed, x + bleed, y + bleed)
         self._gap = gap
-        lines = seen_lines(job, shapes)
-        self._rooms = Rooms([*lines, *open_covers(job, shapes, lines), self._sheet.exterior], gap)
+        by_hand = ByHand(shapes)
+        covers = Covers(job, by_hand)
+        lines = seen_lines(job, by_hand, covers)
+        self._rooms = Rooms([*lines, *open_covers(job, covers, lines), self._sheet.exterior], gap)
 
     def round_place(self, at: np.ndarray, to_edge: bool = False) -> Any:
         """The area round a place (2,) mm. to_edge: it may reach the sheet's edge. Raises JobError."""

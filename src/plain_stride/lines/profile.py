@@ -119,9 +119,14 @@ def pointed(widths: Widths, start_mm: float, end_mm: float, strength: float = 1.
     for away, mm in ((s, start_mm), (length - s, end_mm)):
         reach = min(mm, length * most)
         if reach > 0:
-            u = np.minimum(np.maximum(away / reach, 0.0), 1.0)
-            factor *= TIP + (1.0 - TIP) * np.sin(np.pi / 2.0 * u) ** POINT_POWER
+            factor *= pointing(away / reach)
     return widths.scaled(factor**strength)
+
+
+def pointing(share: np.ndarray) -> np.ndarray:
+    """How much of its width a pointed end has at shares (...) of its length from the tip, 1 and more for beyond it."""
+    u = np.minimum(np.maximum(share, 0.0), 1.0)
+    return np.asarray(TIP + (1.0 - TIP) * np.sin(np.pi / 2.0 * u) ** POINT_POWER)
 
 
 def needed(x: np.ndarray, y: np.ndarray, tolerance: float) -> np.ndarray:

@@ -106,9 +106,9 @@ def _probed(net: Net, field: Field, grey: Grey, sets: int) -> _Probe:
     mean = np.where(inside, shares, 0.0).sum(axis=1) / counts
     least, most = np.where(inside, shares, np.inf).min(axis=1), np.where(inside, shares, -np.inf).max(axis=1)
     middle = (inside * v).sum(axis=1) / counts
+    # Where a course meets nothing of the field, the nearest one that does stands for it.
     known = np.flatnonzero(some)
-    fill = np.interp(np.arange(PROBES), known, known).round().astype(int)
-    fill = known[np.abs(known[None, :] - fill[:, None]).argmin(axis=1)]
+    fill = known[np.abs(known[None, :] - np.arange(PROBES)[:, None]).argmin(axis=1)]
     middle, mean, least, most = middle[fill], mean[fill], least[fill], most[fill]
     return _Probe(t, middle, np.maximum(spacing(net, t, middle), 1e-9), least, mean, most)
 

@@ -6,11 +6,12 @@ from typing import Any
 
 import numpy as np
 
+from plain_stride.hand.along import lengths_along
 from plain_stride.lines.centre import DOT_MM
 from plain_stride.lines.curve import Arc, straight
 from plain_stride.lines.fit import path_directions
 from plain_stride.lines.given import Form
-from plain_stride.lines.profile import POINT_POWER, TIP, Widths
+from plain_stride.lines.profile import Widths, pointing
 from plain_stride.tone.strokes import hermite
 
 LEAST_MM = 0.3
@@ -30,7 +31,7 @@ class Drawn:
 
 def forms_of(strokes: Sequence[Drawn]) -> list[Form]:
     """The lines that they are; those that are too short to be seen are left out."""
-    return [_form(stroke) for stroke in strokes if _length(stroke.points) >= LEAST_MM]
+    return [_form(stroke) for stroke in strokes if lengths_along(stroke.points)[-1] >= LEAST_MM]
 
 
 def dot(at: np.ndarray, size: float) -> Form:
@@ -64,24 +65,15 @@ def clipped(strokes: Sequence[Drawn], area: Any) -> list[Drawn]:
     return out
 
 
-def _length(points: np.ndarray) -> float:
-    return float(np.hypot(*np.diff(points, axis=0).T).sum())
-
-
 def _form(stroke: Drawn) -> Form:
     """A smooth curve through its points (Hermite, directions of the parabolas through three), with its widths."""
     p = stroke.points
-    curve = straight(p) if len(p) == 2 else hermite(p, path_directions(p, _along(p)))
+    curve = straight(p) if len(p) == 2 else hermite(p, path_directions(p, lengths_along(p)))
     arc = Arc(curve)
     at = PLACES if stroke.start or stroke.end else np.array([0.0, 1.0])
     shape = np.ones(len(at))
     for away, reach in ((at, stroke.start), (1.0 - at, stroke.end)):
         if reach > 0.0:
-            u = np.clip(away / reach, 0.0, 1.0)
-            shape *= TIP + (1.0 - TIP) * np.sin(np.pi / 2.0 * u) ** POINT_POWER
+            shape *= pointing(away / reach)
     half = stroke.width * shape / 2.0
     return Form(curve, False, Widths(at * arc.length, half, half))
-
-
-def _along(points: np.ndarray) -> np.ndarray:
-    return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from plain_stride.lines.area_black import area_of_rings
 from plain_stride.tone.errors import ToneError
 
 LEAST_MM2, MOST_MM2, MOST_PLACES = 0.01, 4e6, 20_000
@@ -77,17 +78,13 @@ class Field:
 
 def field_of(rings: Sequence[np.ndarray]) -> Field:
     """What lies inside an odd number of rings (n, 2) mm, which may cross themselves. Raises ToneError."""
-    import shapely
-
-    area = shapely.Polygon()
-    for ring in rings:
-        points = np.asarray(ring, float)
+    places = [np.asarray(ring, float) for ring in rings]
+    for points in places:
         if points.ndim != 2 or points.shape[1] != 2 or not 3 <= len(points) <= MOST_PLACES:
             raise ToneError(f"a field is drawn round by 3 to {MOST_PLACES:,} places [x, y] in mm")
         if not np.isfinite(points).all():
             raise ToneError("a field's places are finite numbers in mm")
-        area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(points)))
-    return Field(_areas_only(area))
+    return Field(_areas_only(area_of_rings(places)))
 
 
 def _areas_only(shape: Any) -> Any:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from plain_stride.lines.profile import POINT_POWER, TIP
+from plain_stride.lines.profile import TIP, pointing
 from plain_stride.tone.courses import Courses, Pieces, Range, pieces_of, placed
 from plain_stride.tone.errors import ToneError
 from plain_stride.tone.field import Field
@@ -170,14 +170,14 @@ def _to_cover(
 ) -> Strokes:  # fmt: skip
     """The strokes with widths (m, n) in such a proportion, none above `most` (m, n), that they cover so many mm2 of the
     field."""
-    pointing, gain = _pointing(strokes, tips), 1.0
-    out = strokes.of_widths(np.minimum(wide, most) * pointing / 2.0)
+    points, gain = _pointing(strokes, tips), 1.0
+    out = replace(strokes, half=np.minimum(wide, most) * points / 2.0)
     for _ in range(rounds):
         covered = float(out.inside(field.area).sum())
         if covered <= 0.0 or abs(covered - asked) < CLOSE * asked:
             break
         gain *= asked / covered
-        out = strokes.of_widths(np.minimum(wide * gain, most) * pointing / 2.0)
+        out = replace(strokes, half=np.minimum(wide * gain, most) * points / 2.0)
     return out
 
 
@@ -189,8 +189,7 @@ def _pointing(strokes: Strokes, tips: tuple[float, float]) -> np.ndarray:
     out = np.ones(s.shape)
     for away, mm in ((s, tips[0]), (length - s, tips[1])):
         if mm > 0.0:
-            u = np.clip(away / np.maximum(np.minimum(mm, length / 3.0), 1e-9), 0.0, 1.0)
-            out *= TIP + (1.0 - TIP) * np.sin(np.pi / 2.0 * u) ** POINT_POWER
+            out *= pointing(away / np.maximum(np.minimum(mm, length / 3.0), 1e-9))
     return out
 
 

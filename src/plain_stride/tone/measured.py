@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from plain_stride.board.targets import PrintTarget
+from plain_stride.hand.along import lengths_along, places_at
 from plain_stride.measure import MM_PER_INCH
 from plain_stride.tone.covered import Box, covered
 from plain_stride.tone.printed import INK, N_FACTOR, PAPER, printed, reflectance
@@ -131,8 +132,8 @@ def _across(centres: Sequence[np.ndarray]) -> np.ndarray:
 
 
 def _middle(points: np.ndarray) -> np.ndarray:
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    return np.array([np.interp(s[-1] / 2.0, s, points[:, k]) for k in (0, 1)])
+    s = lengths_along(points)
+    return places_at(points, s, s[-1:] / 2.0)[0]
 
 
 def _pitches(centres: Sequence[np.ndarray]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

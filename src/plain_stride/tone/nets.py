@@ -101,18 +101,24 @@ class Shifted:
 
 
 @dataclass(frozen=True, eq=False)
-class Between:
-    """Courses that lead over from one line to another, each at the same share of both: along a form between its two
-    edges. a, b (n, 2) mm; t: 0 on a, 1 on b, and a little beyond."""
+class _OfTwoLines:
+    """a, b (n, 2) mm, which are made to run the same way."""
 
     a: np.ndarray
     b: np.ndarray
-    beyond: float = 0.0
 
     def __post_init__(self) -> None:
         a, b = even_places(self.a), even_places(self.b)
         object.__setattr__(self, "a", a)
         object.__setattr__(self, "b", _alike(a, b))
+
+
+@dataclass(frozen=True, eq=False)
+class Between(_OfTwoLines):
+    """Courses that lead over from one line to another, each at the same share of both: along a form between its two
+    edges. t: 0 on a, 1 on b, and a little beyond."""
+
+    beyond: float = 0.0
 
     @property
     def span(self) -> tuple[float, float]:
@@ -125,18 +131,11 @@ class Between:
 
 
 @dataclass(frozen=True, eq=False)
-class Across:
+class Across(_OfTwoLines):
     """Courses from one line to another, each from and to the same share of both: across a form, bowed like a drawn
-    one. a, b (n, 2) mm; bow (n, 2): (share along the chord, share of it to the right); t: 0 to 1 along both."""
+    one. bow (n, 2): (share along the chord, share of it to the right); t: 0 to 1 along both."""
 
-    a: np.ndarray
-    b: np.ndarray
     bow: np.ndarray
-
-    def __post_init__(self) -> None:
-        a, b = even_places(self.a), even_places(self.b)
-        object.__setattr__(self, "a", a)
-        object.__setattr__(self, "b", _alike(a, b))
 
     @property
     def span(self) -> tuple[float, float]:

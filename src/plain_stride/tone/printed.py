@@ -29,11 +29,6 @@ class Printed:
     closed: np.ndarray
     per_mm: float
 
-    @property
-    def coverage(self) -> float:
-        """Share of it that is ink."""
-        return float(self.ink.mean())
-
 
 def printed(dark: np.ndarray, target: PrintTarget) -> Printed:
     """Darkness (h, w), 0 to 1, of pixels of the target's own resolution, as printed; what comes of it has so many times

@@ -33,7 +33,7 @@ def core_shadow(area: Any, away: np.ndarray, share: float) -> Any:
 
 
 def cast_shadow(edge: np.ndarray, away: np.ndarray, length: float, onto: Any) -> Any:
-    """The shadow that an edge (n, 2) mm casts on an area (Shapely). length: mm that it reaches; Raises ToneError where
+    """The shadow that an edge (n, 2) mm casts on an area (Shapely). length: mm that it reaches. Raises ToneError where
     none falls there."""
     import shapely
 

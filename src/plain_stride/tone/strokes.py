@@ -1,12 +1,13 @@
 """Strokes of a set: centres and half-widths in arrays, what they cover, and the lines that they become."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from plain_stride.lines.curve import Arc
+from plain_stride.hand.along import lengths_along
+from plain_stride.lines.curve import Arc, straight
 from plain_stride.lines.given import Form
 from plain_stride.lines.profile import Widths
 
@@ -48,10 +49,6 @@ class Strokes:
         """Places (m, 2) half way along."""
         return at_middle(self.points, self.points)
 
-    def of_widths(self, half: np.ndarray) -> "Strokes":
-        """The same strokes with other half-widths (m, n)."""
-        return replace(self, half=half)
-
     def only(self, which: np.ndarray) -> "Strokes":
         """Some of them; which: a mask or numbers."""
         return Strokes(*(getattr(self, name)[which] for name in PARTS_OF))
@@ -75,9 +72,10 @@ class Strokes:
 
     def forms(self) -> Iterator[Form]:
         """The lines that they are."""
-        curves, straight = self._curves(), self._straight()
+        # Cubics through all places, with the directions of the net.
+        curves, is_straight = hermite(self.points, self.way), self._straight()
         for k in range(len(self)):
-            curve = _line(self.points[k]) if straight[k] else curves[k]
+            curve = straight(self.points[k][[0, -1]]) if is_straight[k] else curves[k]
             yield Form(curve, False, self._widths(k, curve))
 
     def _straight(self) -> np.ndarray:
@@ -87,17 +85,12 @@ class Strokes:
         aside = np.abs(off[..., 0] * chord[..., 1] - off[..., 1] * chord[..., 0])
         return np.asarray(aside.max(axis=1) < STRAIGHT_MM)
 
-    def _curves(self) -> np.ndarray:
-        """(m, n - 1, 4, 2): cubics through all places, with the directions of the net."""
-        return hermite(self.points, self.way)
-
     def _widths(self, k: int, curve: np.ndarray) -> Widths:
         half = self.half[k]
         length = float(np.hypot(*(curve[-1, 3] - curve[0, 0]))) if len(curve) == 1 else Arc(curve).length
         if np.ptp(half) < EVEN_MM:
             return Widths(np.array([0.0, length]), half[[0, -1]], half[[0, -1]])
-        legs = np.hypot(*np.diff(self.points[k], axis=0).T)
-        s = np.concatenate([[0.0], np.cumsum(legs)])
+        s = lengths_along(self.points[k])
         s *= length / s[-1]
         return Widths(s, half, half)
 
@@ -118,8 +111,3 @@ def hermite(points: np.ndarray, way: np.ndarray) -> np.ndarray:
     a, b = points[..., :-1, :], points[..., 1:, :]
     third = np.hypot(b[..., 0] - a[..., 0], b[..., 1] - a[..., 1])[..., None] / 3.0
     return np.stack([a, a + way[..., :-1, :] * third, b - way[..., 1:, :] * third, b], axis=-2)
-
-
-def _line(points: np.ndarray) -> np.ndarray:
-    a, b = points[0], points[-1]
-    return np.array([[a, a + (b - a) / 3.0, b - (b - a) / 3.0, b]])

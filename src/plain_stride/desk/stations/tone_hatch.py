@@ -23,9 +23,10 @@ from plain_stride.desk.stations.tone_words import (
     tone_in_hand,
 )
 from plain_stride.errors import StrideError
-from plain_stride.job.hatch_told import ACROSS, ALONG, ANGLE, GREY, field_and_told, hatch_told
+from plain_stride.job.hatch_told import ACROSS, ALONG, ANGLE, GREY, field_and_told, hatch_in
 from plain_stride.job.records import HATCH
 from plain_stride.job.tone_questions import ToneMeasured
+from plain_stride.tone.field import Field
 
 AROUND = "**Hatch:** draw round the field. Esc gives it up."
 TOUCH = "**Hatch areas:** touch one between lines. Esc ends it."
@@ -52,6 +53,7 @@ class HatchPage(MendPage):
         super().__init__(session)
         self._tone, self._seed, self._shown = "", 1, (-1, "")
         self._had: dict[str, Any] = {}
+        self._found: tuple[tuple[int, str], Field, dict[str, Any]] | None = None
         grey = (percent, read_percent, lambda v: v / 100.0 / DARKEST, lambda s: s * 100.0 * DARKEST)
         self._grey = Slider("Grey", draw_greys, *grey, GREY * 100.0)
         self._light = Slider("At its light end", draw_greys, *grey, 8.0)
@@ -130,7 +132,7 @@ class HatchPage(MendPage):
         if row is None:
             return
         try:
-            _, told = field_and_told(self.session.job, self.session.shapes, row.told)
+            _, told = self._where_it_lies(self._tone)
         except StrideError:
             # What it lay in is open now: what was told still tells of it.
             told = row.told
@@ -159,7 +161,7 @@ class HatchPage(MendPage):
         start, end = round(self._grey.value / 100.0, 4), round(self._light.value / 100.0, 4)
         return {"grey": start if self._ramp.current() == EVEN else [start, end], "angle": degrees_of(self._angle),
                 "second": degrees_of(self._second), "third": degrees_of(self._third),
-                "pitch": length_of(self._pitch), "tips": length_of(self._tips) or None,
+                "pitch": length_of(self._pitch), "tips": length_of(self._tips) or 0.0,
                 "widening": round(read_percent(self._widening.entry.text()) / 100.0, 4) or None,
                 "continued": length_of(self._continued) or None,
                 "evenness": round(self._even.value / 100.0, 4), "seed": self._seed}  # fmt: skip
@@ -180,18 +182,31 @@ class HatchPage(MendPage):
 
     def _show_tried(self) -> None:
         """Shows the strokes of the tone in hand as they would be."""
-        row = self.session.job.rows.tones.get(self._tone)
-        if row is None:
+        if self._tone not in self.session.job.rows.tones:
             return
         try:
-            new = {name: value for name, value in {**row.told, **self._new()}.items() if value is not None}
-            found = hatch_told(self.session.job, self.session.shapes, new)
-            edges = [one.strokes.rings() for one in found.sets(exact=False)]
+            edges = self._edges(self._tone, self._new())
         except StrideError as fault:
             self.fault.say(str(fault))
             return
         self.fault.say("")
         self.seen.emit((edges, frozenset(self.session.job.tone_ink(self._tone))))
+
+    def _edges(self, tone: str, new: dict[str, Any]) -> list[np.ndarray]:
+        """Edges of the strokes of a tone, by set, as they would be with other settings. Raises StrideError."""
+        field, had = self._where_it_lies(tone)
+        told = {name: value for name, value in {**had, **new}.items() if value is not None}
+        found = hatch_in(self.session.job, self.session.shapes, field, told)
+        return [one.strokes.rings() for one in found.sets(exact=False)]
+
+    def _where_it_lies(self, tone: str) -> tuple[Field, dict[str, Any]]:
+        """The field of a tone and what it was told; found once for a state of the job: among many lines that takes
+        longer than a frame. Raises StrideError."""
+        job = self.session.job
+        now = (job.version, tone)
+        if self._found is None or self._found[0] != now:
+            self._found = now, *field_and_told(job, self.session.shapes, job.rows.tones[tone].told)
+        return self._found[1:]
 
     def try_grey(self, value: float) -> None:
         """Shows the tone in hand at another grey, in per cent, as its slider does while it moves."""
@@ -214,9 +229,9 @@ class HatchPage(MendPage):
         made = self.session.make("hatch", **told)
         if made is None:
             return
-        strokes = self.session.job.tone_ink(str(made.results[0]))
-        found = hatch_told(self.session.job, self.session.shapes, told)
-        self.seen.emit(([one.strokes.rings() for one in found.sets(exact=False)], frozenset()))
+        tone = str(made.results[0])
+        strokes = self.session.job.tone_ink(tone)
+        self.seen.emit((self._edges(tone, {}), frozenset()))
         self.seen.emit(None)
         # One stroke stands for all: hundreds that are marked would hide the grey that they make.
         self.session.choose(strokes[len(strokes) // 2 :][:1])

@@ -117,7 +117,8 @@ class RepeatsPage(MendPage):
         self.session.make("tone-set", tone=tone_in_hand(self.session, SPEED, TEXTURE), to=told)
 
     def _other_hand(self) -> None:
-        self._seed += 1
+        tone = tone_in_hand(self.session, SPEED, TEXTURE)
+        self._seed = int(self.session.job.rows.tones[tone].told.get("seed", 0)) + 1
         self._set({"seed": self._seed})
 
     def _delete(self) -> None:

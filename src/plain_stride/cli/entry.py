@@ -9,12 +9,21 @@ from collections.abc import Callable
 from typing import NoReturn
 
 from plain_stride import __version__
-from plain_stride.cli import export_command, job_commands, line_commands, pencil_commands, tone_command, window_commands
+from plain_stride.cli import (
+    export_command,
+    job_commands,
+    line_commands,
+    pencil_commands,
+    proof_command,
+    tone_command,
+    window_commands,
+)
 from plain_stride.cli.telling import refuse
 from plain_stride.errors import StrideError
 
-NOT_YET = ("proof", "mend", "flats", "finish", "deliver", "log", "order", "forecast", "practice")
-ROOMS = (window_commands, job_commands, pencil_commands, line_commands, tone_command, export_command)
+NOT_YET = ("mend", "flats", "finish", "deliver", "log", "order", "forecast", "practice")
+ROOMS = (window_commands, job_commands, pencil_commands, line_commands, tone_command, proof_command,
+         export_command)  # fmt: skip
 
 
 class _Parser(argparse.ArgumentParser):

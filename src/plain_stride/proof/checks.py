@@ -1,0 +1,76 @@
+"""All checks of the proof, and the proof of a page."""
+
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+
+from plain_stride.proof import (
+    blobs,
+    fill_in,
+    flat_weights,
+    gaps,
+    inversions,
+    low_resolution,
+    off_board,
+    overshoots,
+    restated,
+    strays,
+    tangents,
+    too_thin,
+    uneven_hatch,
+    wobbles,
+)  # fmt: skip
+from plain_stride.proof.beside import pairs_beside
+from plain_stride.proof.finding import SEVERITIES, Finding
+from plain_stride.proof.limits import OFF
+from plain_stride.proof.page import Page
+
+Check = Callable[[Page, Sequence[str]], Iterable[Finding]]
+BY_LINE: tuple[Check, ...] = (gaps.find, overshoots.find, wobbles.find, blobs.find, too_thin.find, flat_weights.find,
+                              strays.find, off_board.find)  # fmt: skip
+"""Checks of some lines, which look at what lies round them."""
+OF_ALL: tuple[Callable[[Page], Iterable[Finding]], ...] = (inversions.find, uneven_hatch.find, low_resolution.find)
+"""Checks of a page as a whole."""
+FOLDED_SHARE, FOLDED_LEAST = 0.15, 2
+"""What more strokes of a set have than this is how the set was drawn, and no fault of each."""
+
+
+def proof_of(page: Page) -> list[Finding]:
+    """All findings of a page, the most severe first."""
+    return in_order([*of_lines(page, page.black_lines), *of_all(page)])
+
+
+def of_lines(page: Page, lines: Sequence[str]) -> list[Finding]:
+    """The findings of some lines."""
+    found = [one for check in BY_LINE for one in check(page, lines)]
+    pairs = list(pairs_beside(page, lines))
+    again = list(restated.find(page, pairs))
+    told = {frozenset(one.lines) for one in again}
+    free = [pair for pair in pairs if not any({pair.a, pair.b} <= lines for lines in told)]
+    found += again
+    found += fill_in.find(page, free)
+    found += tangents.find(page, lines, free)
+    return list(_kept(page, found))
+
+
+def of_all(page: Page) -> list[Finding]:
+    """The findings of a page as a whole."""
+    return list(_kept(page, (one for check in OF_ALL for one in check(page))))
+
+
+def _kept(page: Page, found: Iterable[Finding]) -> Iterator[Finding]:
+    """Without kinds that are off, and with what all strokes of a set have in common left out."""
+    wanted = [one for one in found if one.severity != OFF]
+    by_set: dict[tuple[str, int], int] = {}
+    for one in wanted:
+        for key in one.lines[:1]:
+            if key in page.sets.of:
+                by_set[one.kind, page.sets.of[key]] = by_set.get((one.kind, page.sets.of[key]), 0) + 1
+    for one in wanted:
+        row = page.sets.of.get(one.lines[0]) if one.lines else None
+        many = 0 if row is None or one.kind == uneven_hatch.KIND else by_set[one.kind, row]
+        if row is None or many <= max(FOLDED_LEAST, FOLDED_SHARE * len(page.sets.rows[row])):
+            yield one
+
+
+def in_order(found: Collection[Finding]) -> list[Finding]:
+    """By severity, the farthest over its limit first."""
+    return sorted(found, key=lambda one: (SEVERITIES.index(one.severity), -one.weight, one.kind, one.at))

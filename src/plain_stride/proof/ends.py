@@ -1,0 +1,101 @@
+"""Ends of lines as gaps and overshoots see them: where each lies, which way it points, what it meets."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from plain_stride.form.contacts import Contact
+from plain_stride.proof.page import Page
+
+MET_MM, NEAR_MM, BLUNT = 0.02, 1.0, 0.5
+"""Inks that lie nearer touch; contacts so near an end, past its width, are its own; an end that keeps such a share of
+the line's width stops, one with less fades out."""
+LOOSE = ("broken", "dotted", "stutter")
+"""Ends that are meant to leave the paper."""
+
+
+@dataclass(frozen=True, eq=False)
+class LineEnd:
+    """at (2,) mm; out (2,): the way it points; s: where along its line; half: mm of ink to either side; cap: mm of ink
+    beyond it; body: mm of width where the end begins; contacts: those that are its own, the nearest first."""
+
+    line: str
+    at_end: bool
+    at: np.ndarray
+    out: np.ndarray
+    s: float
+    half: float
+    cap: float
+    body: float
+    kind: str
+    contacts: tuple[Contact, ...]
+
+    @property
+    def name(self) -> str:
+        """As changes have it."""
+        return "end" if self.at_end else "start"
+
+    @property
+    def fades(self) -> bool:
+        """Whether it comes to a point."""
+        return 2.0 * self.half < BLUNT * self.body
+
+    @property
+    def met(self) -> bool:
+        """Whether its ink touches another line's."""
+        return any(contact.gap <= MET_MM for contact in self.contacts)
+
+    def from_end(self, contact: Contact) -> float:
+        """mm along the line from a contact to this end."""
+        return abs(self.s - place_on(contact, self.line))
+
+
+def place_on(contact: Contact, line: str) -> float:
+    """Where a contact lies along one of its lines, mm."""
+    return contact.places[0] if contact.lines[0] == line else contact.places[1]
+
+
+def other_of(contact: Contact, line: str) -> str:
+    """The other line of a contact."""
+    return contact.lines[1] if contact.lines[0] == line else contact.lines[0]
+
+
+def ends_of(page: Page, line: str) -> Iterator[LineEnd]:
+    """Both ends of an open line that are seen."""
+    shape = page.shapes[line]
+    if shape.closed:
+        return
+    stroke, contacts = page.stroke(line), page.contacts.get(line, ())
+    length = stroke.length
+    for at_end in (False, True):
+        k, s = (-1, length) if at_end else (0, 0.0)
+        if not page.seen(line, s):
+            continue
+        half = float(stroke.full[k]) / 2.0
+        kind = shape.ends[at_end]
+        reach = min(NEAR_MM + half, length / 2.0)
+        own = sorted((c for c in contacts if abs(place_on(c, line) - s) <= reach and page.is_black(other_of(c, line))),
+                     key=lambda c: c.gap)  # fmt: skip
+        out = stroke.way[k] if at_end else -stroke.way[k]
+        inside = np.abs(stroke.s - s) <= max(length / 4.0, 1.0)
+        yield LineEnd(line, at_end, stroke.points[k], out, s, half, half if kind == "round" else 0.0,
+                      float(np.median(stroke.body[inside])), kind, tuple(own))  # fmt: skip
+
+
+def nearest_on(page: Page, line: str, at: np.ndarray) -> tuple[float, float, np.ndarray]:
+    """(mm, arc length, place (2,)) of the place of a line's middle that lies nearest to another one."""
+    stroke = page.stroke(line)
+    p = stroke.points
+    a, d = p[:-1], np.diff(p, axis=0)
+    u = np.clip(((at - a) * d).sum(axis=1) / np.maximum((d * d).sum(axis=1), 1e-18), 0.0, 1.0)
+    feet = a + d * u[:, None]
+    away = np.hypot(*(feet - at).T)
+    k = int(np.argmin(away))
+    return float(away[k]), float(stroke.s[k] + u[k] * stroke.step), feet[k]
+
+
+def half_at(page: Page, line: str, s: float) -> float:
+    """Half the width of a line's ink at an arc length, mm."""
+    stroke = page.stroke(line)
+    return float(np.interp(s, stroke.s, stroke.full)) / 2.0

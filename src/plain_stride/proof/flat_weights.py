@@ -1,0 +1,43 @@
+"""Flat weight: long free lines of one width from end to end, where the rest of the drawing has weights that live."""
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from plain_stride.proof.finding import Finding, Mend, point, points
+from plain_stride.proof.page import Page
+
+KIND = "flat-weight"
+LEAST_MM, STYLE_SHARE, ENDS_SHARE = 25.0, 0.5, 0.12
+"""A shorter line may be even; where so many of the long ones are, that is the style; what of a line its ends are."""
+
+
+def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
+    """The flat ones among some lines; none where flat is the style of the drawing."""
+    spreads = {key: spread for key in page.lines if (spread := _spread(page, key)) is not None}
+    limit = page.limit(KIND)
+    flat = [key for key, spread in spreads.items() if spread < limit]
+    if len(flat) > STYLE_SHARE * len(spreads):
+        return
+    wanted = set(lines)
+    for key in flat:
+        if key not in wanted:
+            continue
+        stroke = page.stroke(key)
+        middle = stroke.points[len(stroke.points) // 2]
+        says = f"{stroke.length:.0f} mm at one width, while other lines of this drawing swell: give it a middle, or a lighter end."  # noqa: E501
+        quarter = round(stroke.length / 4.0, 2)
+        mend = Mend("swell its middle by a quarter",
+                    ({"change": "swell", "line": key, "from": quarter, "to": round(3.0 * quarter, 2), "factor": 1.25},),
+                    safe=False)  # fmt: skip
+        yield Finding(KIND, page.manners.severity(KIND), point(middle), points(stroke.points), (key,), spreads[key],
+                      limit, "of the mean", says, mend)  # fmt: skip
+
+
+def _spread(page: Page, line: str) -> float | None:
+    """The coefficient of variation of a long free line's widths, its ends left out; None for what is no such line."""
+    if page.roles[line] not in ("outer", "inner") or page.shapes[line].length < LEAST_MM or page.sets.holds(line):
+        return None
+    stroke = page.stroke(line)
+    inner = stroke.body[(stroke.s >= ENDS_SHARE * stroke.length) & (stroke.s <= (1.0 - ENDS_SHARE) * stroke.length)]
+    return float(np.std(inner) / max(float(np.mean(inner)), 1e-9))

@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from plain_stride.form.contacts import BESIDE, CROSSING, Contact
+from plain_stride.proof.ends import MET_MM
 from plain_stride.proof.fine import Stroke
 from plain_stride.proof.page import Page
 
@@ -17,7 +18,8 @@ WITHIN_MM, TURNED_DEG = 0.4, 25.0
 @dataclass(frozen=True, eq=False)
 class Beside:
     """a, b: ids, a the shorter; at (n,): places of a, as numbers of its samples; white (n,): mm between their edges,
-    below 0 where they lie over each other; along (n,): cosine between their ways; s (n,): mm along b; contacts: theirs."""
+    below 0 where they lie over each other; along (n,): cosine between their ways; s, other_s (n,): mm
+    along a and b; half (n,): mm, the mean of their widths; contacts: theirs."""
 
     a: str
     b: str
@@ -43,7 +45,7 @@ class Beside:
     def joined_at(self) -> np.ndarray:
         """(k,) mm along a at which the two meet."""
         return np.array([c.places[0 if c.lines[0] == self.a else 1] for c in self.contacts if c.kind != BESIDE
-                         and c.gap <= 0.1])  # fmt: skip
+                         and c.gap <= MET_MM])  # fmt: skip
 
 
 def pairs_beside(page: Page, lines: Sequence[str]) -> Iterator[Beside]:
@@ -66,7 +68,7 @@ def pairs_beside(page: Page, lines: Sequence[str]) -> Iterator[Beside]:
 def _near(contact: Contact) -> bool:
     if contact.kind == BESIDE:
         return contact.gap <= WITHIN_MM
-    return contact.angle <= TURNED_DEG and contact.gap <= WITHIN_MM if contact.kind == CROSSING else contact.angle <= TURNED_DEG  # noqa: E501
+    return contact.angle <= TURNED_DEG and (contact.kind != CROSSING or contact.gap <= WITHIN_MM)
 
 
 def _beside(page: Page, a: str, b: str, contacts: tuple[Contact, ...]) -> Beside | None:

@@ -8,8 +8,8 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from plain_stride.proof.finding import Finding, Mend, point
 from plain_stride.proof.fine import STEP_MM, Fine
-from plain_stride.proof.finding import Finding, Mend, point, points
 from plain_stride.proof.page import Page
 
 KIND = "blob"
@@ -33,8 +33,7 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
         mend = Mend(f"shave it from {fine.body[k]:.2f} to {base[k]:.2f} mm",
                     ({"change": "width", "line": key, "at": list(point(fine.points[k])), "mm": round(float(base[k]), 3),
                       "reach": SPAN_MM / 2.0},))  # fmt: skip
-        yield Finding(KIND, page.manners.severity(KIND), point(fine.points[k]), points(fine.points[run]), (key,),
-                      excess, limit, "mm", says, mend)  # fmt: skip
+        yield page.found(KIND, fine.points[k], fine.points[run], (key,), excess, says, mend=mend)
 
 
 def _steep(fine: Fine, k: int) -> bool:

@@ -8,6 +8,7 @@ from plain_stride.proof import (
     flat_weights,
     gaps,
     inversions,
+    loose_strands,
     low_resolution,
     off_board,
     overshoots,
@@ -25,7 +26,7 @@ from plain_stride.proof.page import Page
 
 Check = Callable[[Page, Sequence[str]], Iterable[Finding]]
 BY_LINE: tuple[Check, ...] = (gaps.find, overshoots.find, wobbles.find, blobs.find, too_thin.find, flat_weights.find,
-                              strays.find, off_board.find)  # fmt: skip
+                              strays.find, off_board.find, loose_strands.find)  # fmt: skip
 """Checks of some lines, which look at what lies round them."""
 OF_ALL: tuple[Callable[[Page], Iterable[Finding]], ...] = (inversions.find, uneven_hatch.find, low_resolution.find)
 """Checks of a page as a whole."""

@@ -41,11 +41,6 @@ class LineEnd:
         """Whether it comes to a point."""
         return 2.0 * self.half < BLUNT * self.body
 
-    @property
-    def met(self) -> bool:
-        """Whether its ink touches another line's."""
-        return any(contact.gap <= MET_MM for contact in self.contacts)
-
     def from_end(self, contact: Contact) -> float:
         """mm along the line from a contact to this end."""
         return abs(self.s - place_on(contact, self.line))
@@ -96,6 +91,17 @@ def nearest_on(page: Page, line: str, at: np.ndarray) -> tuple[float, float, np.
 
 
 def half_at(page: Page, line: str, s: float) -> float:
-    """Half the width of a line's ink at an arc length, mm."""
-    stroke = page.stroke(line)
-    return float(np.interp(s, stroke.s, stroke.full)) / 2.0
+    """Half the width of a line's ink at an arc length, mm; nought at the very end of one that is not round there."""
+    stroke, shape = page.stroke(line), page.shapes[line]
+    half = float(np.interp(s, stroke.s, stroke.full)) / 2.0
+    if shape.closed:
+        return half
+    beyond = (s if shape.ends[0] != "round" else half, stroke.length - s if shape.ends[1] != "round" else half)
+    return min(half, *beyond)
+
+
+def white_to(page: Page, end: LineEnd, other: str) -> tuple[float, np.ndarray]:
+    """(mm of white between the ink of an end and that of another line, below 0 where they lie over each other; the
+    place (2,) on the other's middle)."""
+    away, s, foot = nearest_on(page, other, end.at)
+    return away - end.cap - half_at(page, other, s), foot

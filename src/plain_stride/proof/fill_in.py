@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from plain_stride.proof.beside import Beside
-from plain_stride.proof.finding import LOOK, Finding, Mend, point, points
+from plain_stride.proof.finding import LOOK, Finding, Mend
 from plain_stride.proof.page import Page
 
 KIND = "fill-in"
@@ -41,7 +41,8 @@ def _least(pair: Beside, run: np.ndarray) -> float:
 def _finding(page: Page, pair: Beside, run: np.ndarray, held: float) -> Finding:
     k = int(run[np.argmin(pair.white[run])])
     white, long = float(pair.white[k]), (len(run) - 1) * pair.step
-    says = f"{white:.2f} mm of white over {long:.1f} mm, where {page.sheet.target.name} holds {held:.2f}: part them, thin one, or close it."  # noqa: E501
+    target = page.sheet.target.name
+    says = f"{white:.2f} mm of white over {long:.1f} mm, where {target} holds {held:.2f}: part them, or thin one."
     severity = LOOK if "texture" in (page.roles[pair.a], page.roles[pair.b]) else None
     # Both give way: what is thinned is half on each side.
     lack = held - white
@@ -49,7 +50,13 @@ def _finding(page: Page, pair: Beside, run: np.ndarray, held: float) -> Finding:
     factor = max((wide - 2.0 * lack) / max(wide, 1e-9), 0.3)
     last = float(pair.s[-1])
     start, end = max(float(pair.s[run[0]]) - 2.0, 0.0), min(float(pair.s[run[-1]]) + 2.0, last)
-    change = {"change": "shave", "line": pair.a, "from": round(start, 2), "to": round(end, 2), "factor": round(factor, 3)}
-    mend = Mend(f"thin the shorter one to {factor:.0%} there", ({**change, "change": "swell"},), safe=False)
-    return Finding(KIND, page.manners.severity(KIND, severity), point(pair.points[k]), points(pair.points[run]),
-                   (pair.a, pair.b), white, held, "mm", says, mend)  # fmt: skip
+    change = {
+        "change": "swell",
+        "line": pair.a,
+        "from": round(start, 2),
+        "to": round(end, 2),
+        "factor": round(factor, 3),
+    }
+    return page.found(KIND, pair.points[k], pair.points[run], (pair.a, pair.b), white, says, limit=held, unit="mm",
+                      severity=severity,
+                      mend=Mend(f"thin the shorter one to {factor:.0%} there", (change,), safe=False))  # fmt: skip

@@ -11,8 +11,9 @@ from plain_stride.lines.curve import direction, point
 from plain_stride.lines.shape import Shape
 
 STEP_MM, LEAST_PLACES, MOST_PLACES = 0.2, 9, 4000
-CORNER_DEG, CORNER_MM = 40.0, 0.6
-"""A line that turns so much over so many mm to either side has a corner there."""
+CORNER_DEG, CORNER_MM, CALM_MM = 40.0, 2.5, 3.0
+"""A line whose chords of so many mm to either side of a place turn so much has a corner there, once it is smoothed over
+the last: a line that shivers turns and turns back."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -116,18 +117,44 @@ class Fine:
         round_it = here % np.maximum(n - 1, 1)
         return self.starts[self.line] + np.where(self.closed[self.line], round_it, np.clip(here, 0, n - 1))
 
+    def smoothed(self, values: np.ndarray, half: int) -> np.ndarray:
+        """Values (n,) averaged by a triangle over so many places to either side along each line; near its ends over
+        what lies on both sides alike."""
+        return self._mean(self._mean(values, half // 2), half // 2)
+
+    def _mean(self, values: np.ndarray, half: int) -> np.ndarray:
+        here = np.arange(len(values))
+        first, last = self._bounds
+        reach = np.minimum(half, np.minimum(here - first, last - here))
+        sums = np.concatenate([[0.0], np.cumsum(values)])
+        return np.asarray((sums[here + reach + 1] - sums[here - reach]) / (2 * reach + 1))
+
+    def averaged(self, values: np.ndarray, window: int) -> np.ndarray:
+        """Means (n,) of values (n,) over so many places round each, of what of them lies on its line."""
+        here = np.arange(len(values))
+        first, last = self._bounds
+        low, high = np.maximum(here - window // 2, first), np.minimum(here + window // 2, last)
+        sums = np.concatenate([[0.0], np.cumsum(values)])
+        return np.asarray((sums[high + 1] - sums[low]) / (high + 1 - low))
+
+    @cached_property
+    def _bounds(self) -> tuple[np.ndarray, np.ndarray]:
+        """The first and the last place (n,) of the line that each place is on."""
+        return self.starts[:-1][self.line], self.starts[1:][self.line] - 1
+
     def between_corners(self) -> "Fine":
         """The same, each line cut into pieces at its corners; a piece has the id of its line."""
         turned = _turned(self)
-        sharp = np.flatnonzero((turned > CORNER_DEG) & (turned >= turned[self.shifted(1)]) & (turned > turned[self.shifted(-1)]))
+        most = (turned >= turned[self.shifted(1)]) & (turned > turned[self.shifted(-1)])
+        sharp = np.flatnonzero((turned > CORNER_DEG) & most)
         ends = np.isin(sharp, self.starts) | np.isin(sharp, self.starts[1:] - 1)
         cuts = np.sort(np.concatenate([self.starts, sharp[~ends]]))
         keep = np.concatenate([np.diff(cuts) >= LEAST_PLACES, [True]])
         starts = cuts[keep] if keep[:-1].all() else _merged(cuts, self.starts)
         row = self.line[np.minimum(starts[:-1], len(self.s) - 1)] if len(self.s) else np.zeros(0, int)
         whole = np.bincount(row, minlength=len(self.lines)) == 1
-        return Fine(tuple(self.lines[k] for k in row.tolist()), starts, self.s, self.points, self.way, self.body, self.full,
-                    self.closed[row] & whole[row])  # fmt: skip
+        return Fine(tuple(self.lines[k] for k in row.tolist()), starts, self.s, self.points, self.way, self.body,
+                    self.full, self.closed[row] & whole[row])  # fmt: skip
 
     def runs(self, those: np.ndarray) -> list[np.ndarray]:
         """Runs of places for which those (n,) holds, none longer than one line: indices of each."""
@@ -153,9 +180,11 @@ def fine_of(shapes: Mapping[str, Shape], lines: Sequence[str]) -> Fine:
 
 def _turned(fine: Fine) -> np.ndarray:
     """Degrees (n,) by which a line turns round each place."""
-    by = round(CORNER_MM / STEP_MM)
-    a, b = fine.way[fine.shifted(-by)], fine.way[fine.shifted(by)]
-    return np.degrees(np.arccos(np.clip((a * b).sum(axis=1), -1.0, 1.0)))
+    by, half = round(CORNER_MM / STEP_MM), round(CALM_MM / STEP_MM / 2.0)
+    calm = np.column_stack([fine.smoothed(fine.points[:, k], half) for k in (0, 1)])
+    a, b = calm - calm[fine.shifted(-by)], calm[fine.shifted(by)] - calm
+    turned = np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1)))
+    return np.degrees(np.where(np.hypot(*a.T) * np.hypot(*b.T) > 0.0, turned, 0.0))
 
 
 def _merged(cuts: np.ndarray, starts: np.ndarray) -> np.ndarray:

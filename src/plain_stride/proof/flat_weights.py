@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from plain_stride.proof.finding import Finding, Mend, point, points
+from plain_stride.proof.finding import Finding, Mend
 from plain_stride.proof.page import Page
 
 KIND = "flat-weight"
@@ -25,13 +25,12 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
             continue
         stroke = page.stroke(key)
         middle = stroke.points[len(stroke.points) // 2]
-        says = f"{stroke.length:.0f} mm at one width, while other lines of this drawing swell: give it a middle, or a lighter end."  # noqa: E501
+        says = f"{stroke.length:.0f} mm at one width, while other lines swell: give it a middle, or a lighter end."
         quarter = round(stroke.length / 4.0, 2)
         mend = Mend("swell its middle by a quarter",
                     ({"change": "swell", "line": key, "from": quarter, "to": round(3.0 * quarter, 2), "factor": 1.25},),
                     safe=False)  # fmt: skip
-        yield Finding(KIND, page.manners.severity(KIND), point(middle), points(stroke.points), (key,), spreads[key],
-                      limit, "of the mean", says, mend)  # fmt: skip
+        yield page.found(KIND, middle, stroke.points, (key,), spreads[key], says, mend=mend)
 
 
 def _spread(page: Page, line: str) -> float | None:

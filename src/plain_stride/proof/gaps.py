@@ -8,17 +8,18 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from plain_stride.form.contacts import BESIDE, LOOK_OUT_MM, Contact
-from plain_stride.proof.ends import LOOSE, LineEnd, ends_of, nearest_on, other_of, place_on
-from plain_stride.proof.finding import LOOK, Finding, Mend, point
+from plain_stride.form.contacts import LOOK_OUT_MM
+from plain_stride.proof.ends import LOOSE, MET_MM, LineEnd, ends_of, half_at, nearest_on, other_of, white_to
+from plain_stride.proof.finding import LOOK, Finding, Mend
 from plain_stride.proof.page import Page
 
 KIND = "gap"
-CLOSE_MM, AIMED_DEG, LOOP_MM = 0.35, 50.0, 6.0
-"""Up to which a gap is one wherever its end points; by how much a wider one's end may point past; how much of itself
-a line runs before its end can come back to it."""
-FADED_MM = 0.8
-"""A fading end that stops farther off than this has room to."""
+CLOSE_MM, AIMED_DEG, FADED_DEG, LOOP_MM = 0.35, 50.0, 35.0, 6.0
+"""Up to which a gap is one wherever its end points; by how much a wider one's end may point past, and one that fades;
+how much of itself a line runs before its end can come back to it."""
+FADED_MM, SLANT = 0.8, 3.5
+"""A fading end that stops farther off than this has room to; how many times as far as straight across a line may go
+that comes aslant."""
 
 
 def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
@@ -33,36 +34,27 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
 
 
 def _gap(page: Page, end: LineEnd) -> Finding | None:
-    if end.kind in LOOSE or end.met:
+    if end.kind in LOOSE:
         return None
-    own = _to_itself(page, end)
-    nearest = next((c for c in end.contacts if c.kind != BESIDE and _is_ends(c, end)
-                    and page.is_behind(end.line, other_of(c, end.line))), None)  # fmt: skip
-    limit = page.limit(KIND)
-    if own is not None and (nearest is None or own[0] < nearest.gap):
-        gap, to = own
-        other = end.line
-    elif nearest is not None and page.seen(other_of(nearest, end.line), _place_of_other(nearest, end.line)):
-        gap, other = nearest.gap, other_of(nearest, end.line)
-        to = nearest_on(page, other, end.at)[2]
-    else:
+    near = [(*white_to(page, end, other), other) for other in _others(page, end)]
+    if (own := _to_itself(page, end)) is not None:
+        near.append((*own, end.line))
+    if not near or min(gap for gap, _, _ in near) <= MET_MM:
         return None
-    if gap <= limit or not _is_meant(page, end, gap, to, other):
+    meant = [one for one in near if one[0] > page.limit(KIND) and _is_meant(page, end, *one)]
+    if not meant:
         return None
-    doubtful = end.fades and gap > CLOSE_MM
-    says = f"The {end.name} of this line stops {gap:.2f} mm short of {'its own other side' if other == end.line else 'the next'}: carry it on, or end it clear of it."  # noqa: E501
-    return Finding(KIND, page.manners.severity(KIND, LOOK if doubtful else None), point((end.at + to) / 2.0),
-                   (point(end.at), point(to)), (end.line, other) if other != end.line else (end.line,), gap, limit,
-                   "mm", says, _mend(end, gap, other))  # fmt: skip
+    gap, to, other = min(meant, key=lambda one: one[0])
+    what = "its own other side" if other == end.line else "the next"
+    says = f"The {end.name} of this line stops {gap:.2f} mm short of {what}: carry it on, or end it clear of it."
+    lines = tuple(dict.fromkeys((end.line, other)))
+    return page.found(KIND, (end.at + to) / 2.0, np.array([end.at, to]), lines, gap, says,
+                      severity=LOOK if end.fades and gap > CLOSE_MM else None, mend=_mend(end, gap, other))  # fmt: skip
 
 
-def _is_ends(contact: Contact, end: LineEnd) -> bool:
-    """Whether a contact is that of an end, and not of the line before it."""
-    return contact.gap > 0.0 and end.from_end(contact) <= 0.3 + end.half
-
-
-def _place_of_other(contact: Contact, line: str) -> float:
-    return place_on(contact, other_of(contact, line))
+def _others(page: Page, end: LineEnd) -> list[str]:
+    """Lines that an end might meet: those that its ink comes near."""
+    return list(dict.fromkeys(other_of(c, end.line) for c in end.contacts))
 
 
 def _to_itself(page: Page, end: LineEnd) -> tuple[float, np.ndarray] | None:
@@ -80,13 +72,24 @@ def _to_itself(page: Page, end: LineEnd) -> tuple[float, np.ndarray] | None:
 
 def _is_meant(page: Page, end: LineEnd, gap: float, to: np.ndarray, other: str) -> bool:
     """Whether an end goes towards what it does not reach."""
+    if other != end.line:
+        s = nearest_on(page, other, end.at)[1]
+        if gap > LOOK_OUT_MM or not page.is_behind(end.line, other) or not page.seen(other, s):
+            return False
     if gap <= CLOSE_MM:
         return True
     if end.fades and gap > FADED_MM:
         return False
     off = to - end.at
     aimed = float(off @ end.out) / max(float(np.hypot(*off)), 1e-9)
-    return aimed >= np.cos(np.radians(AIMED_DEG))
+    return aimed >= np.cos(np.radians(FADED_DEG if end.fades else AIMED_DEG)) or _leads_to(page, end, gap, other)
+
+
+def _leads_to(page: Page, end: LineEnd, gap: float, other: str) -> bool:
+    """Whether a line that goes straight on from its end soon runs into the other: one that comes aslant does."""
+    reach = SLANT * gap + end.half
+    way = end.at + np.linspace(0.0, reach, 16)[:, None] * end.out
+    return any(nearest_on(page, other, at)[0] <= half_at(page, other, nearest_on(page, other, at)[1]) for at in way[1:])
 
 
 def _mend(end: LineEnd, gap: float, other: str) -> Mend | None:

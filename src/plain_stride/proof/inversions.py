@@ -1,8 +1,11 @@
-"""Lines that outweigh what they should not: inner ones their outline, farther ones nearer ones, lit sides shaded ones."""
+"""Lines that outweigh what they should not: inner ones their outline, farther ones nearer ones, lit sides
+shaded ones."""
 
 from collections.abc import Iterator
 
-from plain_stride.proof.finding import LOOK, Finding, Mend, Point
+import numpy as np
+
+from plain_stride.proof.finding import LOOK, Finding, Mend
 from plain_stride.proof.page import Page
 from plain_stride.weight.hierarchy import Clash, clashes
 
@@ -24,7 +27,16 @@ def _finding(page: Page, clash: Clash, times: float) -> Finding:
     thinner = clash.cures[1]
     changes = tuple({"change": "swell", "line": line, "from": start, "to": end, "factor": round(thinner.factor, 4)}
                     for line, start, end in thinner.stretches)  # fmt: skip
-    at: Point = (round(clash.at[0], 3), round(clash.at[1], 3))
-    return Finding(clash.kind, page.manners.severity(clash.kind, None if times >= CLEAR else LOOK), at, (at,),
-                   clash.lines, times, page.limit(clash.kind), "times", says,
-                   Mend(thinner.says, changes, safe=False))  # fmt: skip
+    at = np.array(clash.at)
+    severity = None if times >= CLEAR else LOOK
+    return page.found(clash.kind, at, _where(page, clash), clash.lines, times, says, severity=severity,
+                      mend=Mend(thinner.says, changes, safe=False))  # fmt: skip
+
+
+def _where(page: Page, clash: Clash) -> np.ndarray:
+    """The stretches (n, 2) mm of the line that is too heavy, the worst place first."""
+    parts = [np.array(clash.at)[None]]
+    for line, start, end in clash.cures[1].stretches:
+        stroke = page.stroke(line)
+        parts.append(stroke.points[(stroke.s >= start) & (stroke.s <= end)])
+    return np.concatenate(parts)

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from plain_stride.measure import MM_PER_INCH
 from plain_stride.proof.finding import LOOK, MUST, Finding
 from plain_stride.proof.page import Page
@@ -20,7 +22,9 @@ def find(page: Page) -> Iterator[Finding]:
     severity = MUST if share < HALF else None
     if sheet.target.line_mm / MM_PER_INCH * sheet.dpi >= 2.0 * LEAST_PX and share >= HALF:
         severity = LOOK
-    says = f"The board has {sheet.dpi:g} dpi and {sheet.target.name} wants {sheet.target.dpi:g}: set it on Board, no line changes."  # noqa: E501
+    target = sheet.target
+    says = f"The board has {sheet.dpi:g} dpi and {target.name} wants {target.dpi:g}: set it on Board, no line changes."
     wide, high = sheet.size_mm
-    yield Finding(KIND, page.manners.severity(KIND, severity), (0.0, 0.0), ((0.0, 0.0), (wide, 0.0), (wide, high), (0.0, high)),
-                  (), sheet.dpi, limit * sheet.target.dpi, "dpi", says)  # fmt: skip
+    corners = np.array([[0.0, 0.0], [wide, 0.0], [wide, high], [0.0, high]])
+    yield page.found(KIND, corners[0], corners, (), sheet.dpi, says, limit=limit * target.dpi, unit="dpi",
+                     severity=severity)  # fmt: skip

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plain_stride.proof.finding import LOOK, SHOULD, Finding, point, points
+from plain_stride.proof.finding import LOOK, SHOULD, Finding
 from plain_stride.proof.page import Page
 
 KIND = "off-board"
@@ -94,7 +94,7 @@ def _of_line(page: Page, line: str, runs_off: np.ndarray) -> Iterator[_Off]:
 def _finding(page: Page, group: list[_Off]) -> Finding:
     worst = max(group, key=lambda one: one.mm)
     many = f"{len(group)} lines lie" if len(group) > 1 else "This line lies"
-    says = f"{many} {_SAYS[worst.what].format(worst.mm)} ({SIDES[worst.side]}): bring it in, or let it run off for good."
+    off = _SAYS[worst.what].format(worst.mm)
+    says = f"{many} {off} ({SIDES[worst.side]}): bring it in, or let it run off for good."
     where = np.array([one.at for one in group]) if len(group) > 1 else worst.where
-    return Finding(KIND, page.manners.severity(KIND, worst.severity), point(worst.at), points(where),
-                   tuple(one.line for one in group), worst.mm, page.limit(KIND), "mm", says)  # fmt: skip
+    return page.found(KIND, worst.at, where, [one.line for one in group], worst.mm, says, severity=worst.severity)

@@ -2,9 +2,11 @@
 
 from collections.abc import Iterator, Sequence
 
+import numpy as np
+
 from plain_stride.form.contacts import BESIDE, TEE, Contact
 from plain_stride.proof.ends import LOOSE, MET_MM, LineEnd, ends_of, half_at, nearest_on, other_of, place_on
-from plain_stride.proof.finding import LOOK, Finding, Mend, point
+from plain_stride.proof.finding import LOOK, Finding, Mend
 from plain_stride.proof.page import Page
 
 KIND = "overshoot"
@@ -29,15 +31,15 @@ def _overshoot(page: Page, end: LineEnd) -> Finding | None:
     other = other_of(crossed, end.line)
     away, s, foot = nearest_on(page, other, end.at)
     over = away + end.cap - half_at(page, other, s)
-    limit = page.limit(KIND)
-    if over <= limit or over > MOST_MM:
+    if over <= page.limit(KIND) or over > MOST_MM:
         return None
-    says = f"The {end.name} of this line runs {over:.2f} mm past the one that it ends on: take the tail off, or let it run on as if meant."  # noqa: E501
+    says = f"The {end.name} of this line runs {over:.2f} mm past the one that it ends on: take the tail off."
     mend = Mend(f"take {over:.2f} mm off its {end.name}",
                 ({"change": "tidy", "lines": [end.line], "gap": 0.0, "overshoot": round(over + 0.02, 3)},))  # fmt: skip
     severity = LOOK if page.roles[end.line] == "detail" else None
-    return Finding(KIND, page.manners.severity(KIND, severity), point(end.at), (point(foot), point(end.at)),
-                   (end.line, other), over, limit, "mm", says, mend)  # fmt: skip
+    return page.found(
+        KIND, end.at, np.array([foot, end.at]), (end.line, other), over, says, severity=severity, mend=mend
+    )
 
 
 def _crossed(page: Page, end: LineEnd) -> Contact | None:

@@ -13,8 +13,9 @@ from plain_stride.form.roles import FOUND, ROLES
 from plain_stride.lines.area_black import area_of_black
 from plain_stride.lines.black import Black
 from plain_stride.lines.shape import Shape
+from plain_stride.proof.finding import Finding, Mend, point, points
 from plain_stride.proof.fine import Fine, Stroke, fine_of, stroke_of
-from plain_stride.proof.limits import Manners
+from plain_stride.proof.limits import LIMITS, Manners
 from plain_stride.proof.sets import Sets, sets_of
 from plain_stride.weight.hierarchy import Inked
 
@@ -157,3 +158,24 @@ class Page:
     def limit(self, kind: str) -> float:
         """The limit of a kind in this job."""
         return self.manners.limit(kind)
+
+    def found(
+        self,
+        kind: str,
+        at: np.ndarray,
+        where: np.ndarray,
+        lines: Sequence[str],
+        measured: float,
+        says: str,
+        *,
+        limit: float | None = None,
+        unit: str | None = None,
+        severity: str | None = None,
+        mend: Mend | None = None,
+        others: Sequence[str] = (),
+    ) -> Finding:
+        """A finding of a kind. at (2,), where (n, 2): mm; limit, unit, severity: where they are not those of its
+        kind in this job."""
+        return Finding(kind, self.manners.severity(kind, severity), point(at), points(where), tuple(lines), measured,
+                       self.limit(kind) if limit is None else limit, unit or LIMITS[kind].unit, says, mend,
+                       tuple(others))  # fmt: skip

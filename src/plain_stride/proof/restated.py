@@ -5,14 +5,14 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from plain_stride.proof.beside import Beside
-from plain_stride.proof.finding import MUST, Finding, Mend, point, points
+from plain_stride.proof.finding import MUST, Finding, Mend
 from plain_stride.proof.page import Page
 
 KIND = "restated"
 WHITE_MM, LEAST_MM, ALONG, SAME_MM = 0.25, 3.0, 0.94, 0.02
-"""White that does not part two strokes; over how many mm at least; the cosine between them; so near each other all along
-that one is drawn twice."""
-STEADY_MM, CLEAR_MM = 0.05, 0.08
+"""White that does not part two strokes; over how many mm at least; the cosine between them; so near each other
+all along that one is drawn twice."""
+STEADY_MM, CLEAR_MM = 0.05, 0.01
 """Two lines that keep the same white between them all along, and as much of it, are a doubled line that is meant."""
 
 
@@ -63,7 +63,10 @@ def _finding(page: Page, bundle: list[tuple[Beside, np.ndarray]]) -> Finding:
         says = "This line lies twice over itself: take one of the two away."
         mend = Mend("take the copy away", ({"change": "delete", "lines": list(lines[1:])},))
     else:
-        says = f"{len(lines)} strokes run within {WHITE_MM:g} mm of each other for {share:.0%} of the shorter: keep the best, or join them."  # noqa: E501
+        says = (
+            f"{len(lines)} strokes run within {WHITE_MM:g} mm of each other for {share:.0%} of the shorter: join them."
+        )
         mend = Mend("join them to one line", ({"change": "join", "lines": list(lines)},), safe=False)
-    return Finding(KIND, page.manners.severity(KIND, MUST if twice else None), point(where[len(where) // 2]),
-                   points(where), lines, share, page.limit(KIND), "of the length", says, mend)  # fmt: skip
+    return page.found(
+        KIND, where[len(where) // 2], where, lines, share, says, severity=MUST if twice else None, mend=mend
+    )

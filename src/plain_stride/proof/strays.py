@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from plain_stride.proof.finding import SHOULD, Finding, Mend, point, points
+from plain_stride.proof.finding import SHOULD, Finding, Mend
 from plain_stride.proof.page import Page
 
 KIND = "stray"
@@ -28,10 +28,9 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
         if alike >= ALIKE or long > limit:
             continue
         says = f"A mark of {long:.1f} mm that touches nothing: take it away, unless it is meant."
-        severity = SHOULD if long <= SPECK_MM else None
-        yield Finding(KIND, page.manners.severity(KIND, severity), point(at), points(page.stroke(key).points), (key,),
-                      long, limit, "mm", says, Mend("take it away", ({"change": "delete", "lines": [key]},),
-                                                    safe=False))  # fmt: skip
+        mend = Mend("take it away", ({"change": "delete", "lines": [key]},), safe=False)
+        yield page.found(KIND, at, page.stroke(key).points, (key,), long, says,
+                         severity=SHOULD if long <= SPECK_MM else None, mend=mend)  # fmt: skip
 
 
 def _marks(page: Page) -> list[tuple[str, np.ndarray, float]]:

@@ -11,7 +11,7 @@ import numpy as np
 from plain_stride.form.contacts import BESIDE, CROSSING, TEE
 from plain_stride.proof.beside import Beside
 from plain_stride.proof.ends import ends_of, other_of
-from plain_stride.proof.finding import LOOK, Finding, Mend, point, points
+from plain_stride.proof.finding import LOOK, Finding, Mend, point
 from plain_stride.proof.page import Page
 
 KIND = "tangent"
@@ -53,10 +53,11 @@ def _kiss(page: Page, pair: Beside) -> Finding | None:
         return None
     where = pair.points[near] if near.any() else np.array([nearest.at])
     shared = near.sum() * pair.step > LEAST_MM
-    words = "run along each other" if shared else ("just touch" if nearest.gap <= 0.0 else f"pass {nearest.gap:.2f} mm from each other")  # noqa: E501
+    passing = "just touch" if nearest.gap <= 0.0 else f"pass {nearest.gap:.2f} mm from each other"
+    words = "run along each other" if shared else passing
     says = f"These two edges {words}: let them overlap clearly, part them clearly, or make the nearer one heavier."
-    return Finding(KIND, page.manners.severity(KIND), point(np.array(nearest.at)), points(where), (pair.a, pair.b),
-                   max(nearest.gap, 0.0), limit, "mm", says, _moved_apart(page, pair, np.array(nearest.at)))  # fmt: skip
+    at = np.array(nearest.at)
+    return page.found(KIND, at, where, (pair.a, pair.b), max(nearest.gap, 0.0), says, mend=_moved_apart(page, pair, at))
 
 
 def _moved_apart(page: Page, pair: Beside, at: np.ndarray) -> Mend | None:
@@ -92,8 +93,7 @@ def _end_kisses(page: Page, line: str) -> Iterator[Finding]:
         if not page.apart(line, other) or page.part(line).order >= page.part(other).order:
             continue
         says = "This end just touches what lies behind it: carry it clearly across, or end it clear of it."
-        yield Finding(KIND, page.manners.severity(KIND, LOOK), point(end.at), (point(end.at),), (line, other),
-                      max(met[0].gap, 0.0), limit, "mm", says)  # fmt: skip
+        yield page.found(KIND, end.at, end.at[None], (line, other), max(met[0].gap, 0.0), says, severity=LOOK)
 
 
 def _three_in_a_point(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
@@ -119,8 +119,7 @@ def _three_in_a_point(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
             continue
         spread = float(max(np.hypot(*(np.array(c.at) - at[k])) for c in here))
         says = f"{len(through)} lines run through one point: move one of them, or end it short."
-        yield Finding(KIND, page.manners.severity(KIND, LOOK), point(at[k]), (point(at[k]),), through, spread,
-                      page.limit(KIND), "mm", says)  # fmt: skip
+        yield page.found(KIND, at[k], at[k][None], through, spread, says, severity=LOOK)
 
 
 def _along_frames(page: Page, line: str) -> Iterator[Finding]:
@@ -130,7 +129,7 @@ def _along_frames(page: Page, line: str) -> Iterator[Finding]:
     stroke = page.stroke(line)
     for x0, y0, x1, y1 in page.sheet.frames:
         for axis, edge in ((0, x0), (0, x1), (1, y0), (1, y1)):
-            low, high = ((y0, y1) if axis == 0 else (x0, x1))
+            low, high = (y0, y1) if axis == 0 else (x0, x1)
             p, other = stroke.points[:, axis], stroke.points[:, 1 - axis]
             near = (np.abs(p - edge) <= FRAME_MM + stroke.full / 2.0) & (np.abs(stroke.way[:, axis]) <= 0.1)
             near &= (other >= low) & (other <= high)
@@ -139,5 +138,4 @@ def _along_frames(page: Page, line: str) -> Iterator[Finding]:
             where = stroke.points[near]
             away = float(np.abs(where[:, axis] - edge).min())
             says = "This line runs along the frame: bring it clearly in, or let it cross."
-            yield Finding(KIND, page.manners.severity(KIND), point(where[len(where) // 2]), points(where), (line,), away,
-                          FRAME_MM, "mm", says)  # fmt: skip
+            yield page.found(KIND, where[len(where) // 2], where, (line,), away, says, limit=FRAME_MM)

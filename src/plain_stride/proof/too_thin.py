@@ -4,8 +4,8 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from plain_stride.proof.finding import LOOK, Finding, Mend
 from plain_stride.proof.fine import STEP_MM, Fine
-from plain_stride.proof.finding import LOOK, Finding, Mend, point, points
 from plain_stride.proof.page import Page
 
 KIND = "too-thin"
@@ -40,7 +40,8 @@ def _is_tip(fine: Fine, run: np.ndarray) -> bool:
     if len(run) == on.stop - on.start:
         return False
     long = float(fine.s[run[-1]] - fine.s[run[0]])
-    return long <= max(TIP_MM, TIP_SHARE * float(fine.length[k])) and bool(np.ptp(fine.full[run]) > 0.3 * fine.full[run].max())  # noqa: E501
+    falls = bool(np.ptp(fine.full[run]) > 0.3 * fine.full[run].max())
+    return long <= max(TIP_MM, TIP_SHARE * float(fine.length[k])) and falls
 
 
 def _finding(page: Page, fine: Fine, key: str, run: np.ndarray, k: int, held: float) -> Finding:
@@ -56,6 +57,6 @@ def _finding(page: Page, fine: Fine, key: str, run: np.ndarray, k: int, held: fl
     long = end - start
     says = f"{thinnest:.2f} mm over {long:.1f} mm, where {target} holds {held:.2f}: make it heavier, or it breaks up."
     severity = LOOK if page.roles[key] == "texture" else None
-    return Finding(KIND, page.manners.severity(KIND, severity), point(fine.points[k]), points(fine.points[run]), (key,),
-                   thinnest, held, "mm", says,
-                   Mend(f"swell it {factor:.2f} times over that stretch", (change,)))  # fmt: skip
+    mend = Mend(f"swell it {factor:.2f} times over that stretch", (change,))
+    return page.found(KIND, fine.points[k], fine.points[run], (key,), thinnest, says, limit=held, unit="mm",
+                      severity=severity, mend=mend)  # fmt: skip

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from plain_stride.proof.finding import Finding
 from plain_stride.proof.fine import Stroke
-from plain_stride.proof.finding import Finding, point, points
 from plain_stride.proof.page import Page
 from plain_stride.tone.measured import evenness_of
 from plain_stride.tone.uneven import Hand
@@ -22,6 +22,7 @@ WIDTHS = 1.2
 def find(page: Page) -> Iterator[Finding]:
     """The uneven rows of a page: tones, and strokes that were pulled one by one."""
     limit = page.limit(KIND)
+    rows: list[tuple[tuple[str, ...], tuple[str, ...], Hand]]
     rows = [(tone.lines, (tone.id,), Hand(tone.evenness)) for tone in page.tones if tone.kind == "hatch"]
     rows += [(row, (), Hand()) for row in page.sets.rows]
     for lines, others, hand in rows:
@@ -39,10 +40,10 @@ def find(page: Page) -> Iterator[Finding]:
         by_pitch = pitch / allowed[0] >= wide / allowed[1]
         measured, most = (pitch, allowed[0]) if by_pitch else (found.cv_width, allowed[1] * WIDTHS)
         middles = np.array([one.points[len(one.s) // 2] for one in strokes])
-        says = (f"Strokes lie {found.pitch:.2f} mm apart and vary by {pitch:.0%}: space them anew." if by_pitch
-                else f"Strokes are {found.width:.2f} mm wide and vary by {found.cv_width:.0%}: give them one weight.")  # fmt: skip
-        yield Finding(KIND, page.manners.severity(KIND), point(middles[_odd(middles)]), points(middles), tuple(lines),
-                      measured, most, "of the mean", says, None, others)  # fmt: skip
+        says = f"Strokes are {found.width:.2f} mm wide and vary by {found.cv_width:.0%}: give them one weight."
+        if by_pitch:
+            says = f"Strokes lie {found.pitch:.2f} mm apart and vary by {pitch:.0%}: space them anew."
+        yield page.found(KIND, middles[_odd(middles)], middles, lines, measured, says, limit=most, others=others)
 
 
 def _is_hatching(pitch: float, strokes: list[Stroke], cv: float) -> bool:

@@ -9,8 +9,8 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from plain_stride.proof.finding import Finding, Mend
 from plain_stride.proof.fine import STEP_MM, Fine
-from plain_stride.proof.finding import Finding, Mend, point, points
 from plain_stride.proof.page import Page
 
 KIND = "wobble"
@@ -46,16 +46,14 @@ def _finding(page: Page, fine: Fine, rms: np.ndarray, k: int) -> Finding:
     mend = Mend(f"smooth it, nowhere by more than {leeway:.2f} mm",
                 ({"change": "smooth", "line": key, "leeway": leeway},), safe=False)  # fmt: skip
     says = f"This line shivers by {measured:.2f} mm here: pull it again in one go, or smooth it."
-    return Finding(KIND, page.manners.severity(KIND), point(fine.points[k]), points(fine.points[over]), (key,), measured,
-                   limit, "mm", says, mend)  # fmt: skip
+    return page.found(KIND, fine.points[k], fine.points[over], (key,), measured, says, mend=mend)
 
 
 def _ruled(page: Page, key: str, crooked: float) -> Finding:
     places = page.stroke(key).points
     says = f"This line is ruled and lies {crooked:.2f} mm beside a straight: rule it anew."
-    return Finding(KIND, page.manners.severity(KIND), point(places[len(places) // 2]), points(places), (key,), crooked,
-                   page.limit(KIND), "mm", says,
-                   Mend("make it straight", ({"change": "straighten", "line": key},), safe=False))  # fmt: skip
+    mend = Mend("make it straight", ({"change": "straighten", "line": key},), safe=False)
+    return page.found(KIND, places[len(places) // 2], places, (key,), crooked, says, mend=mend)
 
 
 def wobble(fine: Fine) -> np.ndarray:
@@ -63,19 +61,19 @@ def wobble(fine: Fine) -> np.ndarray:
     off, wide = _off(fine, SPAN_MM), _off(fine, WIDE_MM)
     turns = _crossings(fine, off)
     window = round(WINDOW_MM / STEP_MM)
-    mean = _averaged(fine, off * off, window)
-    often = _averaged(fine, turns, window) * window
+    mean = fine.averaged(off * off, window)
+    often = fine.averaged(turns, window) * window
     rms = np.sqrt(np.maximum(mean, 0.0))
-    drawn = np.sqrt(_averaged(fine, wide * wide, window)) * OWN_SHARE > rms
+    drawn = np.sqrt(fine.averaged(wide * wide, window)) * OWN_SHARE > rms
     return np.where((often >= LEAST_TURNS) & ~drawn, rms, 0.0)
 
 
 def _off(fine: Fine, span: float) -> np.ndarray:
     """How far (n,) each place lies to the left of the line smoothed over a span, slow departures taken off."""
     half = round(span / STEP_MM / 2.0)
-    calm = np.column_stack([_smoothed(fine, fine.points[:, k], half) for k in (0, 1)])
+    calm = np.column_stack([fine.smoothed(fine.points[:, k], half) for k in (0, 1)])
     across = ((fine.points - calm) * fine.left).sum(axis=1)
-    return np.where(_inside(fine, half), across - _smoothed(fine, across, half), 0.0)
+    return np.where(_inside(fine, half), across - fine.smoothed(across, half), 0.0)
 
 
 def _inside(fine: Fine, half: int) -> np.ndarray:
@@ -83,42 +81,10 @@ def _inside(fine: Fine, half: int) -> np.ndarray:
     return fine.from_end >= half * STEP_MM / 2.0
 
 
-def _smoothed(fine: Fine, values: np.ndarray, half: int) -> np.ndarray:
-    """Values (n,) averaged over so many places to either side twice (a triangle), mirrored through the ends."""
-    out = values
-    for _ in range(2):
-        out = _box(fine, out, half // 2)
-    return out
-
-
-def _box(fine: Fine, values: np.ndarray, half: int) -> np.ndarray:
-    """A running mean over half places to either side, lines apart; at ends over what lies on both sides alike."""
-    n = len(values)
-    if not n:
-        return values
-    first, last = fine.starts[:-1][fine.line], fine.starts[1:][fine.line] - 1
-    here = np.arange(n)
-    reach = np.minimum(half, np.minimum(here - first, last - here))
-    sums = np.concatenate([[0.0], np.cumsum(values)])
-    return np.asarray((sums[here + reach + 1] - sums[here - reach]) / (2 * reach + 1))
-
-
-def _averaged(fine: Fine, values: np.ndarray, window: int) -> np.ndarray:
-    """Means (n,) over a window round each place, of what of it lies on the line."""
-    n = len(values)
-    if not n:
-        return values
-    first, last = fine.starts[:-1][fine.line], fine.starts[1:][fine.line] - 1
-    here = np.arange(n)
-    low, high = np.maximum(here - window // 2, first), np.minimum(here + window // 2, last)
-    sums = np.concatenate([[0.0], np.cumsum(values)])
-    return np.asarray((sums[high + 1] - sums[low]) / (high + 1 - low))
-
-
 def _crossings(fine: Fine, off: np.ndarray) -> np.ndarray:
     """1 (n,) where a line changes sides after it was clearly on the other one."""
     out = np.zeros(len(off))
-    least = 0.25 * np.sqrt(np.maximum(_averaged(fine, off * off, round(WINDOW_MM / STEP_MM)), 0.0))
+    least = 0.25 * np.sqrt(np.maximum(fine.averaged(off * off, round(WINDOW_MM / STEP_MM)), 0.0))
     clear = np.flatnonzero(np.abs(off) > np.maximum(least, 1e-4))
     if len(clear) > 1:
         turned = (np.sign(off[clear[1:]]) != np.sign(off[clear[:-1]])) & (fine.line[clear[1:]] == fine.line[clear[:-1]])

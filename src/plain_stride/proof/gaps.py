@@ -34,7 +34,8 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
 
 
 def _gap(page: Page, end: LineEnd) -> Finding | None:
-    if end.kind in LOOSE:
+    # A contact counts the end's own half-width in, which only a round one has beyond it.
+    if end.kind in LOOSE or any(c.gap + end.half - end.cap <= MET_MM for c in end.contacts):
         return None
     near = [(*white_to(page, end, other), other) for other in _others(page, end)]
     if (own := _to_itself(page, end)) is not None:

@@ -21,7 +21,7 @@ from plain_stride.cli import (
 from plain_stride.cli.telling import refuse
 from plain_stride.errors import StrideError
 
-NOT_YET = ("mend", "flats", "finish", "deliver", "log", "order", "forecast", "practice")
+NOT_YET = ("flats", "finish", "deliver", "log", "order", "forecast", "practice")
 ROOMS = (window_commands, job_commands, pencil_commands, line_commands, tone_command, proof_command,
          export_command)  # fmt: skip
 

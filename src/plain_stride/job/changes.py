@@ -19,6 +19,7 @@ from plain_stride.job import (
     pencil_changes,
     place_changes,
     point_changes,
+    proof_changes,
     role_changes,
     shape_changes,
     tone_changes,
@@ -41,6 +42,6 @@ __all__ = [
     "CHANGES", "DEFAULT_PART", "DEFAULT_ROLE", "DEFAULT_TIER", "TINTS", "Made", "again_changes", "argument_names",
     "black_changes", "board_changes", "crossing_changes", "frame_changes", "from_black_changes", "hold_changes",
     "join_changes", "line_changes", "make", "make_all", "mend_changes", "part_changes", "pencil_changes",
-    "place_changes", "point_changes", "role_changes", "shape_changes", "tone_changes", "trimmed_stretch",
-    "weight_changes",
+    "place_changes", "point_changes", "proof_changes", "role_changes", "shape_changes", "tone_changes",
+    "trimmed_stretch", "weight_changes",
 ]  # fmt: skip

@@ -1,24 +1,42 @@
 """A job as the proof reads it."""
 
+from collections.abc import Iterator
+
 from plain_stride.form.drawing import Drawing
 from plain_stride.job.art import is_draft
+from plain_stride.job.black_told import ink_of, round_halo
 from plain_stride.job.board_facts import edges_of, frames_of, target_of
 from plain_stride.job.drawn import JobDrawing
+from plain_stride.job.job import Job
+from plain_stride.job.pencil_reading import read_job
+from plain_stride.job.pencils_and_ink import coverage_of, lost_of
+from plain_stride.job.proof_changes import MANNERS
+from plain_stride.job.records import HALO
 from plain_stride.job.reports import inked_of
 from plain_stride.job.rows import JobRows
+from plain_stride.job.serving import Progress
 from plain_stride.job.shapes import Shapes
-from plain_stride.proof.page import Page, Sheet, ToneInk
+from plain_stride.lines.area_black import area_of_rings
+from plain_stride.pencils.errors import PencilsError
+from plain_stride.proof.intent import Meant
+from plain_stride.proof.limits import Manners
+from plain_stride.proof.page import Against, HaloInk, Page, Sheet, ToneInk
+from plain_stride.tone.halos import INSIDE, OUTSIDE
 
 
-def page_of(job: JobRows, shapes: Shapes, drawing: Drawing | None = None) -> Page:
-    """What the proof of a job reads. drawing: as the job stands, with its contacts, where that is known."""
+def page_of(
+    job: JobRows, shapes: Shapes, drawing: Drawing | None = None, against: Against | None = None
+) -> Page:  # fmt: skip
+    """What the proof of a job reads. drawing: as the job stands, with its contacts, where that is known; against: its
+    ink held against its pencils, where these were read."""
     now = drawing if drawing is not None else JobDrawing(job, shapes).now()
     hidden = {part.id for part in job.parts() if part.hidden}
     lines = {key: shapes[key] for key, row in job.rows.lines.items()
              if row.part not in hidden and not is_draft(job, key)}  # fmt: skip
     blacks = {key: shapes.black(key) for key, row in job.rows.blacks.items() if row.part not in hidden}
     return Page(sheet_of_job(job), inked_of(job, shapes), lines, now.contacts, blacks,
-                {key: job.rows.blacks[key].part for key in blacks}, _tones(job, hidden))  # fmt: skip
+                {key: job.rows.blacks[key].part for key in blacks}, _tones(job, hidden),
+                tuple(_halos(job, shapes, hidden)), against, manners_of(job))  # fmt: skip
 
 
 def sheet_of_job(job: JobRows) -> Sheet:
@@ -36,3 +54,45 @@ def _tones(job: JobRows, hidden: set[str]) -> tuple[ToneInk, ...]:
         out.append(ToneInk(key, row.kind, lines, tuple(one for one in ink if one in job.rows.blacks),
                            float(row.told.get("evenness", 0.0) or 0.0)))  # fmt: skip
     return tuple(out)
+
+
+def _halos(job: JobRows, shapes: Shapes, hidden: set[str]) -> Iterator[HaloInk]:
+    for key, row in job.rows.tones.items():
+        source = str(row.told.get("black") or row.told.get("line"))
+        white = [one for one in job.tone_ink(key) if one in job.rows.blacks and job.rows.blacks[one].part not in hidden]
+        if row.kind != HALO or source not in job.inked_rows() or not white:
+            continue
+        mm = float(row.told.get("mm", job.plan.halo))
+        area = area_of_rings([ring for one in white for ring in shapes.black(one).rings])
+        edge = area_of_rings(shapes.ink(source).rings).boundary
+        comes_round = row.told.get("side", INSIDE) in (INSIDE, OUTSIDE) and not row.told.get("between", False)
+        yield HaloInk(key, area, edge, ink_of(job, shapes, round_halo(area, mm)).difference(area), mm, comes_round)
+
+
+def against_of(job: Job, shapes: Shapes, progress: Progress) -> Against | None:
+    """The ink of a job against its pencils, which are read for it; None where there are none. Raises StoppedError."""
+    if not job.rows.lines:
+        return None
+    try:
+        reading = read_job(job, progress)
+        return Against(coverage_of(job, shapes, reading), lost_of(job, shapes, reading))
+    except PencilsError:
+        return None
+
+
+def manners_of(job: JobRows) -> Manners:
+    """The house manners of a job; the usual ones where none are laid."""
+    row = job.rows.manners.get(MANNERS)
+    return row.manners if row is not None else Manners()
+
+
+def meant_of(job: JobRows) -> dict[str, Meant]:
+    """What was said to be meant so, by id."""
+    return {key: row.meant() for key, row in job.rows.meant.items()}
+
+
+def parts_of_ink(job: JobRows) -> dict[str, str]:
+    """The part of each line, black and tone."""
+    parts = {key: row.part for key, row in job.inked_rows().items()}
+    tones = {key: parts[ink[0]] for key in job.rows.tones if (ink := job.tone_ink(key))}
+    return parts | tones

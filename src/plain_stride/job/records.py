@@ -38,6 +38,7 @@ from plain_stride.job.line_fields import (
 )
 from plain_stride.job.line_weight import PLAIN, LineWeight, plain_line_weight, read_line_weight
 from plain_stride.job.plan_record import PlanRecord
+from plain_stride.job.proof_records import MannersRecord, MeantRecord, RemarkRecord
 from plain_stride.job.record_fields import (
     FARTHEST_PLACE_MM,
     FARTHEST_SOURCE,
@@ -433,7 +434,8 @@ class AreaRecord(Record):
 RECORDS: dict[str, type[Record]] = {
     kind.table: kind
     for kind in (BoardRecord, FrameRecord, TargetRecord, PartRecord, LineRecord, BlackRecord, FamilyRecord,
-                 HoldRecord, PlanRecord, NibRecord, PencilRecord, PassRecord, AreaRecord, ToneRecord)
+                 HoldRecord, PlanRecord, NibRecord, PencilRecord, PassRecord, AreaRecord, ToneRecord,
+                 MeantRecord, MannersRecord, RemarkRecord)
 }  # fmt: skip
 """Kinds of rows that change, by their table."""
 
@@ -456,6 +458,9 @@ class Tables:
     passes: dict[str, PassRecord] = field(default_factory=dict)
     areas: dict[str, AreaRecord] = field(default_factory=dict)
     tones: dict[str, ToneRecord] = field(default_factory=dict)
+    meant: dict[str, MeantRecord] = field(default_factory=dict)
+    manners: dict[str, MannersRecord] = field(default_factory=dict)
+    remarks: dict[str, RemarkRecord] = field(default_factory=dict)
 
     def of(self, table: str) -> dict[str, Any]:
         """The rows of one table by id."""

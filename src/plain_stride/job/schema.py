@@ -6,7 +6,7 @@
 from plain_stride.job.record_fields import Column
 from plain_stride.job.records import RECORDS
 
-SCHEMA_VERSION = 11
+SCHEMA_VERSION = 12
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
@@ -99,6 +99,13 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "CREATE TABLE tones (id TEXT PRIMARY KEY, kind TEXT, told TEXT, gone TEXT, area REAL)",
         "ALTER TABLE lines ADD COLUMN tone TEXT",
         "ALTER TABLE blacks ADD COLUMN tone TEXT",
+    ),
+    11: (
+        "CREATE TABLE meant (id TEXT PRIMARY KEY, scope TEXT, kind TEXT, ink TEXT, x_mm REAL, y_mm REAL,"
+        " measured REAL, reason TEXT)",
+        "CREATE TABLE manners (id TEXT PRIMARY KEY, manners TEXT)",
+        "CREATE TABLE remarks (id TEXT PRIMARY KEY, x_mm REAL, y_mm REAL, words TEXT, strokes TEXT, author TEXT,"
+        " answer TEXT, done INTEGER)",
     ),
 }
 """What brings a file of a schema to the next one."""

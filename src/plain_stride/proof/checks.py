@@ -3,10 +3,12 @@
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 
 from plain_stride.proof import (
+    against_pencils,
     blobs,
     fill_in,
     flat_weights,
     gaps,
+    halos,
     inversions,
     loose_strands,
     low_resolution,
@@ -28,7 +30,8 @@ Check = Callable[[Page, Sequence[str]], Iterable[Finding]]
 BY_LINE: tuple[Check, ...] = (gaps.find, overshoots.find, wobbles.find, blobs.find, too_thin.find, flat_weights.find,
                               strays.find, off_board.find, loose_strands.find)  # fmt: skip
 """Checks of some lines, which look at what lies round them."""
-OF_ALL: tuple[Callable[[Page], Iterable[Finding]], ...] = (inversions.find, uneven_hatch.find, low_resolution.find)
+OF_ALL: tuple[Callable[[Page], Iterable[Finding]], ...] = (inversions.find, uneven_hatch.find, low_resolution.find,
+                                                            halos.find, against_pencils.find)  # fmt: skip
 """Checks of a page as a whole."""
 FOLDED_SHARE, FOLDED_LEAST = 0.15, 2
 """What more strokes of a set have than this is how the set was drawn, and no fault of each."""

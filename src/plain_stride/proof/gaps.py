@@ -20,6 +20,8 @@ how much of itself a line runs before its end can come back to it."""
 FADED_MM, SLANT = 0.8, 3.5
 """A fading end that stops farther off than this has room to; how many times as far as straight across a line may go
 that comes aslant."""
+STRAIGHT_MM, ON_MM = 0.03, 0.06
+"""What an end need not be drawn over; how near its way must come to the middle of what it meets."""
 
 
 def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
@@ -50,7 +52,8 @@ def _gap(page: Page, end: LineEnd) -> Finding | None:
     says = f"The {end.name} of this line stops {gap:.2f} mm short of {what}: carry it on, or end it clear of it."
     lines = tuple(dict.fromkeys((end.line, other)))
     return page.found(KIND, (end.at + to) / 2.0, np.array([end.at, to]), lines, gap, says,
-                      severity=LOOK if end.fades and gap > CLOSE_MM else None, mend=_mend(end, gap, other))  # fmt: skip
+                      severity=LOOK if end.fades and gap > CLOSE_MM else None,
+                      mend=_mend(end, _met_on_its_way(page, end, gap, to, other)))  # fmt: skip
 
 
 def _others(page: Page, end: LineEnd) -> list[str]:
@@ -93,8 +96,24 @@ def _leads_to(page: Page, end: LineEnd, gap: float, other: str) -> bool:
     return any(nearest_on(page, other, at)[0] <= half_at(page, other, nearest_on(page, other, at)[1]) for at in way[1:])
 
 
-def _mend(end: LineEnd, gap: float, other: str) -> Mend | None:
+def _mend(end: LineEnd, to: np.ndarray) -> Mend:
+    """Its end carried on to the middle of what it meets: along its own way as far as that comes, then drawn over."""
+    off = to - end.at
+    on = max(float(off @ end.out), 0.0)
+    over = off - on * end.out
+    changed = [end.line, end.name, round(on, 4)]
+    if float(np.hypot(*over)) > STRAIGHT_MM:
+        changed += [round(float(v), 4) for v in over]
+    return Mend(f"carry its {end.name} on by {np.hypot(*off):.2f} mm, into what it meets",
+                ({"change": "mend-ends", "mends": [changed]},))  # fmt: skip
+
+
+def _met_on_its_way(page: Page, end: LineEnd, gap: float, to: np.ndarray, other: str) -> np.ndarray:
+    """(2,) where a line that goes straight on comes to the middle of the other, where it does so soon; else `to`."""
     if other == end.line:
-        return None
-    return Mend(f"carry its {end.name} on by {gap:.2f} mm, to where it meets",
-                ({"change": "tidy", "lines": [end.line], "gap": round(gap + 0.02, 3), "overshoot": 0.0},))  # fmt: skip
+        return to
+    reach = SLANT * (gap + float(np.hypot(*(to - end.at))) / 2.0)
+    ways = end.at + np.linspace(0.0, reach, 40)[:, None] * end.out
+    away = [nearest_on(page, other, at)[0] for at in ways]
+    k = int(np.argmin(away))
+    return ways[k] if away[k] <= ON_MM and k > 0 else to

@@ -55,7 +55,7 @@ LIMITS: Mapping[str, Limit] = {
     "flat-weight": Limit(0.04, "of the mean", LOOK, 0.0, 0.5, "One width from end to end is dead, unless it is meant.",
                          below=True),
     "unfinished": Limit(8.0, "mm", SHOULD, 1.0, 500.0, "The pencils go on here and the ink does not."),
-    "straying": Limit(0.5, "mm", LOOK, 0.05, 20.0, "Ink that leaves its pencil line draws another form."),
+    "straying": Limit(0.8, "mm", LOOK, 0.05, 20.0, "Ink that leaves its pencil line draws another form."),
     "off-board": Limit(0.5, "mm", MUST, 0.0, 100.0, "What lies outside the safe margin may be cut off."),
     "low-resolution": Limit(1.0, "of what print wants", SHOULD, 0.1, 4.0, "Edges will show steps in print.",
                             below=True),

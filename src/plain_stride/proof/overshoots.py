@@ -34,8 +34,9 @@ def _overshoot(page: Page, end: LineEnd) -> Finding | None:
     if over <= page.limit(KIND) or over > MOST_MM:
         return None
     says = f"The {end.name} of this line runs {over:.2f} mm past the one that it ends on: take the tail off."
+    back = end.from_end(crossed) - max(end.cap - half_at(page, other, place_on(crossed, other)), 0.0)
     mend = Mend(f"take {over:.2f} mm off its {end.name}",
-                ({"change": "tidy", "lines": [end.line], "gap": 0.0, "overshoot": round(over + 0.02, 3)},))  # fmt: skip
+                ({"change": "mend-ends", "mends": [[end.line, end.name, -round(back, 4)]]},))  # fmt: skip
     severity = LOOK if page.roles[end.line] == "detail" else None
     return page.found(
         KIND, end.at, np.array([foot, end.at]), (end.line, other), over, says, severity=severity, mend=mend

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -13,6 +14,8 @@ from plain_stride.form.roles import FOUND, ROLES
 from plain_stride.lines.area_black import area_of_black
 from plain_stride.lines.black import Black
 from plain_stride.lines.shape import Shape
+from plain_stride.pencils.coverage import Coverage
+from plain_stride.pencils.lost import Lost
 from plain_stride.proof.finding import Finding, Mend, point, points
 from plain_stride.proof.fine import Fine, Stroke, fine_of, stroke_of
 from plain_stride.proof.limits import LIMITS, Manners
@@ -42,6 +45,27 @@ class ToneInk:
     lines: tuple[str, ...]
     blacks: tuple[str, ...]
     evenness: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class HaloInk:
+    """A halo: white, dark: Shapely areas of it and of the ink round it; edge: the line it lies beside; mm: its width as
+    it was asked; comes_round: whether it is meant to."""
+
+    id: str
+    white: Any
+    edge: Any
+    dark: Any
+    mm: float
+    comes_round: bool
+
+
+@dataclass(frozen=True, eq=False)
+class Against:
+    """Ink against its pencils. lost: None where it is not known."""
+
+    coverage: Coverage
+    lost: Lost | None
 
 
 class BlackArea:
@@ -77,6 +101,8 @@ class Page:
     blacks: Mapping[str, Black] = field(default_factory=dict)
     black_parts: Mapping[str, str] = field(default_factory=dict)
     tones: tuple[ToneInk, ...] = ()
+    halos: tuple[HaloInk, ...] = ()
+    against: Against | None = None
     manners: Manners = field(default_factory=Manners)
 
     @property

@@ -84,13 +84,13 @@ def measured(halo: Any, edge: Any, dark: Any, mm: float) -> HaloMeasured:
     """What a halo measures. edge: the edge it lies beside, as a Shapely line; dark: all ink that is left."""
     import shapely
 
-    far = _far_side(halo, edge, mm)
+    far = far_side(halo, edge, mm)
     away = shapely.distance(shapely.points(far), edge) if len(far) else np.zeros(1)
     closed = any(len(part.interiors) for part in shapely.get_parts(halo) if part.geom_type == "Polygon")
     return HaloMeasured(float(away.min()), float(away.max()), closed, _doubled(halo, edge, dark, mm))
 
 
-def _far_side(halo: Any, edge: Any, mm: float) -> np.ndarray:
+def far_side(halo: Any, edge: Any, mm: float) -> np.ndarray:
     """Places (n, 2) on the side of a halo that is not the edge's, but for its ends, that lie across."""
     import shapely
 

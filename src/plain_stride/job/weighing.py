@@ -99,6 +99,7 @@ class JobWeighing:
         self._weighed: Weighed | None = None
         self._last: Told | None = None
         self._version, self._held = -1, 0
+        self._counted = (-1, False)
 
     def profile(self, line: str) -> PlanProfile:
         """What the plan wants along a line."""
@@ -107,11 +108,17 @@ class JobWeighing:
             return row.weight.pinned
         if row.tone is not None:
             return self._even(plan.width(row.role, self.job.rows.parts[row.part].tier))
-        if not plan.is_even and not self._held and not self.beside and plan_counts(self.job):
+        if not plan.is_even and not self._held and not self.beside and self._plan_counts():
             self._bring_up_to_date()
         kept = None if plan.is_even else self._shown.get(line) or self._profiles.get(line)
         # Until the whole is weighed, or where a line does not count: what its role and its depth give.
         return kept or self._even(plan.width(row.role, self.job.rows.parts[row.part].tier))
+
+    def _plan_counts(self) -> bool:
+        """Whether the plan changes any line; looked at once for a state of the job, as this is asked of each line."""
+        if self._counted[0] != self.job.version:
+            self._counted = (self.job.version, plan_counts(self.job))
+        return self._counted[1]
 
     def _even(self, mm: float) -> PlanProfile:
         """One profile for each width: the same profile means the same line."""

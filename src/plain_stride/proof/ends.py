@@ -80,14 +80,23 @@ def ends_of(page: Page, line: str) -> Iterator[LineEnd]:
 
 def nearest_on(page: Page, line: str, at: np.ndarray) -> tuple[float, float, np.ndarray]:
     """(mm, arc length, place (2,)) of the place of a line's middle that lies nearest to another one."""
+    away, s, feet = nearest_to_all(page, line, at[None])
+    return float(away[0]), float(s[0]), feet[0]
+
+
+def nearest_to_all(page: Page, line: str, places: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(mm (k,), arc lengths (k,), places (k, 2)) of the places of a line's middle that lie nearest to others (k, 2).
+    Grows with the product of both."""
     stroke = page.stroke(line)
     p = stroke.points
     a, d = p[:-1], np.diff(p, axis=0)
-    u = np.clip(((at - a) * d).sum(axis=1) / np.maximum((d * d).sum(axis=1), 1e-18), 0.0, 1.0)
-    feet = a + d * u[:, None]
-    away = np.hypot(*(feet - at).T)
-    k = int(np.argmin(away))
-    return float(away[k]), float(stroke.s[k] + u[k] * stroke.step), feet[k]
+    u = ((places[:, None] - a) * d).sum(axis=2) / np.maximum((d * d).sum(axis=1), 1e-18)
+    u = np.minimum(np.maximum(u, 0.0), 1.0)
+    off = a + d * u[:, :, None] - places[:, None]
+    far = (off * off).sum(axis=2)
+    rows, k = np.arange(len(places)), far.argmin(axis=1)
+    share = u[rows, k]
+    return np.sqrt(far[rows, k]), stroke.s[k] + share * stroke.step, a[k] + d[k] * share[:, None]
 
 
 def half_at(page: Page, line: str, s: float) -> float:

@@ -9,7 +9,17 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from plain_stride.form.contacts import LOOK_OUT_MM
-from plain_stride.proof.ends import LOOSE, MET_MM, LineEnd, ends_of, half_at, nearest_on, other_of, white_to
+from plain_stride.proof.ends import (
+    LOOSE,
+    MET_MM,
+    LineEnd,
+    ends_of,
+    half_at,
+    nearest_on,
+    nearest_to_all,
+    other_of,
+    white_to,
+)
 from plain_stride.proof.finding import LOOK, Finding, Mend
 from plain_stride.proof.page import Page
 
@@ -77,23 +87,27 @@ def _to_itself(page: Page, end: LineEnd) -> tuple[float, np.ndarray] | None:
 def _is_meant(page: Page, end: LineEnd, gap: float, to: np.ndarray, other: str) -> bool:
     """Whether an end goes towards what it does not reach."""
     if other != end.line:
-        s = nearest_on(page, other, end.at)[1]
-        if gap > LOOK_OUT_MM or not page.is_behind(end.line, other) or not page.seen(other, s):
+        if gap > LOOK_OUT_MM or not page.is_behind(end.line, other):
             return False
-    if gap <= CLOSE_MM:
-        return True
+        if gap > CLOSE_MM and not _is_aimed(page, end, gap, to, other):
+            return False
+        return page.seen(other, nearest_on(page, other, end.at)[1])
+    return gap <= CLOSE_MM or _is_aimed(page, end, gap, to, other)
+
+
+def _is_aimed(page: Page, end: LineEnd, gap: float, to: np.ndarray, other: str) -> bool:
+    """Whether an end points at a place, or its line would soon run into the other: one that comes aslant does."""
     if end.fades and gap > FADED_MM:
         return False
     off = to - end.at
     aimed = float(off @ end.out) / max(float(np.hypot(*off)), 1e-9)
-    return aimed >= np.cos(np.radians(FADED_DEG if end.fades else AIMED_DEG)) or _leads_to(page, end, gap, other)
-
-
-def _leads_to(page: Page, end: LineEnd, gap: float, other: str) -> bool:
-    """Whether a line that goes straight on from its end soon runs into the other: one that comes aslant does."""
-    reach = SLANT * gap + end.half
-    way = end.at + np.linspace(0.0, reach, 16)[:, None] * end.out
-    return any(nearest_on(page, other, at)[0] <= half_at(page, other, nearest_on(page, other, at)[1]) for at in way[1:])
+    if aimed >= np.cos(np.radians(FADED_DEG if end.fades else AIMED_DEG)):
+        return True
+    if aimed <= 0.0:
+        return False
+    way = end.at + np.linspace(0.0, SLANT * gap + end.half, 16)[1:, None] * end.out
+    away, s, _ = nearest_to_all(page, other, way)
+    return bool((away <= [half_at(page, other, one) for one in s.tolist()]).any())
 
 
 def _mend(end: LineEnd, to: np.ndarray) -> Mend:
@@ -114,6 +128,6 @@ def _met_on_its_way(page: Page, end: LineEnd, gap: float, to: np.ndarray, other:
         return to
     reach = SLANT * (gap + float(np.hypot(*(to - end.at))) / 2.0)
     ways = end.at + np.linspace(0.0, reach, 40)[:, None] * end.out
-    away = [nearest_on(page, other, at)[0] for at in ways]
+    away = nearest_to_all(page, other, ways)[0]
     k = int(np.argmin(away))
     return ways[k] if away[k] <= ON_MM and k > 0 else to

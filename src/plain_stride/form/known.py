@@ -10,6 +10,7 @@ import numpy as np
 
 from plain_stride.form.cover import SIMPLE_MM, Cover
 from plain_stride.form.drawing import STRAND_MM, Drawing
+from plain_stride.form.hatching_rows import hatching_rows
 from plain_stride.form.junctions import Junctions, Tables, junctions_of
 from plain_stride.form.outside import Outside, outside_of
 from plain_stride.form.places import Places, along_of, places_of
@@ -17,6 +18,8 @@ from plain_stride.lines.curve import flatten
 from plain_stride.lines.shape import Path
 
 AT_ONCE = 2
+ON_FORMS = ("texture", "halo")
+"""Roles of lines that lie on forms and make none."""
 SHORT_RUN_MM, CONTOUR_MM = 2.0, 20.0
 """A stretch that changes sides for less than this is taken for what lies round it; a line of a part that encloses
 nothing which is longer than the second is an outline of its own, as those of a row of hills."""
@@ -84,7 +87,10 @@ def known_of(drawing: Drawing, sides: Sides = sides_of_parts, tables: Tables | N
                    key=lambda key: _by_place(drawing.lines[key].path))  # fmt: skip
     places = places_of((key, drawing.lines[key].path) for key in lines)
     outside, form = np.zeros(len(places.s), bool), np.zeros(len(places.s), int)
-    parts = list(_by_part(drawing, lines).values())
+    # Texture is on a form and encloses none; a page of hatching would take minutes to be noded.
+    rows = hatching_rows([drawing.lines[key].path for key in lines])
+    forming = [key for key, row in zip(lines, rows, strict=True) if not row and drawing.lines[key].role not in ON_FORMS]
+    parts = list(_by_part(drawing, forming).values())
     for keys, all_told in zip(parts, sides([[drawing.lines[key].path for key in keys] for keys in parts]), strict=True):
         for key, told in zip(keys, all_told, strict=True):
             on = places.of(places.row[key])

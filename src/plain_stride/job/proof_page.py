@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from plain_stride.errors import StrideError
 from plain_stride.form.drawing import Drawing
 from plain_stride.job.art import is_draft
 from plain_stride.job.black_told import ink_of, round_halo
@@ -14,10 +15,10 @@ from plain_stride.job.proof_changes import MANNERS
 from plain_stride.job.records import HALO
 from plain_stride.job.reports import inked_of
 from plain_stride.job.rows import JobRows
-from plain_stride.job.serving import Progress
+from plain_stride.job.serving import Progress, StoppedError
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.weighing import plan_counts
 from plain_stride.lines.area_black import area_of_rings
-from plain_stride.pencils.errors import PencilsError
 from plain_stride.proof.intent import Meant
 from plain_stride.proof.limits import Manners
 from plain_stride.proof.page import Against, HaloInk, Page, Sheet, ToneInk
@@ -29,12 +30,16 @@ def page_of(
 ) -> Page:  # fmt: skip
     """What the proof of a job reads. drawing: as the job stands, with its contacts, where that is known; against: its
     ink held against its pencils, where these were read."""
-    now = drawing if drawing is not None else JobDrawing(job, shapes).now()
+    inked = inked_of(job, shapes)
+    if drawing is None:
+        # Without a plan the hand's widths are all, and their contacts are known already.
+        own = plan_counts(job) or job.plan.floor
+        drawing = JobDrawing(job, shapes).now() if own else inked.scene.drawing
     hidden = {part.id for part in job.parts() if part.hidden}
     lines = {key: shapes[key] for key, row in job.rows.lines.items()
              if row.part not in hidden and not is_draft(job, key)}  # fmt: skip
     blacks = {key: shapes.black(key) for key, row in job.rows.blacks.items() if row.part not in hidden}
-    return Page(sheet_of_job(job), inked_of(job, shapes), lines, now.contacts, blacks,
+    return Page(sheet_of_job(job), inked, lines, drawing.contacts, blacks,
                 {key: job.rows.blacks[key].part for key in blacks}, _tones(job, hidden),
                 tuple(_halos(job, shapes, hidden)), against, manners_of(job))  # fmt: skip
 
@@ -71,12 +76,15 @@ def _halos(job: JobRows, shapes: Shapes, hidden: set[str]) -> Iterator[HaloInk]:
 
 def against_of(job: Job, shapes: Shapes, progress: Progress) -> Against | None:
     """The ink of a job against its pencils, which are read for it; None where there are none. Raises StoppedError."""
-    if not job.rows.lines:
+    if not job.rows.lines or not job.rows.pencils:
         return None
     try:
         reading = read_job(job, progress)
         return Against(coverage_of(job, shapes, reading), lost_of(job, shapes, reading))
-    except PencilsError:
+    except StoppedError:
+        raise
+    except StrideError:
+        # References alone, or what cannot be read: the ink is proofed without it.
         return None
 
 

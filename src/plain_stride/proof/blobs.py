@@ -20,8 +20,9 @@ FLANK_MM = 2.0
 
 def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
     """The blobs of some lines."""
-    drawn = [key for key in lines if page.roles[key] != "halo"]
-    fine, limit = page.fine(drawn), page.limit(KIND)
+    limit = page.limit(KIND)
+    swelling = [key for key in lines if np.ptp(page.shapes[key].body.full) > limit]
+    fine = page.fine(swelling)
     base = _opened(fine, fine.body, round(SPAN_MM / STEP_MM))
     high = fine.body - base
     for run in fine.runs((high > limit) & (high > LEAST_SHARE * base)):

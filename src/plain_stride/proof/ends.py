@@ -2,10 +2,12 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from plain_stride.form.contacts import Contact
+from plain_stride.lines.shape import Shape
 from plain_stride.proof.page import Page
 
 MET_MM, NEAR_MM, BLUNT = 0.02, 1.0, 0.5
@@ -18,8 +20,9 @@ LOOSE = ("broken", "dotted", "stutter")
 @dataclass(frozen=True, eq=False)
 class LineEnd:
     """at (2,) mm; out (2,): the way it points; s: where along its line; half: mm of ink to either side; cap: mm of ink
-    beyond it; body: mm of width where the end begins; contacts: those that are its own, the nearest first."""
+    beyond it; contacts: those that are its own, the nearest first."""
 
+    shape: Shape
     line: str
     at_end: bool
     at: np.ndarray
@@ -27,8 +30,6 @@ class LineEnd:
     s: float
     half: float
     cap: float
-    body: float
-    kind: str
     contacts: tuple[Contact, ...]
 
     @property
@@ -37,9 +38,16 @@ class LineEnd:
         return "end" if self.at_end else "start"
 
     @property
+    def kind(self) -> str:
+        """How it ends."""
+        return self.shape.ends[self.at_end]
+
+    @cached_property
     def fades(self) -> bool:
         """Whether it comes to a point."""
-        return 2.0 * self.half < BLUNT * self.body
+        body = self.shape.body
+        inside = np.abs(body.s - self.s) <= max(self.shape.length / 4.0, 1.0)
+        return 2.0 * self.half < BLUNT * float(np.median(body.full[inside]))
 
     def from_end(self, contact: Contact) -> float:
         """mm along the line from a contact to this end."""
@@ -57,25 +65,26 @@ def other_of(contact: Contact, line: str) -> str:
 
 
 def ends_of(page: Page, line: str) -> Iterator[LineEnd]:
-    """Both ends of an open line that are seen."""
+    """Both ends of an open line."""
     shape = page.shapes[line]
     if shape.closed:
         return
-    stroke, contacts = page.stroke(line), page.contacts.get(line, ())
-    length = stroke.length
+    contacts, length = page.contacts.get(line, ()), shape.length
     for at_end in (False, True):
-        k, s = (-1, length) if at_end else (0, 0.0)
-        if not page.seen(line, s):
-            continue
-        half = float(stroke.full[k]) / 2.0
-        kind = shape.ends[at_end]
+        s = length if at_end else 0.0
+        half = float(shape.widths.left[-at_end] + shape.widths.right[-at_end]) / 2.0
         reach = min(NEAR_MM + half, length / 2.0)
-        own = sorted((c for c in contacts if abs(place_on(c, line) - s) <= reach and page.is_black(other_of(c, line))),
-                     key=lambda c: c.gap)  # fmt: skip
-        out = stroke.way[k] if at_end else -stroke.way[k]
-        inside = np.abs(stroke.s - s) <= max(length / 4.0, 1.0)
-        yield LineEnd(line, at_end, stroke.points[k], out, s, half, half if kind == "round" else 0.0,
-                      float(np.median(stroke.body[inside])), kind, tuple(own))  # fmt: skip
+        own = [c for c in contacts if abs(place_on(c, line) - s) <= reach and page.is_black(other_of(c, line))]
+        yield LineEnd(shape, line, at_end, shape.curve[-1, 3] if at_end else shape.curve[0, 0], _out(shape, at_end), s,
+                      half, half if shape.ends[at_end] == "round" else 0.0,
+                      tuple(sorted(own, key=lambda c: c.gap)))  # fmt: skip
+
+
+def _out(shape: Shape, at_end: bool) -> np.ndarray:
+    """The way (2,) that a line points at an end."""
+    piece = shape.curve[-1][::-1] if at_end else shape.curve[0]
+    away = next((leg for leg in piece[0] - piece[1:] if np.hypot(*leg) > 1e-9), np.array([1.0, 0.0]))
+    return np.asarray(away / np.hypot(*away))
 
 
 def nearest_on(page: Page, line: str, at: np.ndarray) -> tuple[float, float, np.ndarray]:

@@ -1,15 +1,18 @@
 """Flat weight: long free lines of one width from end to end, where the rest of the drawing has weights that live."""
 
 from collections.abc import Iterator, Sequence
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
+from plain_stride.lines.shape import Shape
 from plain_stride.proof.finding import Finding, Mend
 from plain_stride.proof.page import Page
 
 KIND = "flat-weight"
 LEAST_MM, STYLE_SHARE, ENDS_SHARE = 25.0, 0.5, 0.12
 """A shorter line may be even; where so many of the long ones are, that is the style; what of a line its ends are."""
+PLACES = 120
 
 
 def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
@@ -34,9 +37,17 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
 
 
 def _spread(page: Page, line: str) -> float | None:
-    """The coefficient of variation of a long free line's widths, its ends left out; None for what is no such line."""
-    if page.roles[line] not in ("outer", "inner") or page.shapes[line].length < LEAST_MM or page.sets.holds(line):
+    """The coefficient of variation of a long free line's widths; None for what is no such line."""
+    shape = page.shapes[line]
+    if shape.length < LEAST_MM or page.roles[line] not in ("outer", "inner") or page.sets.holds(line):
         return None
-    stroke = page.stroke(line)
-    inner = stroke.body[(stroke.s >= ENDS_SHARE * stroke.length) & (stroke.s <= (1.0 - ENDS_SHARE) * stroke.length)]
-    return float(np.std(inner) / max(float(np.mean(inner)), 1e-9))
+    kept = _kept.get(shape)
+    if kept is None:
+        inner = np.interp(
+            np.linspace(ENDS_SHARE, 1.0 - ENDS_SHARE, PLACES) * shape.length, shape.body.s, shape.body.full
+        )
+        kept = _kept[shape] = float(np.std(inner) / max(float(np.mean(inner)), 1e-9))
+    return kept
+
+
+_kept: WeakKeyDictionary[Shape, float] = WeakKeyDictionary()

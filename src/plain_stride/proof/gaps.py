@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from plain_stride.form.contacts import LOOK_OUT_MM
+from plain_stride.form.places import STEP_MM, along_of
 from plain_stride.proof.ends import (
     LOOSE,
     MET_MM,
@@ -30,6 +31,8 @@ how much of itself a line runs before its end can come back to it."""
 FADED_MM, SLANT = 0.8, 3.5
 """A fading end that stops farther off than this has room to; how many times as far as straight across a line may go
 that comes aslant."""
+MOST_NEAR = 4
+"""So many lines near an end are looked at, the nearest first."""
 STRAIGHT_MM, ON_MM = 0.03, 0.06
 """What an end need not be drawn over; how near its way must come to the middle of what it meets."""
 
@@ -38,6 +41,8 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
     """The gaps at ends of some lines."""
     told = set[tuple[str, str]]()
     for line in lines:
+        if line in page.hatching:
+            continue
         for end in ends_of(page, line):
             found = _gap(page, end)
             if found is not None and not (len(set(found.lines)) == 2 and found.lines[::-1] in told):
@@ -48,6 +53,8 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
 def _gap(page: Page, end: LineEnd) -> Finding | None:
     # A contact counts the end's own half-width in, which only a round one has beyond it.
     if end.kind in LOOSE or any(c.gap + end.half - end.cap <= MET_MM for c in end.contacts):
+        return None
+    if not page.seen(end.line, end.s):
         return None
     near = [(*white_to(page, end, other), other) for other in _others(page, end)]
     if (own := _to_itself(page, end)) is not None:
@@ -68,20 +75,25 @@ def _gap(page: Page, end: LineEnd) -> Finding | None:
 
 def _others(page: Page, end: LineEnd) -> list[str]:
     """Lines that an end might meet: those that its ink comes near."""
-    return list(dict.fromkeys(other_of(c, end.line) for c in end.contacts))
+    return list(dict.fromkeys(other_of(c, end.line) for c in end.contacts))[:MOST_NEAR]
 
 
 def _to_itself(page: Page, end: LineEnd) -> tuple[float, np.ndarray] | None:
     """(mm, place) from an end across to its own line, where that comes back so near."""
-    stroke = page.stroke(end.line)
-    if stroke.length < LOOP_MM:
+    length = end.shape.length
+    if length < LOOP_MM:
         return None
-    far = np.abs(stroke.s - end.s) >= min(LOOP_MM, stroke.length * 0.75)
-    away = np.where(far, np.hypot(*(stroke.points - end.at).T) - stroke.full / 2.0, np.inf) - end.cap
+    reach = min(LOOP_MM, length * 0.75)
+    rough = along_of(end.shape.path)
+    near = np.hypot(*(rough.points[np.abs(rough.s - end.s) >= reach] - end.at).T)
+    if near.min(initial=np.inf) > LOOK_OUT_MM + float(end.shape.widths.full.max()) + STEP_MM:
+        return None
+    stroke = page.stroke(end.line)
+    there = np.abs(stroke.s - end.s) >= reach
+    half = np.array([half_at(page, end.line, s) for s in stroke.s[there].tolist()])
+    away = np.hypot(*(stroke.points[there] - end.at).T) - half - end.cap
     k = int(np.argmin(away))
-    if k in (0, len(away) - 1):
-        away[k] -= stroke.full[k] / 2.0 if page.shapes[end.line].ends[k > 0] == "round" else -stroke.full[k] / 2.0
-    return (float(away[k]), stroke.points[k]) if 0.0 < away[k] <= LOOK_OUT_MM else None
+    return (float(away[k]), stroke.points[there][k]) if 0.0 < away[k] <= LOOK_OUT_MM else None
 
 
 def _is_meant(page: Page, end: LineEnd, gap: float, to: np.ndarray, other: str) -> bool:

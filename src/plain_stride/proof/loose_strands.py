@@ -8,8 +8,8 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from plain_stride.form.places import Along, along_of
 from plain_stride.proof.finding import Finding
-from plain_stride.proof.fine import Stroke
 from plain_stride.proof.page import Page
 
 KIND = "loose-strand"
@@ -25,8 +25,9 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
     """The loose strands among some lines."""
     wanted = set(lines)
     by_part: dict[str, list[str]] = {}
+    parts = {page.part(key).id for key in lines}
     for key in page.black_lines:
-        if _is_strand(page, key):
+        if page.part(key).id in parts and _is_strand(page, key):
             by_part.setdefault(page.part(key).id, []).append(key)
     for strands in by_part.values():
         if len(strands) >= IN_SHEET and wanted & set(strands):
@@ -41,25 +42,24 @@ def _is_strand(page: Page, line: str) -> bool:
 
 
 def _of_part(page: Page, strands: list[str], wanted: set[str]) -> Iterator[Finding]:
-    strokes = [page.stroke(key) for key in strands]
-    off = _turned_out(strokes)
+    off = _turned_out([along_of(page.shapes[key].path) for key in strands])
     known = np.isfinite(off)
     if not known.any() or np.mean(off[known] <= TOGETHER_DEG) < SHEET_SHARE:
         return
     for k in np.flatnonzero(known & (np.nan_to_num(off) > page.limit(KIND))).tolist():
         if strands[k] in wanted:
             says = f"This strand turns {off[k]:.0f} degrees out of those round it: lay it along, or take it away."
-            places = strokes[k].points
+            places = page.stroke(strands[k]).points
             yield page.found(KIND, places[len(places) // 2], places, (strands[k],), float(off[k]), says)
 
 
-def _turned_out(strokes: list[Stroke]) -> np.ndarray:
+def _turned_out(strokes: list[Along]) -> np.ndarray:
     """Degrees (n,) by which each strand turns out of the nearest ones; nan where these do not run with each other, or
     are too few."""
     from scipy.spatial import cKDTree
 
     middles = np.array([one.points[len(one.s) // 2] for one in strokes])
-    lengths = np.array([one.length for one in strokes])
+    lengths = np.array([one.s[-1] for one in strokes])
     angles = np.array([_way(one.points) for one in strokes])
     far, near = cKDTree(middles).query(middles, NEAREST + 1, distance_upper_bound=NEAR_MM)
     out = np.full(len(strokes), np.nan)

@@ -17,7 +17,7 @@ MOST_MM, MOST_SHARE, LEAST_DEG = 3.0, 0.25, 20.0
 def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
     """The overshoots at ends of some lines."""
     for line in lines:
-        if page.roles[line] == "texture":
+        if line in page.hatching:
             continue
         for end in ends_of(page, line):
             if end.kind not in LOOSE and (found := _overshoot(page, end)) is not None:
@@ -45,8 +45,7 @@ def _overshoot(page: Page, end: LineEnd) -> Finding | None:
 
 def _crossed(page: Page, end: LineEnd) -> Contact | None:
     """The place nearest to an end at which its line crosses another, no farther from it than a tail is long."""
-    stroke = page.stroke(end.line)
-    reach = min(MOST_MM * 1.5 + 2.0, MOST_SHARE * stroke.length)
+    reach = min(MOST_MM * 1.5 + 2.0, MOST_SHARE * end.shape.length)
     found = [c for c in page.contacts.get(end.line, ()) if c.kind != BESIDE and c.gap <= 0.0 and c.angle >= LEAST_DEG
              and not (c.kind == TEE and c.lines[0] != end.line)
              and end.half / 2.0 < end.from_end(c) <= reach

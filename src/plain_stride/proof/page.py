@@ -10,6 +10,7 @@ import numpy as np
 from plain_stride.board.targets import DEFAULT_TARGET, STANDARD, PrintTarget
 from plain_stride.form.contacts import Contact
 from plain_stride.form.drawing import Box, Drawing, DrawnPart
+from plain_stride.form.hatching_rows import hatching_rows
 from plain_stride.form.roles import FOUND, ROLES
 from plain_stride.lines.area_black import area_of_black
 from plain_stride.lines.black import Black
@@ -143,6 +144,13 @@ class Page:
         alone = {key: self.shapes[key] for key in self.lines
                  if not (self.given(key) and self.roles[key] in ("outer", "halo"))}  # fmt: skip
         return sets_of(alone)
+
+    @cached_property
+    def hatching(self) -> frozenset[str]:
+        """Lines that are strokes of hatching: by their role, or as they lie."""
+        rows = hatching_rows([self.shapes[key].path for key in self.lines])
+        return frozenset(key for key, row in zip(self.lines, rows.tolist(), strict=True)
+                         if row or self.roles[key] == "texture")  # fmt: skip
 
     def stroke(self, line: str) -> Stroke:
         """A line, sampled."""

@@ -124,7 +124,7 @@ def _three_in_a_point(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
 
 def _along_frames(page: Page, line: str) -> Iterator[Finding]:
     """Stretches that run along a frame, beside its edge."""
-    if page.roles[line] in ("ruled", "texture", "halo") or page.sets.holds(line):
+    if not page.sheet.frames or page.roles[line] in ("ruled", "texture", "halo") or page.sets.holds(line):
         return
     stroke = page.stroke(line)
     for x0, y0, x1, y1 in page.sheet.frames:

@@ -16,8 +16,8 @@ this there is no ink: a gap of a broken end."""
 
 def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
     """The stretches of some lines that are too thin, the thinnest of each line told."""
-    fine = page.fine(lines)
     held = page.limit(KIND) * page.sheet.target.line_mm
+    fine = page.fine([key for key in lines if page.shapes[key].widths.full.min() < held])
     thin = (fine.full < held - 1e-6) & (fine.full > LEAST_TIP * held)
     worst: dict[str, np.ndarray] = {}
     for run in fine.runs(thin):

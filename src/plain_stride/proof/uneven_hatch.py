@@ -4,8 +4,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from plain_stride.form.places import Along, along_of
+from plain_stride.lines.shape import Shape
 from plain_stride.proof.finding import Finding
-from plain_stride.proof.fine import Stroke
 from plain_stride.proof.page import Page
 from plain_stride.tone.measured import evenness_of
 from plain_stride.tone.uneven import Hand
@@ -28,8 +29,8 @@ def find(page: Page) -> Iterator[Finding]:
     for lines, others, hand in rows:
         if len(lines) < LEAST_STROKES:
             continue
-        strokes = [page.stroke(key) for key in lines]
-        widths = np.array([float(one.full[len(one.s) // 2]) for one in strokes])
+        strokes = [along_of(page.shapes[key].path) for key in lines]
+        widths = np.array([_wide(page.shapes[key]) for key in lines])
         found = evenness_of([one.points for one in strokes], widths)
         pitch, wide = found.cv_pitch, found.cv_width / WIDTHS
         if not others and not _is_hatching(found.pitch, strokes, pitch):
@@ -46,10 +47,16 @@ def find(page: Page) -> Iterator[Finding]:
         yield page.found(KIND, middles[_odd(middles)], middles, lines, measured, says, limit=most, others=others)
 
 
-def _is_hatching(pitch: float, strokes: list[Stroke], cv: float) -> bool:
+def _is_hatching(pitch: float, strokes: list[Along], cv: float) -> bool:
     """Whether strokes that were pulled one by one were meant as a grey: close together, and not strewn."""
-    long = float(np.median([one.length for one in strokes]))
+    long = float(np.median([one.s[-1] for one in strokes]))
     return pitch <= min(MOST_PITCH_MM, long / 3.0) and cv <= STREWN
+
+
+def _wide(shape: Shape) -> float:
+    """mm at the middle of a stroke."""
+    left, right = shape.widths.at(np.array([shape.length / 2.0]))
+    return float(left[0] + right[0])
 
 
 def _odd(middles: np.ndarray) -> int:

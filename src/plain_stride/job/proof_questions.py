@@ -2,11 +2,10 @@
 
 from dataclasses import dataclass
 
-from plain_stride.job.proof_page import page_of
+from plain_stride.job.proof_keeping import keeper_of
 from plain_stride.job.proof_told import Proof, sorted_out
 from plain_stride.job.questions import DrawingAtWork
 from plain_stride.job.serving import Progress
-from plain_stride.proof.checks import proof_of
 from plain_stride.proof.page import Against
 
 
@@ -17,4 +16,5 @@ class ProofNow:
     against: Against | None = None
 
     def answered(self, at: DrawingAtWork, progress: Progress) -> Proof:
-        return sorted_out(at.job, proof_of(page_of(at.job, at.shapes, at.drawing.now(), self.against)))
+        found = keeper_of(at.shapes).now(at.job, at.shapes, at.drawing.now(), self.against)
+        return sorted_out(at.job, found)

@@ -6,6 +6,7 @@ other's nearest on that side.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -38,31 +39,43 @@ def strokes_beside(paths: Sequence[Path]) -> Beside:
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
-    strokes = np.array([k for k, path in enumerate(paths) if _may_be_stroke(path)], int)
+    told = np.array([measures_of(path) for path in paths]).reshape(-1, 5)
+    # A closed line has no chord, and is no stroke.
+    chords, lengths = np.hypot(told[:, 2], told[:, 3]), told[:, 4]
+    strokes = np.flatnonzero((lengths >= LEAST_MM) & (chords >= BENT * lengths))
     which = np.full(len(paths), -1)
     if len(strokes) < 2:
         return Beside(strokes[:0], strokes[:0], np.zeros(0), which)
-    a, b, apart = _neighbours([paths[k] for k in strokes.tolist()])
+    a, b, apart = _neighbours(told[strokes])
     graph = coo_matrix((np.ones(len(a)), (a, b)), shape=(len(strokes), len(strokes)))
     which[strokes] = connected_components(graph, directed=False)[1]
     return Beside(strokes[a], strokes[b], apart, which)
 
 
-def _may_be_stroke(path: Path) -> bool:
-    if path.closed or path.arc.length < LEAST_MM:
-        return False
-    chord = path.curve[-1, 3] - path.curve[0, 0]
-    return float(np.hypot(*chord)) >= BENT * path.arc.length
+_measures: WeakKeyDictionary[Path, tuple[float, float, float, float, float]] = WeakKeyDictionary()
 
 
-def _neighbours(paths: list[Path]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """(a (k,), b (k,), mm (k,)): the nearest stroke on each side of each, where one stands there."""
+def measures_of(path: Path) -> tuple[float, float, float, float, float]:
+    """(x, y of the middle, dx, dy of the chord, length) of a line, mm; kept as long as it."""
+    kept = _measures.get(path)
+    if kept is None:
+        along = along_of(path)
+        middle = along.points[len(along.s) // 2].tolist()
+        chord = [0.0, 0.0] if path.closed else (path.curve[-1, 3] - path.curve[0, 0]).tolist()
+        kept = _measures[path] = (middle[0], middle[1], chord[0], chord[1], float(path.arc.length))
+    return kept
+
+
+def _neighbours(told: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(a (k,), b (k,), mm (k,)): the nearest stroke on each side of each (n, 5) of `measures_of`, where one stands
+    there."""
     from scipy.spatial import cKDTree
 
-    middles, ways, lengths = _described(paths)
-    near = min(MOST_NEIGHBOURS, len(paths))
+    middles, lengths = told[:, :2], told[:, 4]
+    ways = told[:, 2:4] / np.maximum(np.hypot(told[:, 2], told[:, 3]), 1e-9)[:, None]
+    near = min(MOST_NEIGHBOURS, len(told))
     far, other = cKDTree(middles).query(middles, near, distance_upper_bound=FAR_MM * 2.5)
-    a, b = np.repeat(np.arange(len(paths)), near), other.ravel()
+    a, b = np.repeat(np.arange(len(told)), near), other.ravel()
     known = np.isfinite(far.ravel()) & (b != a)
     a, b = a[known], b[known]
     turned = np.abs((ways[a] * ways[b]).sum(axis=1)) >= np.cos(np.radians(WAY_DEG))
@@ -78,11 +91,3 @@ def _neighbours(paths: list[Path]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     first = np.ones(len(order), bool)
     first[1:] = (np.diff(a[order]) != 0) | (np.diff(right[order].astype(int)) != 0)
     return a[order[first]], b[order[first]], across[order[first]]
-
-
-def _described(paths: list[Path]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """(middles (n, 2), unit chords (n, 2), lengths (n,)) of strokes."""
-    middles = np.array([along_of(path).points[len(along_of(path).s) // 2] for path in paths])
-    chords = np.array([path.curve[-1, 3] - path.curve[0, 0] for path in paths])
-    lengths = np.array([path.arc.length for path in paths])
-    return middles, chords / np.maximum(np.hypot(*chords.T), 1e-9)[:, None], lengths

@@ -13,7 +13,6 @@ from plain_stride.job.pencil_reading import read_job
 from plain_stride.job.pencils_and_ink import coverage_of, lost_of
 from plain_stride.job.proof_changes import MANNERS
 from plain_stride.job.records import HALO
-from plain_stride.job.reports import inked_of
 from plain_stride.job.rows import JobRows
 from plain_stride.job.serving import Progress, StoppedError
 from plain_stride.job.shapes import Shapes
@@ -23,6 +22,7 @@ from plain_stride.proof.intent import Meant
 from plain_stride.proof.limits import Manners
 from plain_stride.proof.page import Against, HaloInk, Page, Sheet, ToneInk
 from plain_stride.tone.halos import INSIDE, OUTSIDE
+from plain_stride.weight.hierarchy import inked_scene
 
 
 def page_of(
@@ -30,14 +30,15 @@ def page_of(
 ) -> Page:  # fmt: skip
     """What the proof of a job reads. drawing: as the job stands, with its contacts, where that is known; against: its
     ink held against its pencils, where these were read."""
-    inked = inked_of(job, shapes)
+    hidden = {part.id for part in job.parts() if part.hidden}
+    lines = {key: shapes[key] for key, row in job.rows.lines.items()
+             if row.part not in hidden and not is_draft(job, key)}  # fmt: skip
+    scene = shapes.weighing.scene()
+    inked = inked_scene(scene, job.plan, {key: lines[key].body for key in scene.known.places.lines})
     if drawing is None:
         # Without a plan the hand's widths are all, and their contacts are known already.
         own = plan_counts(job) or job.plan.floor
         drawing = JobDrawing(job, shapes).now() if own else inked.scene.drawing
-    hidden = {part.id for part in job.parts() if part.hidden}
-    lines = {key: shapes[key] for key, row in job.rows.lines.items()
-             if row.part not in hidden and not is_draft(job, key)}  # fmt: skip
     blacks = {key: shapes.black(key) for key, row in job.rows.blacks.items() if row.part not in hidden}
     return Page(sheet_of_job(job), inked, lines, drawing.contacts, blacks,
                 {key: job.rows.blacks[key].part for key in blacks}, _tones(job, hidden),

@@ -230,7 +230,7 @@ def likeness(here: Inked, there: Inked) -> list[dict[str, Any]]:
 
 def inked_of(job: JobRows, shapes: Shapes) -> Inked:
     """The drawing with the widths that its lines have."""
-    scene = shapes.weighing.now().scene
+    scene = shapes.weighing.scene()
     return inked_scene(scene, job.plan, {key: shapes[key].body for key in scene.known.places.lines})
 
 

@@ -100,6 +100,7 @@ class JobWeighing:
         self._last: Told | None = None
         self._version, self._held = -1, 0
         self._counted = (-1, False)
+        self._known: tuple[int, Scene] | None = None
 
     def profile(self, line: str) -> PlanProfile:
         """What the plan wants along a line."""
@@ -194,11 +195,17 @@ class JobWeighing:
         if self._version == self.job.version and self._weighed is not None:
             return
         self._version = self.job.version
-        scene, before = self._scene(), self._weighed
+        scene, before = self.scene(), self._weighed
         self._weighed = weighed(scene, self.job.plan, before)
         self._last, others = told_by(self._weighed, self._last)
         self.take(profiles_of(self._weighed, others), sides_told(scene))
         self._sides.forget_unused()
+
+    def scene(self) -> Scene:
+        """All that is known of the drawing as the job stands, before any plan; worked out once for a state of it."""
+        if self._known is None or self._known[0] != self.job.version:
+            self._known = (self.job.version, self._scene())
+        return self._known[1]
 
     def _scene(self) -> Scene:
         rows = self.job.rows.lines

@@ -17,7 +17,9 @@ PLACES = 120
 
 def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
     """The flat ones among some lines; none where flat is the style of the drawing."""
-    spreads = {key: spread for key in page.lines if (spread := _spread(page, key)) is not None}
+    places = page.inked.scene.known.places
+    long = [places.lines[k] for k in np.flatnonzero(places.length >= LEAST_MM).tolist()]
+    spreads = {key: spread for key in long if (spread := _spread(page, key)) is not None}
     limit = page.limit(KIND)
     flat = [key for key, spread in spreads.items() if spread < limit]
     if len(flat) > STYLE_SHARE * len(spreads):
@@ -39,7 +41,7 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
 def _spread(page: Page, line: str) -> float | None:
     """The coefficient of variation of a long free line's widths; None for what is no such line."""
     shape = page.shapes[line]
-    if shape.length < LEAST_MM or page.roles[line] not in ("outer", "inner") or page.sets.holds(line):
+    if page.roles[line] not in ("outer", "inner") or page.sets.holds(line):
         return None
     kept = _kept.get(shape)
     if kept is None:

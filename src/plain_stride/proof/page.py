@@ -12,6 +12,7 @@ from plain_stride.form.contacts import Contact
 from plain_stride.form.drawing import Box, Drawing, DrawnPart
 from plain_stride.form.hatching_rows import hatching_rows
 from plain_stride.form.roles import FOUND, ROLES
+from plain_stride.form.strokes_beside import Beside, strokes_beside
 from plain_stride.lines.area_black import area_of_black
 from plain_stride.lines.black import Black
 from plain_stride.lines.shape import Shape
@@ -141,14 +142,16 @@ class Page:
     @cached_property
     def sets(self) -> Sets:
         """Hatching and other rows of strokes that are one thing each."""
-        alone = {key: self.shapes[key] for key in self.lines
-                 if not (self.given(key) and self.roles[key] in ("outer", "halo"))}  # fmt: skip
-        return sets_of(alone)
+        return sets_of(self.lines, self._beside.which)
+
+    @cached_property
+    def _beside(self) -> Beside:
+        return strokes_beside([self.shapes[key].path for key in self.lines])
 
     @cached_property
     def hatching(self) -> frozenset[str]:
         """Lines that are strokes of hatching: by their role, or as they lie."""
-        rows = hatching_rows([self.shapes[key].path for key in self.lines])
+        rows = hatching_rows([self.shapes[key].path for key in self.lines], self._beside)
         return frozenset(key for key, row in zip(self.lines, rows.tolist(), strict=True)
                          if row or self.roles[key] == "texture")  # fmt: skip
 

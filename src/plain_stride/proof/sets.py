@@ -1,13 +1,10 @@
 """Rows of strokes that are one thing: hatching, grass, stitches that were pulled one by one."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-
-from plain_stride.form.strokes_beside import strokes_beside
-from plain_stride.lines.shape import Shape
 
 LEAST_STROKES = 6
 """How many strokes that hang together, each beside the next, make a row."""
@@ -29,10 +26,8 @@ class Sets:
         return line in self.of
 
 
-def sets_of(shapes: Mapping[str, Shape]) -> Sets:
-    """The sets among lines. n log n in the lines."""
-    keys = list(shapes)
-    which = strokes_beside([shape.path for shape in shapes.values()]).which
+def sets_of(keys: Sequence[str], which: np.ndarray) -> Sets:
+    """The sets among lines (n,). which (n,): the row that each is in, as of `strokes_beside`."""
     order = np.argsort(which, kind="stable")
     groups = np.split(order, np.flatnonzero(np.diff(which[order])) + 1) if len(order) else []
     return Sets(tuple(tuple(keys[k] for k in group.tolist()) for group in groups

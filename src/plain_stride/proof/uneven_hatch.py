@@ -1,6 +1,7 @@
 """Uneven hatching: pitch and width of rows of strokes, by their coefficients of variation, trends taken out."""
 
 from collections.abc import Iterator
+from weakref import ReferenceType, WeakKeyDictionary, ref
 
 import numpy as np
 
@@ -8,7 +9,7 @@ from plain_stride.form.places import Along, along_of
 from plain_stride.lines.shape import Shape
 from plain_stride.proof.finding import Finding
 from plain_stride.proof.page import Page
-from plain_stride.tone.measured import evenness_of
+from plain_stride.tone.measured import Evenness, evenness_of
 from plain_stride.tone.uneven import Hand
 
 KIND = "uneven-hatch"
@@ -30,8 +31,7 @@ def find(page: Page) -> Iterator[Finding]:
         if len(lines) < LEAST_STROKES:
             continue
         strokes = [along_of(page.shapes[key].path) for key in lines]
-        widths = np.array([_wide(page.shapes[key]) for key in lines])
-        found = evenness_of([one.points for one in strokes], widths)
+        found = _evenness([page.shapes[key] for key in lines], strokes)
         pitch, wide = found.cv_pitch, found.cv_width / WIDTHS
         if not others and not _is_hatching(found.pitch, strokes, pitch):
             continue
@@ -51,6 +51,19 @@ def _is_hatching(pitch: float, strokes: list[Along], cv: float) -> bool:
     """Whether strokes that were pulled one by one were meant as a grey: close together, and not strewn."""
     long = float(np.median([one.s[-1] for one in strokes]))
     return pitch <= min(MOST_PITCH_MM, long / 3.0) and cv <= STREWN
+
+
+_kept: WeakKeyDictionary[Shape, tuple[tuple[ReferenceType[Shape], ...], Evenness]] = WeakKeyDictionary()
+
+
+def _evenness(shapes: list[Shape], strokes: list[Along]) -> Evenness:
+    """How even a row is; kept as long as all its strokes are the same."""
+    kept = _kept.get(shapes[0])
+    if kept is not None and [one() for one in kept[0]] == shapes:
+        return kept[1]
+    found = evenness_of([one.points for one in strokes], np.array([_wide(shape) for shape in shapes]))
+    _kept[shapes[0]] = (tuple(map(ref, shapes)), found)
+    return found
 
 
 def _wide(shape: Shape) -> float:

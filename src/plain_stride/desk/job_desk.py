@@ -63,6 +63,7 @@ from plain_stride.desk.stations.board import BoardNotes
 from plain_stride.desk.stations.hand_over import HandOverNotes
 from plain_stride.desk.stations.mend import MendNotes
 from plain_stride.desk.stations.pencils import PencilsNotes
+from plain_stride.desk.stations.proof import ProofNotes
 from plain_stride.desk.stations.pull import PullNotes
 from plain_stride.desk.stations.tone import ToneNotes
 from plain_stride.desk.stations.weigh import LINES, PLAN, SEE, WeighNotes
@@ -70,7 +71,7 @@ from plain_stride.desk.workers.owned import owned
 from plain_stride.job.commit import Commit
 
 STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, MendNotes, WeighNotes, ToneNotes,
-                                     HandOverNotes)  # fmt: skip
+                                     ProofNotes, HandOverNotes)  # fmt: skip
 N = TypeVar("N", bound=Notes)
 
 
@@ -234,6 +235,7 @@ class Desk(QWidget):
         sheet.overlay.add(marks.paint, seen.paint, self._holds.paint, self.pencils().overlay.paint, self._weight.paint)
         sheet.overlay.add(self.turning.paint, self._symmetry.paint, self._rails.paint)
         self._notes(ToneNotes).show_on(sheet)
+        self._notes(ProofNotes).show_on(sheet, self.moments)
 
     def _join_stations(self) -> None:
         for notes in self.stations.values():
@@ -243,7 +245,9 @@ class Desk(QWidget):
         board.screen_measured.connect(self.measure_screen)
         pencils.place_wanted.connect(self.sheet.viewport.look_at)
         weigh = self._notes(WeighNotes)
-        for notes in (self._notes(MendNotes), weigh):
+        proof = self._notes(ProofNotes)
+        proof.hold_against(pencils.reader)
+        for notes in (self._notes(MendNotes), weigh, proof):
             notes.place_wanted.connect(self.sheet.viewport.look_at)
         weigh.page_shown.connect(lambda page: self._show_weight())
         weigh.see.mapped.connect(lambda on: self._show_weight())
@@ -276,6 +280,7 @@ class Desk(QWidget):
         near = self.preferences.reading_near and self.station() == PullNotes.name
         self.pencils().overlay.work(self.station() == PencilsNotes.name)
         self._holds.work(self.station() == MendNotes.name)
+        self._notes(ProofNotes).work(self.station() == ProofNotes.name)
         self._show_weight()
         self.pencils().overlay.show_near((lambda: self.sheet.viewport.pointer) if near else None)
         self.sheet.show_near(near)
@@ -369,7 +374,7 @@ class Desk(QWidget):
         """What a drag could do."""
         tools = {**self._notes(PullNotes).shapes.tools(), **self._notes(MendNotes).tools(),
                  "lamps": self._notes(WeighNotes).plan.lamp_tool, **self._notes(WeighNotes).lines.tools(),
-                 **self._notes(ToneNotes).tools()}  # fmt: skip
+                 **self._notes(ToneNotes).tools(), **self._notes(ProofNotes).tools()}  # fmt: skip
         return tool_entries(self.sheet.gestures, self._rails, tools, self._use_tool)
 
     def _use_tool(self, tool: SheetTool | None) -> None:

@@ -13,6 +13,11 @@ from plain_stride.lines.black import Black
 def art_of(job: Job, shapes: Shapes, bleed: float = 0.0) -> Art:
     """Visible parts with their lines, what hides them and what frames clip; pencils, drafts and hidden parts are left
     out. bleed: mm round the page that are wanted as well."""
+    return Art(job.name, job.page, parts_of_art(job, shapes), bleed)
+
+
+def parts_of_art(job: JobRows, shapes: Shapes) -> tuple[ArtPart, ...]:
+    """The same, parts alone, back to front."""
     covers = Covers(job, shapes)
     outside = frames_cover(job)
     ids, rows = [key for key in job.ink_ids() if not is_draft(job, key)], job.inked_rows()
@@ -26,7 +31,7 @@ def art_of(job: Job, shapes: Shapes, bleed: float = 0.0) -> Art:
             form = job.rows.parts[part.id].cover_form
             own = OwnCover(form, part.cover_gap) if part.cover else None
             parts.append(ArtPart(part.name, part.tier, part.ink, ink, hiding, own, part.over_frames))
-    return Art(job.name, job.page, tuple(parts), bleed)
+    return tuple(parts)
 
 
 def art_of_some(job: Job, shapes: Shapes, keys: list[str]) -> Art:
@@ -51,7 +56,7 @@ def drafts_of(job: JobRows) -> list[str]:
 
 
 def _inked(
-    job: Job, shapes: Shapes, covers: Covers | None, part: str, key: str, clip: Cover | None = None
+    job: JobRows, shapes: Shapes, covers: Covers | None, part: str, key: str, clip: Cover | None = None
 ) -> ArtLine | ArtBlack:
     shape = shapes.ink(key)
     hiding = covers.hiding(part, shape) if covers is not None else ()

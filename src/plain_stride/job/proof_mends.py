@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import Made, make_all
@@ -30,6 +31,12 @@ def safe_ones(found: Sequence[Finding]) -> list[Finding]:
     return out
 
 
+def changes_of(found: Finding) -> list[tuple[str, dict[str, Any]]]:
+    """The named changes of a finding's mend, with their arguments."""
+    changes = found.mend.changes if found.mend is not None else ()
+    return [(str(one["change"]), {k: v for k, v in one.items() if k != "change"}) for one in changes]
+
+
 def make_mends(
     job: Job,
     shapes: Shapes,
@@ -42,9 +49,8 @@ def make_mends(
     wanted = [one for one in found if one.mend is not None]
     left: list[tuple[Finding, str]] = []
     while wanted:
-        owner = [one for one in wanted for _ in (one.mend.changes if one.mend else ())]
-        changes = [(str(change["change"]), {k: v for k, v in change.items() if k != "change"})
-                   for one in wanted if one.mend for change in one.mend.changes]  # fmt: skip
+        owner = [one for one in wanted for _ in changes_of(one)]
+        changes = [change for one in wanted for change in changes_of(one)]
         done, stopped = 0, False
 
         def went_on(share: float) -> bool:

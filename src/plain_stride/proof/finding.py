@@ -49,10 +49,10 @@ class Finding:
     def weight(self) -> float:
         """How far it is over its limit, in doublings: the worst of a kind come first."""
         low, high = sorted((abs(self.measured), abs(self.limit)))
-        return float(np.log2((high + 1e-6) / (low + 1e-6)))
+        return float(min(np.log2((high + 1e-6) / (low + 1e-6)), MOST_DOUBLINGS))
 
 
-_CELL_MM = 2.0
+_CELL_MM, MOST_DOUBLINGS = 2.0, 4.0
 
 
 def point(at: np.ndarray) -> Point:

@@ -116,3 +116,10 @@ def manners_from_row(row: Mapping[str, Any]) -> Manners:
 def manners_json(manners: Manners) -> str:
     """Manners as a file to give away."""
     return json.dumps({"form": FORM, "units": "mm", **manners.as_row()}, ensure_ascii=False, indent=1) + "\n"
+
+
+def manners_from_json(data: Mapping[str, Any]) -> Manners:
+    """The manners of such a file. Raises MannersError."""
+    if data.get("form", FORM) != FORM:
+        raise MannersError(f"it holds no house manners but '{data.get('form')}'")
+    return manners_from_row(data)

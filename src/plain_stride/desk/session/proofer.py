@@ -1,0 +1,107 @@
+"""The proof beside the window: asked for when nothing changes for a moment, kept as long as it is true."""
+
+from collections.abc import Mapping
+
+import numpy as np
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from plain_stride.desk.session.pencil_reader import PencilReader
+from plain_stride.desk.session.session import Session
+from plain_stride.errors import StrideError
+from plain_stride.job.changes import make_all
+from plain_stride.job.proof_mends import changes_of
+from plain_stride.job.proof_questions import ProofNow
+from plain_stride.job.proof_told import Proof
+from plain_stride.pencils.lost import Lost
+from plain_stride.proof.finding import Finding
+from plain_stride.proof.page import Against
+
+ASK_MS, FEW_LINES = 250, 60
+NOTHING = Proof((), ())
+
+
+class Proofer(QObject):
+    """proof: what was found last; picked: the id of the finding in hand, '' for none. changed: any of it is another
+    now."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._reader: PencilReader | None = None
+        self.proof, self.picked = NOTHING, ""
+        self._version = -1
+        self._at_work = False
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(ASK_MS)
+        self._later.timeout.connect(self._ask)
+        session.updates.add(self._wake)
+
+    def hold_against(self, reader: PencilReader) -> None:
+        """What the pencils are read by: where they were, the ink is held against them as well."""
+        self._reader = reader
+        reader.changed.connect(self._ask_anew)
+
+    @property
+    def known(self) -> bool:
+        """Whether what was found is of the job as it is now."""
+        return self._version == self._session.job.version
+
+    def work(self, on: bool) -> None:
+        """Whether the proof is looked at: only then is it asked for."""
+        self._at_work = on
+        self._wake()
+
+    def pick(self, finding: str) -> None:
+        """Takes a finding in hand, '' for none."""
+        if finding != self.picked:
+            self.picked = finding
+            self.changed.emit()
+
+    def in_hand(self) -> Finding | None:
+        """The finding in hand."""
+        return next((one for one in self.proof.told if one.id == self.picked), None)
+
+    def mended(self, found: Finding) -> Mapping[str, list[np.ndarray]]:
+        """What the mend of a finding would make of its lines: edges (n, 2) mm by id; nothing where it has none or it
+        cannot be made. The job stays as it is."""
+        if found.mend is None:
+            return {}
+        job = self._session.job.as_at(self._session.job.history.head)
+        shapes = self._session.shapes.of_state(job)
+        before = {key: shapes[key] for key in found.lines if key in job.rows.lines}
+        try:
+            make_all(job, shapes, changes_of(found), "tried")
+            return {key: shapes[key].smooth_rings for key, was in before.items()
+                    if key in job.rows.lines and shapes[key] is not was}  # fmt: skip
+        except StrideError:
+            return {}
+
+    def _wake(self) -> None:
+        if self._at_work and not self.known:
+            self._later.start()
+
+    def _ask_anew(self) -> None:
+        self._version = -1
+        self._wake()
+
+    def _ask(self) -> None:
+        version = self._session.job.version
+        self._session.drawing.ask(ProofNow(self._against()), lambda proof: self._take(proof, version), FEW_LINES)
+
+    def _take(self, proof: Proof, version: int) -> None:
+        self.proof, self._version = proof, version
+        if self.in_hand() is None:
+            self.picked = ""
+        self.changed.emit()
+
+    def _against(self) -> Against | None:
+        """The ink against its pencils, where these were read."""
+        cover = self._reader.coverage() if self._reader is not None else None
+        if cover is None or self._reader is None:
+            return None
+        return Against(
+            cover, Lost(self._reader.lost, np.zeros((1, 1), np.float32), (0.0, 0.0), self._reader.unfinished)
+        )

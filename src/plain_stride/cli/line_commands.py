@@ -20,10 +20,11 @@ def add_commands(command: Command) -> None:
     pull.add_argument("--seed", type=int, default=0)
     bring = command("import", _import, "lay pulls or lines from a file, as one step")
     bring.add_argument("job", type=Path, metavar="JOB")
-    bring.add_argument("source", type=Path, metavar="PULLS.json|LINES.json|ART.svg")
+    bring.add_argument("source", type=Path, metavar="PULLS.json|LINES.json|ART.svg|INKS.png")
     bring.add_argument("--steady", choices=("off", "live", "after"), help="how pulls are steadied (after)")
     bring.add_argument("--leeway", metavar="MM|auto", help="how far steadying may move the shape (auto)")
     bring.add_argument("--nib", default="3", help="the nib that pulls are drawn with (3)")
+    bring.add_argument("--dpi", type=float, help="the resolution of a picture of finished inks that does not say it")
 
 
 def _pull(a: argparse.Namespace) -> None:
@@ -55,21 +56,26 @@ def _import(a: argparse.Namespace) -> None:
     from plain_stride.hand.nib import Steadying
     from plain_stride.job import reading
     from plain_stride.job.changes import make_all
+    from plain_stride.job.inks_in import PICTURES, inks_of
     from plain_stride.job.job_files import opened
     from plain_stride.job.shapes import Shapes
     from plain_stride.measure import parse_length_mm
 
     leeway = None if a.leeway in (None, "auto") else parse_length_mm(a.leeway)
     setting = Steadying(a.steady or "after", leeway)
-    svg = reading.read_bytes(a.source) if a.source.suffix.lower() == ".svg" else None
-    data = {} if svg is not None else reading.read_json(a.source)
+    kind = a.source.suffix.lower()
+    svg = reading.read_bytes(a.source) if kind == ".svg" else None
+    inks = inks_of(reading.read_bytes(a.source), a.dpi, progress_shown) if kind in PICTURES else None
+    data = {} if svg is not None or inks is not None else reading.read_json(a.source)
     with opened(a.job, write=True) as (job, store):
         nibs = job.nibs()
         if a.nib not in nibs:
             raise StrideError(f"there is no nib {a.nib}; there are: {', '.join(nibs)}")
         nib = replace(nibs[a.nib], steadying=setting)
         told = ""
-        if svg is not None:
+        if inks is not None:
+            wanted, told = inks.wanted, inks.sentence
+        elif svg is not None:
             wanted, told = reading.svg_changes(svg, nib, {part.name: part.tier for part in job.parts()})
         else:
             wanted = reading.import_changes(data, nib)

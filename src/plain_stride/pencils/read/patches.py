@@ -42,7 +42,7 @@ def patches_of(darkness: np.ndarray, per_mm: float) -> list[np.ndarray]:
     border = {int(k) for edge in (areas[0], areas[-1], areas[:, 0], areas[:, -1]) for k in np.unique(edge)}
     sizes = ndimage.sum_labels(np.ones(areas.shape), areas, range(1, n + 1)) / per_mm**2
     order = [int(k) + 1 for k in np.argsort(-sizes) if sizes[k] >= LEAST_MM2 and int(k) + 1 not in border]
-    return [outline for k in order if (outline := _outline(areas == k, per_mm)) is not None]
+    return [outline for k in order if (outline := outline_of(areas == k, per_mm)) is not None]
 
 
 def _evened(darkness: np.ndarray, per_mm: float) -> tuple[np.ndarray, float]:
@@ -112,7 +112,7 @@ def without_patches(flat: Flat, outlines: list[np.ndarray]) -> Flat:
     return Flat(np.where(np.asarray(image) > 0, np.float32(0.0), flat.dark), flat.per_mm)
 
 
-def _outline(mask: np.ndarray, per_mm: float) -> np.ndarray | None:
+def outline_of(mask: np.ndarray, per_mm: float) -> np.ndarray | None:
     """The outline (n, 2) mm of a mask's outer edge, its pixels' corners cut."""
     import shapely
 

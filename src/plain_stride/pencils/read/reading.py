@@ -85,10 +85,14 @@ class Reading:
 
 
 def read_pencils(
-    darkness: np.ndarray, per_mm: float, progress: Progress | None = None, limits: Limits | None = None
+    darkness: np.ndarray,
+    per_mm: float,
+    progress: Progress | None = None,
+    limits: Limits | None = None,
+    clean: bool = False,
 ) -> Reading:
     """Reads a scan (uint8, 0 paper to 255 black) of so many pixels a mm. progress: told the share done; False stops.
-    limits: what print holds, for detail that is not worth inking.
+    limits: what print holds, for detail that is not worth inking; clean: it is known to be clean, as finished inks are.
 
     Raises ReadError where the picture holds no lines, or is no drawing.
     """
@@ -104,7 +108,7 @@ def read_pencils(
         patches = finding.result()
     _step(told, 0.1)
     flat = without_ruling(without_patches(whole, patches))
-    kind, rough = kind_of(flat)
+    kind, rough = (CLEAN, None) if clean else kind_of(flat)
     ridges = ridges_of(flat, kind, rough if kind is ROUGH else None)
     _step(told, 0.3)
     _check_drawing(ridges.net, ridges.strong, ridges.per_mm)

@@ -10,7 +10,7 @@ from plain_stride.hand.nib import standard_nibs
 from plain_stride.job.changes import make_all
 from plain_stride.job.job_files import load, new_job
 from plain_stride.job.opening import open_store
-from plain_stride.job.proof_told import told_proof
+from plain_stride.job.proof_told import proof_of_job, told_finding
 from plain_stride.job.reading import import_changes
 from plain_stride.job.shapes import Shapes
 
@@ -45,7 +45,7 @@ def proofed(folder, sheet, only=(), changes=()):
         told = {"units": "mm", "lines": [told_line(one) for one in sheet.lines]}
         wanted = import_changes(json.loads(json.dumps(told)), standard_nibs()["3"])
         store.commit(make_all(job, shapes, [*changes, *wanted], "planted").commit)
-        return told_proof(job, shapes, only)["findings"]
+        return [told_finding(one) for one in proof_of_job(job, shapes, only, lambda share: True).told]
     finally:
         store.close()
 

@@ -46,8 +46,6 @@ def inks_of(data: bytes, dpi: float | None, progress: Progress | None = None) ->
     check_inks(np.asarray(colours(data)), known)
     dark = darkness(data)
     read = read_inks(dark, known / 25.4, progress)
-    if read.doubt:
-        raise InksError(f"{read.doubt[0].lower()}{read.doubt[1:]}: nothing was read")
     size = (mm_from_px(dark.shape[1], known), mm_from_px(dark.shape[0], known))
     lines, blacks = counted(len(read.lines), "line"), counted(len(read.blacks), "black")
     return InksFound(inks_changes(read), size, known, f"{lines} and {blacks} were read at {known:g} dpi.")

@@ -30,11 +30,8 @@ class Proof:
     meant: tuple[tuple[Finding, str], ...]
 
 
-def told_proof(
-    job: Job, shapes: Shapes, only: Sequence[str] = (), progress: Progress = lambda share: True
-) -> dict[str, Any]:  # fmt: skip
-    """All findings of a job, of some kinds where these are named. Raises StoppedError."""
-    proof = proof_of_job(job, shapes, only, progress)
+def told_proof(job: Job, shapes: Shapes, proof: Proof) -> dict[str, Any]:
+    """All of a proof as JSON."""
     meant = [told_finding(one) | {"meant": by, "reason": job.rows.meant[by].reason} for one, by in proof.meant]
     return {"units": "mm", "sentence": sentence_of(job, proof.told),
             "findings": [told_finding(one) for one in proof.told], "meant": meant,
@@ -42,7 +39,7 @@ def told_proof(
 
 
 def proof_of_job(job: Job, shapes: Shapes, only: Sequence[str], progress: Progress) -> Proof:
-    """The same as findings."""
+    """All findings of a job, of some kinds where these are named. Raises StoppedError."""
     wants_pencils = not only or bool(OF_PENCILS & set(only))
     against = against_of(job, shapes, progress) if wants_pencils else None
     found = [one for one in proof_of(page_of(job, shapes, None, against)) if not only or one.kind in only]

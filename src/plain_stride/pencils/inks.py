@@ -28,6 +28,8 @@ BLACK_PER_MM, CORE_MM, SPREAD_MM, CLEAR_MM = 8.0, 0.95, 0.3, 0.4
 """Pixels a mm at which blacks are looked for; half of how wide they are at their narrowest; how far beyond its core's
 reach one may still go; how wide a seam round one is no line."""
 MOST_PX, LEAST_DPI, MOST_DPI = 120_000_000, 150.0, 2400.0
+MANY_CRUMBS, CRUMB_MM = 1500, 1.6
+"""So many lines, half of them shorter than that, are no drawing."""
 Progress = Callable[[float], bool]
 
 
@@ -47,11 +49,10 @@ class InkLine:
 
 @dataclass(frozen=True, eq=False)
 class InksRead:
-    """lines; blacks: outlines (n, 2) mm; doubt: why this may be no inks, mostly empty."""
+    """lines; blacks: outlines (n, 2) mm."""
 
     lines: list[InkLine]
     blacks: list[np.ndarray]
-    doubt: str = ""
 
 
 def check_inks(colours: np.ndarray, dpi: float) -> None:
@@ -104,7 +105,9 @@ def read_inks(darkness: np.ndarray, per_mm: float, progress: Progress | None = N
             lines.append(made)
         if not told(0.7 + 0.3 * (k + 1) / len(found)):
             raise ReadError("stopped: nothing was changed")
-    return InksRead(lines, [_on_edge(outline, dark, per_mm) for outline in blacks], reading.doubt)
+    if len(lines) >= MANY_CRUMBS and float(np.median([lengths_along(one.points)[-1] for one in lines])) < CRUMB_MM:
+        raise InksError("this picture is full of crumbs: a photo or a raster, and no lines that anybody drew")
+    return InksRead(lines, [_on_edge(outline, dark, per_mm) for outline in blacks])
 
 
 def blacks_of(darkness: np.ndarray, per_mm: float) -> list[np.ndarray]:

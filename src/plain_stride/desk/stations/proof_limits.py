@@ -10,10 +10,10 @@ from plain_stride.desk.controls.json_files import given, taken
 from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.mend_page import MendPage
-from plain_stride.desk.stations.proof_words import TITLES
 from plain_stride.job.proof_page import manners_of
 from plain_stride.proof.finding import SEVERITIES
 from plain_stride.proof.limits import KINDS, LIMITS, OFF, Manners, manners_from_json, manners_json
+from plain_stride.proof.words import TITLES
 
 
 class LimitsPage(MendPage):

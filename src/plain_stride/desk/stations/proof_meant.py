@@ -7,9 +7,9 @@ from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.proofer import Proofer
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
-from plain_stride.desk.stations.proof_words import TITLES
 from plain_stride.job.proof_records import MeantRecord
 from plain_stride.proof.intent import FINDING, KIND, LINE, PART
+from plain_stride.proof.words import TITLES
 from plain_stride.texts import counted
 
 SCOPE_WORDS = {FINDING: "one place", LINE: "a line", PART: "a part", KIND: "everywhere"}

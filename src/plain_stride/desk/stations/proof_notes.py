@@ -9,7 +9,6 @@ from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.proofer import Proofer
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.base import Page
-from plain_stride.desk.stations.proof_words import TITLES, limit_words, measured_words
 from plain_stride.errors import StrideError
 from plain_stride.job.changes import Made
 from plain_stride.job.errors import JobError
@@ -17,6 +16,7 @@ from plain_stride.job.proof_mends import Mended, make_mends, safe_ones
 from plain_stride.proof.finding import SEVERITIES, Finding
 from plain_stride.proof.intent import FINDING, KIND, LINE, PART
 from plain_stride.proof.limits import LIMITS
+from plain_stride.proof.words import TITLES, limit_words, measured_words
 from plain_stride.texts import counted
 
 ALL, WORST, PLACE, BY_KIND, BY_PART = "all", "worst", "place", "kind", "part"

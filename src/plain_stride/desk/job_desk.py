@@ -254,7 +254,7 @@ class Desk(QWidget):
         weigh.see.overdone.connect(lambda times: self._show_weight())
         pencils.reader.changed.connect(self.sheet.update)
         for progressed in (pencils.reader.progressed, self._notes(HandOverNotes).progressed,
-                           self.dialogs.printing.progressed):  # fmt: skip
+                           self.dialogs.printing.progressed, proof.out.progressed):  # fmt: skip
             progressed.connect(self.stride.show_progress)
         self._notes(PullNotes).know_hand(self.turning)
         self.stride.chosen.connect(self.show_station)

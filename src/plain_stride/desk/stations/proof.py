@@ -15,11 +15,12 @@ from plain_stride.desk.stations.proof_limits import LimitsPage
 from plain_stride.desk.stations.proof_looks import LooksPage
 from plain_stride.desk.stations.proof_meant import MeantPage
 from plain_stride.desk.stations.proof_notes import NotesPage
+from plain_stride.desk.stations.proof_out import OutPage
 from plain_stride.desk.stations.proof_remarks import RemarksPage
 from plain_stride.desk.workers.owned import owned
 from plain_stride.texts import counted
 
-NOTES, MEANT, LIMITS, LOOKS, REMARKS = "Notes", "Meant", "Limits", "Looks", "Remarks"
+NOTES, MEANT, LIMITS, LOOKS, REMARKS, OUT = "Notes", "Meant", "Limits", "Looks", "Own", "Out"
 
 
 class ProofNotes(PagedNotes):
@@ -32,11 +33,12 @@ class ProofNotes(PagedNotes):
         self.proofer = Proofer(session)
         self.notes, self.meant = NotesPage(session, self.proofer), MeantPage(session, self.proofer)
         self.limits, self.looks, self.remarks = LimitsPage(session), LooksPage(session), RemarksPage(session)
+        self.out = OutPage(session, self.proofer)
         self._marks: ProofMarks | None = None
         super().__init__(session, {NOTES: self.notes, MEANT: self.meant, LIMITS: self.limits, LOOKS: self.looks,
-                                   REMARKS: self.remarks})  # fmt: skip
+                                   REMARKS: self.remarks, OUT: self.out})  # fmt: skip
         owned(self, self.proofer)
-        for page in (self.notes, self.meant, self.remarks):
+        for page in (self.notes, self.meant, self.remarks, self.out):
             page.place_wanted.connect(self.place_wanted)
         self.proofer.changed.connect(self.refresh)
 

@@ -1,9 +1,7 @@
-"""The proof on large boards: from nothing, after one line changed, of a page that is all cross-hatching; how it grows."""
+"""The proof on large boards: from nothing, after one line changed, of a page that is all cross-hatching; its growth."""
 
 import resource
 import tempfile
-import time
-from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -13,7 +11,6 @@ from plain_stride.board.page import Page
 from plain_stride.compiled import ready
 from plain_stride.hand.nib import standard_nibs
 from plain_stride.job.changes import make, make_all
-from plain_stride.job.drawn import JobDrawing
 from plain_stride.job.following import JobAtWork
 from plain_stride.job.job_files import new_job, opened
 from plain_stride.job.proof_questions import ProofNow
@@ -46,8 +43,15 @@ def tiled(count: int) -> list[dict]:
         sheet = makers[n % len(makers)](n)
         off = np.array([n % across, n // across]) * TILE_MM
         for one in sheet.lines:
-            out.append({**one, "id": f"t{len(out)}", "part": f"{n % 40} {one['part']}", "points": (one["points"] + off) * SHRUNK,
-                        "widths": one["widths"] * SHRUNK})
+            out.append(
+                {
+                    **one,
+                    "id": f"t{len(out)}",
+                    "part": f"{n % 40} {one['part']}",
+                    "points": (one["points"] + off) * SHRUNK,
+                    "widths": one["widths"] * SHRUNK,
+                }
+            )
         n += 1
     return out[:count]
 
@@ -63,8 +67,17 @@ def crossed(count: int) -> list[dict]:
             for step in np.arange(-11.0, 11.0, 0.7):
                 middle = np.array([x, y]) + across * step
                 ends = np.array([middle - way * 10.0, middle, middle + way * 10.0])
-                out.append({"id": f"t{len(out)}", "part": "Hatch", "role": "texture", "closed": False, "points": ends,
-                            "widths": np.full(3, 0.25), "ends": ["pointed", "pointed"]})
+                out.append(
+                    {
+                        "id": f"t{len(out)}",
+                        "part": "Hatch",
+                        "role": "texture",
+                        "closed": False,
+                        "points": ends,
+                        "widths": np.full(3, 0.25),
+                        "ends": ["pointed", "pointed"],
+                    }
+                )
         k += 1
     return out[:count]
 
@@ -73,8 +86,13 @@ def _whole(path: Path, lines: list[dict], changed: bool, what: str = "") -> floa
     """Seconds of all checks from nothing."""
     far = max(float(one["points"].max()) for one in lines) + 10.0
     new_job(path, Page((far, far), 600.0))
-    told = {"units": "mm", "lines": [{**one, "points": np.round(one["points"], 4).tolist(),
-                                      "widths": np.round(one["widths"], 4).tolist()} for one in lines]}
+    told = {
+        "units": "mm",
+        "lines": [
+            {**one, "points": np.round(one["points"], 4).tolist(), "widths": np.round(one["widths"], 4).tolist()}
+            for one in lines
+        ],
+    }
     with opened(path, write=True) as (job, store):
         shapes = Shapes(job, store)
         store.commit(make_all(job, shapes, import_changes(told, standard_nibs()["3"]), "page").commit)
@@ -86,8 +104,10 @@ def _whole(path: Path, lines: list[dict], changed: bool, what: str = "") -> floa
         found = ProofNow().answered(at, lambda share: True)
         memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0
         limit = HATCHED_S if what else LARGE_S if len(lines) > SIZES[1] else WHOLE_S
-        print(f"  {len(lines):,} lines{', ' + what if what else ''}: worked out in {worked / 1000.0:.1f} s, proofed in"
-              f" {seconds:.2f} s (<= {limit:g}), {len(found.told)} findings, {memory:.0f} MB at most (<= {MEMORY_MB:g})")
+        print(
+            f"  {len(lines):,} lines{', ' + what if what else ''}: worked out in {worked / 1000.0:.1f} s, proofed in"
+            f" {seconds:.2f} s (<= {limit:g}), {len(found.told)} findings, {memory:.0f} MB at most (<= {MEMORY_MB:g})"
+        )
         if changed:
             _changed(job, shapes, at)
     return seconds
@@ -100,4 +120,5 @@ def _changed(job, shapes: Shapes, at: JobAtWork) -> None:
         at.drawing.changed(made.commit.rows)
         _ = shapes[key]
         times.append(took(lambda: ProofNow().answered(at, lambda share: True)))
-    print(f"  after one line changed: median {np.median(times):.0f} ms, p95 {np.percentile(times, 95):.0f} (<= {CHANGED_MS:g})")
+    median, most = np.median(times), np.percentile(times, 95)
+    print(f"  after one line changed: median {median:.0f} ms, p95 {most:.0f} (<= {CHANGED_MS:g})")

@@ -75,15 +75,17 @@ def figures(seed):
     sheet = Sheet(seed)
     rng = sheet.rng
     for row, column in itertools.product(range(3), range(4)):
-        x, y = 24.0 + 44.0 * column + rng.uniform(-2, 2), 22.0 + 43.0 * row + rng.uniform(-2, 2)
+        x, y = 28.0 + 42.0 * column + rng.uniform(-2, 2), 26.0 + 39.0 * row + rng.uniform(-2, 2)
         a, b = rng.uniform(12, 16, 2)
         t = np.linspace(0, 2 * np.pi, 200, endpoint=False)
         r = 1.0 + sum(rng.uniform(0.0, 0.05) * np.cos(k * t + rng.uniform(0, 6.3)) for k in (2, 3))
         outline = np.column_stack([x + a * r * np.cos(t), y + b * r * np.sin(t)])
         part = f"Figure {row}{column}"
         sheet.lay(outline, 0.7, "outer", part, closed=True)
-        for k, level in enumerate((-0.45, 0.1, 0.55)):
-            across = bow((x - 2 * a, y + level * b + rng.uniform(-1, 1)), (x + 2 * a, y + level * b), rng.uniform(0.03, 0.09))
+        for level in (-0.45, 0.1, 0.55):
+            across = bow(
+                (x - 2 * a, y + level * b + rng.uniform(-1, 1)), (x + 2 * a, y + level * b), rng.uniform(0.03, 0.09)
+            )
             cut = inside(outline, across)
             if np.hypot(*(cut[-1] - cut[0])) > 0.9 * a:
                 sheet.lay(cut, 0.35, "inner", part)

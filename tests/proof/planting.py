@@ -9,7 +9,6 @@ import numpy as np
 import shapely
 from shapely.ops import substring
 
-
 SIZES = {
     # kind: just under, at, twice, well over; each in its own unit.
     "gap": (0.09, 0.11, 0.2, 0.6),
@@ -373,7 +372,7 @@ MARGIN_MM = 6.0
 
 def off_board(sheet, size, random, used):
     """A short bow that lies over the safe margin by so much; the board's margin is MARGIN_MM."""
-    wide, high = sheet.size
+    high = sheet.size[1]
     y = random.uniform(15, high - 15)
     x = MARGIN_MM - size + 0.15
     points = np.column_stack([np.linspace(x, x + 5.0, 30), y + np.linspace(0, 3, 30)])
@@ -431,4 +430,3 @@ ON = {
     "loose-strand": ("hair",),
 }
 """On which drawings a kind can be planted."""
-

@@ -141,6 +141,7 @@ class Desk(QWidget):
             Action(words="explains what is under the pointer", shortcuts=("Shift+F1",),
                    run=self.explainer.explain_under_pointer),
             *self._views,
+            *self._notes(ProofNotes).key_actions(),
             kept("L", "what the ink lost of the pencils, over the ink alone", self._show_lost, moments.ink_alone),
             Action(key="V", held="the strip, large", tapped="strip folded, or back",
                    run=lambda: self.margins.fold_strip(), hold=lambda: self.margins.enlarge_strip(True),

@@ -2,6 +2,7 @@
 
 from PySide6.QtCore import Signal
 
+from plain_stride.desk.keys.action import Action
 from plain_stride.desk.session.pencil_reader import PencilReader
 from plain_stride.desk.session.proofer import Proofer
 from plain_stride.desk.session.session import Session
@@ -51,6 +52,11 @@ class ProofNotes(PagedNotes):
     def tools(self) -> dict[str, Make]:
         """What makes each of its tools, by what it is called."""
         return self.remarks.tools()
+
+    def key_actions(self) -> list[Action]:
+        """What its keys do."""
+        return [Action(words="the next note of the proof", shortcuts=("Alt+Down",), run=lambda: self.notes.step(1)),
+                Action(words="the note before", shortcuts=("Alt+Up",), run=lambda: self.notes.step(-1))]  # fmt: skip
 
     def hold_against(self, reader: PencilReader) -> None:
         """What the pencils are read by."""

@@ -35,6 +35,14 @@ class Score:
 
 def proofed(folder, sheet, only=(), changes=()):
     """All that is told of a drawing, as JSON has it."""
+    told = with_job(
+        folder, sheet, lambda job, shapes: proof_of_job(job, shapes, only, lambda share: True).told, changes
+    )
+    return [told_finding(one) for one in told]
+
+
+def with_job(folder, sheet, work, changes=()):
+    """Does some work on a job that holds a drawing, in `planted.stride`."""
     path = folder / "planted.stride"
     path.unlink(missing_ok=True)
     new_job(path, BoardPage(sheet.size, 600.0))
@@ -45,7 +53,7 @@ def proofed(folder, sheet, only=(), changes=()):
         told = {"units": "mm", "lines": [told_line(one) for one in sheet.lines]}
         wanted = import_changes(json.loads(json.dumps(told)), standard_nibs()["3"])
         store.commit(make_all(job, shapes, [*changes, *wanted], "planted").commit)
-        return [told_finding(one) for one in proof_of_job(job, shapes, only, lambda share: True).told]
+        return work(job, shapes)
     finally:
         store.close()
 

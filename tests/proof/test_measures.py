@@ -164,3 +164,21 @@ def test_two_proofs_are_compared_by_place_and_line():
     assert len(both.gone) == 2 and len(both.new) == 1 and len(both.stayed) == 1 and "1 of them less" in both.sentence
     with pytest.raises(CompareError):
         findings_in({"findings": [{"kind": "gap"}]})
+
+
+def test_balance_of_a_ruled_square_is_its_closed_form(tmp_path):
+    """20 lines of 20 mm, 1 mm apart: 100 mm for each cm2 in a cell that they fill; the rest of the sheet but 5 mm round
+    them is at rest."""
+    from plain_stride.job.proof_told import proof_of_job
+    from tests.proof.scoring import with_job
+
+    sheet = Sheet(0, (100.0, 100.0))
+    for k in range(20):
+        sheet.lay([[40, 40.5 + k], [60, 40.5 + k]], 0.3, swell=0.0)
+    balance = with_job(
+        tmp_path, sheet, lambda job, shapes: proof_of_job(job, shapes, ("gap",), lambda share: True).balance
+    )
+    assert balance.dense == pytest.approx(100.0, rel=0.04) and 40 <= balance.dense_at[0] <= 60
+    round_it = (20 * 20 + 4 * 20 * 5 + np.pi * 25) / 100**2
+    assert balance.rest == pytest.approx(1.0 - round_it, abs=0.02)
+    assert balance.classes[1] == pytest.approx(1.0)

@@ -7,9 +7,11 @@ from weakref import WeakKeyDictionary
 from plain_stride.form.contacts import Contact
 from plain_stride.form.drawing import Drawing
 from plain_stride.job.proof_page import page_of
+from plain_stride.job.proof_told import Proof, sorted_out
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.shape import Shape
+from plain_stride.proof.balance import balance_of
 from plain_stride.proof.checks import in_order, of_all, of_lines
 from plain_stride.proof.finding import Finding
 from plain_stride.proof.page import Against, Page
@@ -28,11 +30,13 @@ class ProofKeeper:
         self._token: tuple[object, ...] = ()
         self._found: list[Finding] = []
 
-    def now(self, job: JobRows, shapes: Shapes, drawing: Drawing, against: Against | None) -> list[Finding]:
-        """All findings as the job stands."""
+    def now(self, job: JobRows, shapes: Shapes, drawing: Drawing, against: Against | None) -> Proof:
+        """The proof of a job as it stands."""
         page = page_of(job, shapes, drawing, against)
+        return sorted_out(job, self._findings(page, _token(job)), balance_of(page))
+
+    def _findings(self, page: Page, token: tuple[object, ...]) -> list[Finding]:
         lines = set(page.black_lines)
-        token = _token(job)
         others = self._others(page) if token == self._token else None
         if others is None or len(others) > MOST_SHARE * max(len(lines), 1):
             self._found = of_lines(page, page.black_lines)

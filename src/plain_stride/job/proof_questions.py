@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from plain_stride.job.proof_keeping import keeper_of
-from plain_stride.job.proof_told import Proof, sorted_out
+from plain_stride.job.proof_told import Proof
 from plain_stride.job.questions import DrawingAtWork
 from plain_stride.job.serving import Progress
 from plain_stride.proof.page import Against
@@ -16,5 +16,4 @@ class ProofNow:
     against: Against | None = None
 
     def answered(self, at: DrawingAtWork, progress: Progress) -> Proof:
-        found = keeper_of(at.shapes).now(at.job, at.shapes, at.drawing.now(), self.against)
-        return sorted_out(at.job, found)
+        return keeper_of(at.shapes).now(at.job, at.shapes, at.drawing.now(), self.against)

@@ -10,7 +10,9 @@ from plain_stride.job.proof_page import against_of, manners_of, meant_of, page_o
 from plain_stride.job.rows import JobRows
 from plain_stride.job.serving import Progress
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.tone_balance import job_balance
 from plain_stride.proof.against_pencils import LOST, STRAYING, UNFINISHED
+from plain_stride.proof.balance import Balance, balance_of
 from plain_stride.proof.checks import proof_of
 from plain_stride.proof.finding import LOOK, MUST, SHOULD, Finding
 from plain_stride.proof.intent import sorted_by_intent
@@ -18,16 +20,18 @@ from plain_stride.proof.limits import KINDS
 
 OF_PENCILS = {LOST, STRAYING, UNFINISHED}
 """Kinds for which the pencils must be read."""
+CLASS_NAMES = ("fine", "light", "medium", "heavy")
 WITHOUT_PENCILS = tuple(kind for kind in KINDS if kind not in OF_PENCILS)
 
 
 @dataclass(frozen=True)
 class Proof:
     """told: findings, the most severe first; meant: those that the inker says are meant so, with the id of what says
-    it."""
+    it; balance: figures that stand beside them."""
 
     told: tuple[Finding, ...]
     meant: tuple[tuple[Finding, str], ...]
+    balance: Balance | None = None
 
 
 def told_proof(job: Job, shapes: Shapes, proof: Proof) -> dict[str, Any]:
@@ -35,23 +39,35 @@ def told_proof(job: Job, shapes: Shapes, proof: Proof) -> dict[str, Any]:
     meant = [told_finding(one) | {"meant": by, "reason": job.rows.meant[by].reason} for one, by in proof.meant]
     return {"units": "mm", "sentence": sentence_of(job, proof.told),
             "findings": [told_finding(one) for one in proof.told], "meant": meant,
-            "manners": manners_of(job).as_row(), "remarks": told_remarks(job)}  # fmt: skip
+            "manners": manners_of(job).as_row(), "remarks": told_remarks(job),
+            "balance": _told_balance(job, shapes, proof.balance)}  # fmt: skip
 
 
 def proof_of_job(job: Job, shapes: Shapes, only: Sequence[str], progress: Progress) -> Proof:
     """All findings of a job, of some kinds where these are named. Raises StoppedError."""
     wants_pencils = not only or bool(OF_PENCILS & set(only))
     against = against_of(job, shapes, progress) if wants_pencils else None
-    found = [one for one in proof_of(page_of(job, shapes, None, against)) if not only or one.kind in only]
-    return sorted_out(job, found)
+    page = page_of(job, shapes, None, against)
+    found = [one for one in proof_of(page) if not only or one.kind in only]
+    return sorted_out(job, found, balance_of(page))
 
 
-def sorted_out(job: JobRows, found: Sequence[Finding]) -> Proof:
+def sorted_out(job: JobRows, found: Sequence[Finding], balance: Balance) -> Proof:
     """Findings, without what is meant so."""
     meant = meant_of(job)
     names = {id(one): key for key, one in meant.items()}
     told, said = sorted_by_intent(found, list(meant.values()), parts_of_ink(job))
-    return Proof(tuple(told), tuple((one, names[id(by)]) for one, by in said))
+    return Proof(tuple(told), tuple((one, names[id(by)]) for one, by in said), balance)
+
+
+def _told_balance(job: Job, shapes: Shapes, balance: Balance | None) -> dict[str, Any] | None:
+    if balance is None:
+        return None
+    dark = job_balance(job, shapes).of
+    return {"ink": round(dark.ink, 4), "black": round(dark.black, 4),
+            "dense_mm_per_cm2": round(balance.dense, 1), "usual_mm_per_cm2": round(balance.usual, 1),
+            "dense_at": list(balance.dense_at), "rest": round(balance.rest, 4),
+            "classes": dict(zip(CLASS_NAMES, (round(share, 4) for share in balance.classes), strict=True))}  # fmt: skip
 
 
 def told_remarks(job: JobRows) -> list[dict[str, Any]]:

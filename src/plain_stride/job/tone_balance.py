@@ -5,9 +5,8 @@ from typing import Any
 
 import numpy as np
 
-from plain_stride.job.art import art_of
+from plain_stride.job.art import parts_of_art
 from plain_stride.job.covers import Covers
-from plain_stride.job.job import Job
 from plain_stride.job.questions import DrawingAtWork
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
@@ -39,8 +38,7 @@ def job_balance(job: JobRows, shapes: Shapes) -> JobBalance:
     """The balance of the sheet as it would be exported."""
     wide, high = job.page.size_mm
     per_mm = min(PER_MM, float(np.sqrt(MOST_PX / (wide * high))))
-    assert isinstance(job, Job)
-    ink = [(part.ink == "black", line.seen()) for part in art_of(job, shapes).parts for line in part.lines]
+    ink = [(part.ink == "black", line.seen()) for part in parts_of_art(job, shapes) for line in part.lines]
     dark = inked_page(ink, (0.0, 0.0, wide, high), per_mm)
     return JobBalance(balance_of(dark, per_mm), _by_tier(job, shapes))
 

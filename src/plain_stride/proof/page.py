@@ -185,10 +185,11 @@ class Page:
         return not known.hidden[at] and not self._in_blacks(known.places.points[at])
 
     def _in_blacks(self, at: np.ndarray) -> bool:
-        return any(area.box_holds(at) and area.holds(at[None])[0] for area in self._black_areas)
+        return any(area.box_holds(at) and area.holds(at[None])[0] for area in self.black_areas)
 
     @cached_property
-    def _black_areas(self) -> list["BlackArea"]:
+    def black_areas(self) -> list["BlackArea"]:
+        """All blacks that are black, to be asked for places."""
         return [BlackArea(black) for key, black in self.blacks.items()
                 if self.drawing.part_of[self.black_parts[key]].ink == "black"]  # fmt: skip
 

@@ -13,6 +13,7 @@ from plain_stride.errors import StrideError
 from plain_stride.job.changes import Made
 from plain_stride.job.errors import JobError
 from plain_stride.job.proof_mends import Mended, make_mends, safe_ones
+from plain_stride.proof.balance import Balance
 from plain_stride.proof.finding import SEVERITIES, Finding
 from plain_stride.proof.intent import FINDING, KIND, LINE, PART
 from plain_stride.proof.limits import LIMITS
@@ -49,6 +50,8 @@ class NotesPage(Page):
         self.add(self._what, self._why, self._mend)
         self.add_verbs(self._before, self._next, self._meant)
         self.add(self._scope, self._reason, self._kind, self._safe)
+        self._balance = Sentence()
+        self.add(Heading("Balance"), self._balance)
         self._severity.chosen.connect(lambda _: self.refresh())
         self._order.chosen.connect(lambda _: self.refresh())
         self._list.picked.connect(lambda row: self._pick(self.rows[row]))
@@ -72,6 +75,7 @@ class NotesPage(Page):
         self._list.show_rows([self._row(n, one) for n, one in enumerate(self.rows, 1)], at)
         self._says.say(self._sentence())
         self._show_in_hand(in_hand)
+        self._balance.say(balance_words(self._proofer.proof.balance))
         self.listed.emit(tuple(self.rows))
 
     def step(self, by: int) -> None:
@@ -205,6 +209,18 @@ def meant_arguments(one: Finding, scope: str, part: str) -> dict[str, object]:
             raise StrideError("that note is in no part: say it of the note")
         return {"scope": PART, "kind": one.kind, "part": part}
     return {"scope": KIND, "kind": one.kind}
+
+
+def balance_words(balance: Balance | None) -> str:
+    """The balance of a page in words, '' before it is known."""
+    if balance is None or balance.dense == 0.0:
+        return ""
+    fine, heavy = balance.classes[0], balance.classes[-1]
+    x, y = balance.dense_at
+    times = balance.dense / max(balance.usual, 1e-9)
+    return (f"**{balance.rest:.0%}** of the sheet is at rest. Detail is densest round {x:.0f}, {y:.0f} mm,"
+            f" **{times:.1f} times** the usual. **{fine:.0%}** of all length is fine,"
+            f" **{heavy:.0%}** heavy.")  # fmt: skip
 
 
 def _say(word: Word, text: str) -> None:

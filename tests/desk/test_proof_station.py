@@ -91,6 +91,9 @@ def test_rings_stand_beside_what_they_point_at(window):
     apart = [(a - b).manhattanLength() for k, a in enumerate(spots) for b in spots[:k]]
     assert not apart or min(apart) > 12
     assert marks.ring_at(spots[0], view) == 0 and marks.ring_at(window.px((5, 5)), view) is None
+    lines = len(window.lines())
+    QTest.mouseClick(window.sheet, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spots[1].toPoint())
+    assert page._in_hand() is page.rows[1] and len(window.lines()) == lines
 
 
 def test_filters_orders_and_meant_so(window):

@@ -201,6 +201,7 @@ def _take_pictures(path: Path, folder: Path) -> None:
     from plain_stride.desk.start import application
     from plain_stride.desk.stations.base import PagedNotes
     from plain_stride.desk.tour_mend import put_away, show_mending
+    from plain_stride.desk.tour_proof import show_proof
 
     app = application()
     main_window = MainWindow(path, Settings())
@@ -214,6 +215,7 @@ def _take_pictures(path: Path, folder: Path) -> None:
              ("weigh-map", "Weigh", "See", "day"), ("tone", "Tone", "Hatch", "day"),
              ("mend-points", "Mend", "Shape", "day"), ("mend-bend", "Mend", "Shape", "day"),
              ("mend-meetings", "Mend", "Ends", "day"), ("mend-strip", "Mend", "Ends", "day"),
+             ("proof", "Proof", "Notes", "day"), ("proof-print", "Proof", "Looks", "day"),
              ("hand-over", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
         _prepare(main_window, name)
@@ -228,6 +230,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
             main_window.desk.show_parts(True)
         if station == "Mend":
             show_mending(main_window, name)
+        if station == "Proof":
+            show_proof(main_window, name)
         _save(main_window, main_window, folder / f"{name}.png")
         if station == "Mend":
             put_away(main_window)

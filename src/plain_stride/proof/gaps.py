@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from plain_stride.form.contacts import LOOK_OUT_MM
+from plain_stride.form.contacts import CROSSING, LOOK_OUT_MM
 from plain_stride.form.places import STEP_MM, along_of
 from plain_stride.proof.ends import (
     LOOSE,
@@ -31,8 +31,11 @@ how much of itself a line runs before its end can come back to it."""
 FADED_MM, SLANT = 0.8, 3.5
 """A fading end that stops farther off than this has room to; how many times as far as straight across a line may go
 that comes aslant."""
-MOST_NEAR = 4
-"""So many lines near an end are looked at, the nearest first."""
+MOST_NEAR, CROSSED_MM = 4, 3.0
+"""So many lines near an end are looked at, the nearest first; lines that it crossed so near are none of them."""
+CURL_DEG, CURL_MM, ENDS_MM = 100.0, 5.0, 1.0
+"""An end whose last mm turn so much is a curl; how near its other end a line must come back to itself to be a ring that
+was left open."""
 STRAIGHT_MM, ON_MM = 0.03, 0.06
 """What an end need not be drawn over; how near its way must come to the middle of what it meets."""
 
@@ -75,7 +78,10 @@ def _gap(page: Page, end: LineEnd) -> Finding | None:
 
 def _others(page: Page, end: LineEnd) -> list[str]:
     """Lines that an end might meet: those that its ink comes near."""
-    return list(dict.fromkeys(other_of(c, end.line) for c in end.contacts))[:MOST_NEAR]
+    crossed = {other_of(c, end.line) for c in page.contacts.get(end.line, ())
+               if c.kind == CROSSING and end.from_end(c) <= CROSSED_MM}  # fmt: skip
+    # An end that has run across a line and lies beside it does not stop short of it.
+    return [key for key in dict.fromkeys(other_of(c, end.line) for c in end.contacts) if key not in crossed][:MOST_NEAR]
 
 
 def _to_itself(page: Page, end: LineEnd) -> tuple[float, np.ndarray] | None:
@@ -104,12 +110,15 @@ def _is_meant(page: Page, end: LineEnd, gap: float, to: np.ndarray, other: str) 
         if gap > CLOSE_MM and not _is_aimed(page, end, gap, to, other):
             return False
         return page.seen(other, nearest_on(page, other, end.at)[1])
-    return gap <= CLOSE_MM or _is_aimed(page, end, gap, to, other)
+    if gap <= CLOSE_MM:
+        return True
+    other_end = end.shape.curve[0, 0] if end.at_end else end.shape.curve[-1, 3]
+    return float(np.hypot(*(to - other_end))) <= ENDS_MM and _is_aimed(page, end, gap, to, other)
 
 
 def _is_aimed(page: Page, end: LineEnd, gap: float, to: np.ndarray, other: str) -> bool:
     """Whether an end points at a place, or its line would soon run into the other: one that comes aslant does."""
-    if end.fades and gap > FADED_MM:
+    if (end.fades and gap > FADED_MM) or _curls(end):
         return False
     off = to - end.at
     aimed = float(off @ end.out) / max(float(np.hypot(*off)), 1e-9)
@@ -120,6 +129,14 @@ def _is_aimed(page: Page, end: LineEnd, gap: float, to: np.ndarray, other: str) 
     way = end.at + np.linspace(0.0, SLANT * gap + end.half, 16)[1:, None] * end.out
     away, s, _ = nearest_to_all(page, other, way)
     return bool((away <= [half_at(page, other, one) for one in s.tolist()]).any())
+
+
+def _curls(end: LineEnd) -> bool:
+    """Whether a line curls up towards its end."""
+    along = along_of(end.shape.path)
+    last = along.way[np.abs(along.s - end.s) <= CURL_MM]
+    turns = np.arctan2(last[:-1, 0] * last[1:, 1] - last[:-1, 1] * last[1:, 0], (last[:-1] * last[1:]).sum(axis=1))
+    return bool(abs(np.degrees(turns.sum())) > CURL_DEG)
 
 
 def _mend(end: LineEnd, to: np.ndarray) -> Mend:

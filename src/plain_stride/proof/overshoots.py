@@ -4,14 +4,15 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from plain_stride.form.contacts import BESIDE, TEE, Contact
+from plain_stride.form.contacts import BESIDE, JOINED_MM, TEE, Contact
 from plain_stride.proof.ends import LOOSE, MET_MM, LineEnd, ends_of, half_at, nearest_on, other_of, place_on
 from plain_stride.proof.finding import LOOK, Finding, Mend
 from plain_stride.proof.page import Page
 
 KIND = "overshoot"
-MOST_MM, MOST_SHARE, LEAST_DEG = 3.0, 0.25, 20.0
-"""A longer tail, or a larger share of its line, is drawn on purpose; lines that cross at less run on."""
+MOST_MM, MOST_SHARE, LEAST_DEG, BAR_MM = 2.0, 0.25, 20.0, 1.0
+"""A longer tail, or a larger share of its line, is drawn on purpose; lines that cross at less run on; where the other
+line ends there, a longer tail is the bar that it ends on."""
 
 
 def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
@@ -31,7 +32,7 @@ def _overshoot(page: Page, end: LineEnd) -> Finding | None:
     other = other_of(crossed, end.line)
     away, s, foot = nearest_on(page, other, end.at)
     over = away + end.cap - half_at(page, other, s)
-    if over <= page.limit(KIND) or over > MOST_MM:
+    if over <= page.limit(KIND) or over > (BAR_MM if _ends_there(page, other, crossed) else MOST_MM):
         return None
     says = f"The {end.name} of this line runs {over:.2f} mm past the one that it ends on: take the tail off."
     back = end.from_end(crossed) - max(end.cap - half_at(page, other, place_on(crossed, other)), 0.0)
@@ -41,6 +42,12 @@ def _overshoot(page: Page, end: LineEnd) -> Finding | None:
     return page.found(
         KIND, end.at, np.array([foot, end.at]), (end.line, other), over, says, severity=severity, mend=mend
     )
+
+
+def _ends_there(page: Page, line: str, crossed: Contact) -> bool:
+    """Whether a line ends at a crossing, or a little beyond it."""
+    shape, s = page.shapes[line], place_on(crossed, line)
+    return not shape.closed and min(s, shape.length - s) <= JOINED_MM + float(shape.widths.full.max()) / 2.0
 
 
 def _crossed(page: Page, end: LineEnd) -> Contact | None:

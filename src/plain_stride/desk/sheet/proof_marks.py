@@ -46,9 +46,10 @@ class ProofMarks:
 
     def ring_at(self, at: QPointF, view: BoardView) -> int | None:
         """The number, from 0 on, of the ring under a pixel."""
-        for k, spot in enumerate(self._places(view)):
-            if (spot - at).manhattanLength() <= 2.0 * RING_PX and self._at_work:
-                return k
+        if self._at_work:
+            for k, spot in enumerate(self._places(view)):
+                if np.hypot(spot.x() - at.x(), spot.y() - at.y()) <= RING_PX + 1.0:
+                    return k
         return None
 
     def paint(self, painter: QPainter, view: BoardView) -> None:

@@ -7,6 +7,7 @@ from plain_stride.desk.session.pencil_reader import PencilReader
 from plain_stride.desk.session.proofer import Proofer
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.moments import Moments
+from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.sheet.print_sight import OFF, PrintSight
 from plain_stride.desk.sheet.proof_marks import ProofMarks
 from plain_stride.desk.sheet.sheet_view import SheetView
@@ -67,10 +68,20 @@ class ProofNotes(PagedNotes):
         marks, sight = ProofMarks(self.session, self.proofer), PrintSight(sheet.context)
         sheet.overlay.add(marks.paint, sight.paint)
         self._marks = marks
+        sheet.gestures.offer_first(self._ring_pressed)
         self.notes.listed.connect(marks.show)
         self.notes.listed.connect(lambda _: sheet.update())
         self.looks.print_wanted.connect(sight.show)
         self.looks.look_with(sheet.viewport, moments)
+
+    def _ring_pressed(self, event: PointerEvent) -> bool:
+        """Takes the note in hand whose ring was pressed; whether there was one."""
+        number = self._marks.ring_at(event.at, event.view) if self._marks is not None else None
+        if number is None:
+            return False
+        self.show_page(NOTES)
+        self.notes.pick_row(number)
+        return True
 
     def work(self, on: bool) -> None:
         """Whether it is the station that is looked at."""

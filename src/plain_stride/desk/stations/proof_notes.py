@@ -87,6 +87,11 @@ class NotesPage(Page):
         at = self.rows.index(in_hand) + by if in_hand in self.rows else 0 if by > 0 else -1
         self._pick(self.rows[at % len(self.rows)])
 
+    def only(self, severity: str) -> None:
+        """Lists notes of one severity, or all."""
+        self._severity.show_chosen(severity)
+        self.refresh()
+
     def pick_row(self, row: int) -> None:
         """The note whose ring was pressed."""
         if 0 <= row < len(self.rows):

@@ -44,6 +44,7 @@ class Gestures(QObject):
         self.pinned = False
         self.held, self._holding = "", HeldGesture(context)
         self._other: Gesture | None = None
+        self._takes: Callable[[PointerEvent], bool] = lambda event: False
         self._makers: dict[str, Callable[[], HeldGesture]] = {
             "move": lambda: BoardGesture(context),
             "turn": lambda: TurnGesture(context),
@@ -60,6 +61,8 @@ class Gestures(QObject):
         # A lift that never came: the pull of before ends where it was seen last.
         self.end_pull()
         self.context.viewport.point(event.at)
+        if self._takes(event):
+            return
         if self.held:
             self._holding.down(event)
         elif self.tool is not None:
@@ -67,6 +70,10 @@ class Gestures(QObject):
             self.context.repaint(None)
         else:
             self.pull.down(event)
+
+    def offer_first(self, takes: Callable[[PointerEvent], bool]) -> None:
+        """Has presses offered first to what stands on the sheet as something to be pressed; whether it takes one."""
+        self._takes = takes
 
     def move(self, event: PointerEvent) -> None:
         """The pen moves, down or up."""

@@ -81,3 +81,17 @@ def test_what_cannot_be_loaded_is_logged_and_numpy_serves(monkeypatch, caplog):
     ready.load_when_compiled()
     assert "slower ones serve" in caplog.text
     assert ready.kernels() is None
+
+
+@pytest.mark.parametrize("target", [flowing(2), cornered(4), np.array([[0.0, 0.0], [0.4, 0.0]])])
+def test_places_along_a_curve_are_the_same_with_loops(by_loops, target):
+    from plain_stride.lines.curve import Arc
+    from plain_stride.lines.given import form_from_points
+
+    curve, found = form_from_points(target, np.ones(len(target)), np.ones(len(target)), False).curve, []
+    for on in (False, True):
+        by_loops(on)
+        arc = Arc(curve)
+        k, u = arc.locate(np.linspace(-1.0, arc.length + 1.0, 200))
+        found.append((k + u, arc.length_at(k, u)))
+    assert np.abs(found[0][0] - found[1][0]).max() < 1e-8 and np.abs(found[0][1] - found[1][1]).max() < 1e-9

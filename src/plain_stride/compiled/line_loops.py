@@ -147,6 +147,55 @@ def arc_table(curve: np.ndarray, gauss_x: np.ndarray, gauss_w: np.ndarray, sub: 
     return out
 
 
+def speed_at(c: np.ndarray, w: float) -> tuple[float, float]:
+    """The derivative (x, y) of one piece (4, 2) at a parameter."""
+    v = 1.0 - w
+    x = 3 * (v * v * (c[1, 0] - c[0, 0]) + 2 * v * w * (c[2, 0] - c[1, 0]) + w * w * (c[3, 0] - c[2, 0]))
+    y = 3 * (v * v * (c[1, 1] - c[0, 1]) + 2 * v * w * (c[2, 1] - c[1, 1]) + w * w * (c[3, 1] - c[2, 1]))
+    return x, y
+
+
+def length_between(c: np.ndarray, start: float, end: float, gauss_x: np.ndarray, gauss_w: np.ndarray) -> float:
+    """Arc length of one piece (4, 2) from one parameter to another."""
+    half, total = (end - start) / 2.0, 0.0
+    for g in range(len(gauss_x)):
+        x, y = speed_at(c, start + half * (1.0 + gauss_x[g]))
+        total += math.sqrt(x * x + y * y) * gauss_w[g]
+    return total * half
+
+
+def located(
+    curve: np.ndarray, table: np.ndarray, s: np.ndarray, gauss_x: np.ndarray, gauss_w: np.ndarray, sub: int
+) -> np.ndarray:
+    """(piece, u) (n, 2) at arc lengths s (n,), as `lines.curve.Arc.locate`. table: its arc lengths."""
+    out = np.zeros((len(s), 2))
+    last = len(table) - 2
+    for i in range(len(s)):
+        at = min(max(s[i], 0.0), table[-1])
+        cell = min(max(np.searchsorted(table, at, side="right") - 1, 0), last)
+        k, start = cell // sub, (cell % sub) / sub
+        rest = at - table[cell]
+        u = start + rest / max(table[cell + 1] - table[cell], 1e-15) / sub
+        for _ in range(2):
+            x, y = speed_at(curve[k], u)
+            away = length_between(curve[k], start, u, gauss_x, gauss_w) - rest
+            u = min(max(u - away / max(math.sqrt(x * x + y * y), 1e-9), start), start + 1.0 / sub)
+        out[i, 0], out[i, 1] = k, u
+    return out
+
+
+def lengths_at(
+    curve: np.ndarray, table: np.ndarray, k: np.ndarray, u: np.ndarray, gauss: np.ndarray, sub: int
+) -> np.ndarray:
+    """Arc lengths (n,) at parameters u of pieces k, as `lines.curve.Arc.length_at`. gauss (2, g): places, weights."""
+    out = np.zeros(len(k))
+    for i in range(len(k)):
+        cell = min(max(int(u[i] * sub), 0), sub - 1)
+        part = length_between(curve[k[i]], cell / sub, u[i], gauss[0], gauss[1])
+        out[i] = table[k[i] * sub + cell] + part
+    return out
+
+
 def strip_steps(curve: np.ndarray, joints: np.ndarray, tolerance: float) -> np.ndarray:
     """Steps in each piece of a strip, closer near the ends of the line."""
     m = len(curve)

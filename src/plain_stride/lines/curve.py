@@ -6,6 +6,7 @@ from plain_stride.compiled.ready import floats, kernels
 from plain_stride.lines.errors import LinesError
 
 _GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
+_GAUSS = np.array([_GAUSS_X, _GAUSS_W])
 _SUB = 8
 """Sub-intervals a piece in the arc-length table."""
 
@@ -114,6 +115,10 @@ class Arc:
 
     def locate(self, s: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """(piece, u) at arc lengths s (clipped to the curve)."""
+        compiled = kernels()
+        if compiled is not None:
+            found = compiled.located(*floats(self.curve, self.s, s, _GAUSS_X, _GAUSS_W), _SUB)
+            return found[:, 0].astype(int), np.ascontiguousarray(found[:, 1])
         s = np.clip(s, 0.0, self.length)
         cell = np.clip(np.searchsorted(self.s, s, side="right") - 1, 0, len(self.s) - 2)
         k, sub = np.divmod(cell, _SUB)
@@ -127,6 +132,11 @@ class Arc:
 
     def length_at(self, k: np.ndarray, u: np.ndarray) -> np.ndarray:
         """Arc length from the start of the curve to parameter u of piece k. mm; u from 0 to 1, curve (m, 4, 2)."""
+        compiled = kernels()
+        if compiled is not None and k.ndim == 1:
+            places = np.ascontiguousarray(k, np.int64)
+            out: np.ndarray = compiled.lengths_at(*floats(self.curve, self.s), places, *floats(u, _GAUSS), _SUB)
+            return out
         sub = np.clip((u * _SUB).astype(int), 0, _SUB - 1)
         return self.s[k * _SUB + sub] + self._from(k, sub / _SUB, u)
 

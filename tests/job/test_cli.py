@@ -245,7 +245,7 @@ def test_weigh_lays_the_plan_and_reports(run, job, tmp_path):
 
 @pytest.mark.parametrize(
     "arguments",
-    [("proof", "x.stride"), ("mend", "x.stride")],
+    [("flats", "x.stride"), ("deliver", "x.stride")],
 )
 def test_what_is_not_built_says_so(run, arguments):
     assert "not in this version" in run(*arguments, want=2)
@@ -278,7 +278,7 @@ def test_a_held_job_is_read_but_not_changed(run, job, tmp_path):
 def test_the_help_names_nothing_that_is_not_there(run):
     text = run("--help")
     assert "weigh" in text
-    assert not any(word in text for word in ("proof", "mend "))
+    assert not any(word in text for word in ("flats", "deliver "))
     assert run("--version").startswith("plain-stride ")
 
 

@@ -8,18 +8,22 @@ import struct
 import subprocess
 import sys
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 
 from plain_stride.board.page import Page
+from plain_stride.hand.pull import Pull
+from plain_stride.job.changes import make
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import load, new_job, opened
 from plain_stride.job.kept import KEPT_ROWS
 from plain_stride.job.opening import open_store
 from plain_stride.job.records import RECORDS
 from plain_stride.job_mark import APPLICATION_ID
+from tests.conftest import OpenJob, samples_along
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -285,3 +289,24 @@ def test_packing_gives_room_back_and_keeps_the_history(open_job):
     for _ in range(12):
         again.undo()
     assert again.job.rows.lines == {}
+
+
+@pytest.mark.parametrize("value", [np.nan, np.inf, -1e300])
+def test_a_kept_fit_that_is_none_is_done_without(job_path, value):
+    """What the file keeps of a fitted line is a cache: a curve of no numbers is fitted anew from the pull."""
+    first = OpenJob(job_path)
+    pull = {"pull": Pull(samples_along([(10, 10), (50, 30)]))}
+    made = make(first.job, first.shapes, "pull", pull)
+    first.store.commit(replace(made.commit, fits=first.shapes.fresh_fits()))
+    key, before = made.results[0], first.shapes[made.results[0]].curve
+    first.store.close()
+    db = sqlite3.connect(job_path)
+    ((curve,),) = db.execute("SELECT curve FROM fits").fetchall()
+    bad = np.frombuffer(curve, "<f8").copy()
+    bad[3] = value
+    db.execute("UPDATE fits SET curve = ?", (bad.tobytes(),))
+    db.commit()
+    db.close()
+    again = OpenJob(job_path)
+    assert np.allclose(again.shapes[key].curve, before)
+    again.store.close()

@@ -10,6 +10,7 @@ from plain_stride.hand.nib import Steadying
 from plain_stride.hand.pull import Pull
 from plain_stride.job.board_facts import floor_of_job
 from plain_stride.job.commit import FitRow
+from plain_stride.job.record_fields import FARTHEST_PLACE_MM, FARTHEST_SOURCE
 from plain_stride.job.records import PARALLELS, BlackRecord, HoldRecord, LineRecord
 from plain_stride.job.rows import PLAN, JobRows
 from plain_stride.job.store import Store
@@ -59,7 +60,9 @@ class Shapes:
         self.weighing = JobWeighing(job, self)
         if store is not None:
             for pull, school, leeway, *parts in store.fits(CENTRE_VERSION):
-                self._centres[pull, school, leeway] = _centre_from_bytes(*parts)
+                centre = _centre_from_bytes(*parts)
+                if _is_usable(centre):
+                    self._centres[pull, school, leeway] = centre
 
     def __getitem__(self, line: str) -> Shape:
         """The shape of a line; KeyError for an unknown one."""
@@ -347,6 +350,13 @@ def _fit_row(key: tuple[str, str, str], centre: Centreline) -> FitRow:
     figures = np.array([centre.tremor_mm, centre.moved_mm, centre.own_leeway_mm])
     curve, track_bytes, figure_bytes = (a.astype("<f8").tobytes() for a in (centre.curve, track, figures))
     return FitRow(*key, CENTRE_VERSION, curve, track_bytes, figure_bytes)
+
+
+def _is_usable(centre: Centreline) -> bool:
+    """Whether a kept centreline can be one: a file's cache may hold anything, and is done without then."""
+    track = np.concatenate([centre.s, centre.source_t, centre.pressure])
+    near = bool((np.abs(centre.curve) <= FARTHEST_PLACE_MM).all() and (np.abs(track) <= FARTHEST_SOURCE).all())
+    return near and bool((np.diff(centre.s) >= 0.0).all())
 
 
 def _centre_from_bytes(curve: bytes, track: bytes, figures: bytes) -> Centreline:

@@ -248,6 +248,7 @@ class Desk(QWidget):
         weigh = self._notes(WeighNotes)
         proof = self._notes(ProofNotes)
         proof.hold_against(pencils.reader)
+        proof.proofer.changed.connect(self._show_facts)
         for notes in (self._notes(MendNotes), weigh, proof):
             notes.place_wanted.connect(self.sheet.viewport.look_at)
         weigh.page_shown.connect(lambda page: self._show_weight())

@@ -8,8 +8,8 @@ from PySide6.QtCore import QCoreApplication, QPointF
 if TYPE_CHECKING:
     from plain_stride.desk.main_window import MainWindow
 
-GLASS_MM = (153.0, 96.0)
-"""The lantern, whose bars newsprint hardly holds."""
+GLASS_MM = (118.0, 119.0)
+"""The hatched beam, which newsprint hardly holds."""
 
 
 def show_proof(main_window: "MainWindow", shot: str) -> None:

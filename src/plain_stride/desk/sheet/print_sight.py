@@ -3,7 +3,7 @@ black, what is lost hatched red, what closes red."""
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QImage, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QImage, QPainter, QPainterPath, QPen, QTransform
 
 from plain_stride.desk.look.theme import LABEL, THEME, sheet_color
 from plain_stride.desk.sheet.context import SheetContext
@@ -85,17 +85,25 @@ class PrintSight:
         reach = RADIUS_PX + AWAY_PX
         middle = QPointF(reach, reach) if pointer is None else pointer - QPointF(reach, reach) * 0.8
         # Near an edge it stands on the other side of the pen.
-        x = middle.x() if middle.x() > RADIUS_PX else middle.x() + 1.6 * reach
-        y = middle.y() if middle.y() > RADIUS_PX else middle.y() + 1.6 * reach
-        middle = QPointF(x, y)
+        aside = [1.6 * reach if far <= RADIUS_PX else 0.0 for far in (middle.x(), middle.y())]
+        middle += QPointF(*aside)
         path = QPainterPath()
         path.addEllipse(middle, RADIUS_PX, RADIUS_PX)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipPath(path)
         painter.fillPath(path, sheet_color("paper"))
-        size = (seen.box[2] - seen.box[0]) * self._per_mm(), (seen.box[3] - seen.box[1]) * self._per_mm()
-        painter.drawImage(QRectF(middle.x() - size[0] / 2.0, middle.y() - size[1] / 2.0, *size), image)
+        at = pointer if pointer is not None else QPointF(view.size[0] / 2.0, view.size[1] / 2.0)
+        x, y = view.to_board(at)
+        # As the board lies: turned and mirrored with it, the place under the pen in the middle.
+        lies, scale = view.transform, self._per_mm() / view.scale
+        turned = QTransform(lies.m11(), lies.m12(), lies.m21(), lies.m22(), 0.0, 0.0) * QTransform.fromScale(
+            scale, scale
+        )
+        painter.setTransform(turned * QTransform.fromTranslate(middle.x(), middle.y()), True)
+        x0, y0, x1, y1 = seen.box
+        painter.drawImage(QRectF(x0 - x, y0 - y, x1 - x0, y1 - y0), image)
+        painter.resetTransform()
         painter.setClipping(False)
         painter.setPen(QPen(sheet_color("text"), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -23,7 +23,7 @@ from plain_stride.texts import counted
 ALL, WORST, PLACE, BY_KIND, BY_PART = "all", "worst", "place", "kind", "part"
 THIS = "this note"
 SCOPES = {THIS: FINDING, "its line": LINE, "its part": PART, "the kind": KIND}
-ROWS_MM, MOST_CHOSEN = 20.0, 2
+ROWS_MM = 20.0
 """Places in bands of so many mm, from the top down, are told from left to right."""
 
 
@@ -152,9 +152,8 @@ class NotesPage(Page):
 
     def _pick(self, one: Finding) -> None:
         self._proofer.pick(one.id)
-        # More than two would hide in colour what the note points at.
-        own = [key for key in one.lines if key in self.session.job.inked_rows()]
-        self.session.choose(own if len(own) <= MOST_CHOSEN else own[:1])
+        # The line that is to be mended, for the strip: all of them would hide in colour what the note points at.
+        self.session.choose([key for key in one.lines if key in self.session.job.inked_rows()][:1])
         self.place_wanted.emit(*one.at)
 
     def _mend_kind(self) -> None:

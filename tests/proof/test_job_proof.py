@@ -294,3 +294,28 @@ def test_an_empty_board_and_pencils_alone_are_told_in_a_sentence(open_job, capsy
             picture = scan([np.array([[10.0, 10.0], [90.0, 60.0]])], (120.0, 90.0), 100.0, 1)
             store.commit(make_all(job, Shapes(job), [("pencils-add", {"data": picture, "name": "x"})]).commit)
     open_job.again()
+
+
+def test_hatching_is_held_against_print_as_one_thing(open_job):
+    """Closed form: strokes of a share of ink a at a pitch p leave (1 - a) p of white."""
+    tone = open_job.do("hatch", around=[[10, 10], [60, 10], [60, 60], [10, 60]], grey=0.6, pitch=0.5)
+    assert not found_in(open_job, "too-thin")
+    open_job.do("board", target="newsprint")
+    (clogs,) = found_in(open_job, "fill-in")
+    assert clogs.others == (tone,) and clogs.measured == pytest.approx(0.4 * 0.5, abs=0.02) and clogs.limit == 0.35
+    open_job.do("tone-set", tone=tone, to={"grey": 0.2})
+    (thin,) = found_in(open_job, "too-thin")
+    assert thin.others == (tone,) and thin.measured == pytest.approx(0.1, abs=0.01)
+
+
+def test_a_gap_that_a_fill_runs_out_by_is_told_with_its_area(open_job):
+    """Closed form: a box of 30 mm, less half a line all round."""
+    for a, b in (((20, 20), (50, 20)), ((50, 20), (50, 50)), ((50, 50), (20, 50)), ((20, 50), (20, 21.0))):
+        line(open_job, [list(a), list(b)], [0.4, 0.4], role="outer")
+    (one,) = found_in(open_job, "gap")
+    assert one.severity == "should" and "900 mm2" in one.advice
+    open_job.do("job-sheet", ink="for colour")
+    assert found_in(open_job, "gap")[0].severity == "must"
+    line(open_job, [[80, 20], [80, 50]], [0.4, 0.4])
+    line(open_job, [[80.9, 35], [110, 35]], [0.4, 0.4])
+    assert sorted("mm2" in other.advice for other in found_in(open_job, "gap")) == [False, True]

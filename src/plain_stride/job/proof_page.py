@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator
 
+from plain_stride.board.job_sheet import INKS
 from plain_stride.errors import StrideError
 from plain_stride.form.drawing import Drawing
 from plain_stride.job.art import is_draft
 from plain_stride.job.black_told import ink_of, round_halo
-from plain_stride.job.board_facts import edges_of, frames_of, target_of
+from plain_stride.job.board_facts import edges_of, frames_of, sheet_of, target_of
 from plain_stride.job.drawn import JobDrawing
 from plain_stride.job.job import Job
 from plain_stride.job.pencil_reading import read_job
@@ -49,7 +50,9 @@ def sheet_of_job(job: JobRows) -> Sheet:
     """The board as the proof reads it."""
     page, edges = job.page, edges_of(job)
     frames = tuple(frame.box for frame in frames_of(job).values())
-    return Sheet(page.size_mm, page.dpi, edges.bleed, edges.margin, frames, target_of(job))
+    return Sheet(
+        page.size_mm, page.dpi, edges.bleed, edges.margin, frames, target_of(job), sheet_of(job).ink == INKS[1]
+    )
 
 
 def _tones(job: JobRows, hidden: set[str]) -> tuple[ToneInk, ...]:

@@ -9,6 +9,7 @@ from plain_stride.proof import (
     flat_weights,
     gaps,
     halos,
+    hatch_in_print,
     inversions,
     loose_strands,
     low_resolution,
@@ -31,7 +32,8 @@ BY_LINE: tuple[Check, ...] = (gaps.find, overshoots.find, wobbles.find, blobs.fi
                               strays.find, off_board.find, loose_strands.find)  # fmt: skip
 """Checks of some lines, which look at what lies round them."""
 OF_ALL: tuple[Callable[[Page], Iterable[Finding]], ...] = (inversions.find, uneven_hatch.find, low_resolution.find,
-                                                            halos.find, against_pencils.find)  # fmt: skip
+                                                            halos.find, against_pencils.find,
+                                                            hatch_in_print.find)  # fmt: skip
 """Checks of a page as a whole."""
 FOLDED_SHARE, FOLDED_LEAST = 0.15, 2
 """What more strokes of a set have than this is how the set was drawn, and no fault of each."""

@@ -21,7 +21,8 @@ from plain_stride.proof.ends import (
     other_of,
     white_to,
 )
-from plain_stride.proof.finding import LOOK, Finding, Mend
+from plain_stride.proof.finding import LOOK, MUST, Finding, Mend
+from plain_stride.proof.leaks import Leaks
 from plain_stride.proof.page import Page
 
 KIND = "gap"
@@ -42,18 +43,19 @@ STRAIGHT_MM, ON_MM = 0.03, 0.06
 
 def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
     """The gaps at ends of some lines."""
-    told = set[tuple[str, str]]()
+    told, leaks = set[tuple[str, str]](), list[Leaks]()
     for line in lines:
         if line in page.hatching:
             continue
         for end in ends_of(page, line):
-            found = _gap(page, end)
+            found = _gap(page, end, leaks)
             if found is not None and not (len(set(found.lines)) == 2 and found.lines[::-1] in told):
                 told.add((found.lines[0], found.lines[-1]))
                 yield found
 
 
-def _gap(page: Page, end: LineEnd) -> Finding | None:
+def _gap(page: Page, end: LineEnd, leaks: list[Leaks]) -> Finding | None:
+    """leaks: what knows of areas, made where the first gap is found."""
     # A contact counts the end's own half-width in, which only a round one has beyond it.
     if end.kind in LOOSE or any(c.gap + end.half - end.cap <= MET_MM for c in end.contacts):
         return None
@@ -70,10 +72,15 @@ def _gap(page: Page, end: LineEnd) -> Finding | None:
     gap, to, other = min(meant, key=lambda one: one[0])
     what = "its own other side" if other == end.line else "the next"
     says = f"The {end.name} of this line stops {gap:.2f} mm short of {what}: carry it on, or end it clear of it."
-    lines = tuple(dict.fromkeys((end.line, other)))
-    return page.found(KIND, (end.at + to) / 2.0, np.array([end.at, to]), lines, gap, says,
-                      severity=LOOK if end.fades and gap > CLOSE_MM else None,
-                      mend=_mend(end, _met_on_its_way(page, end, gap, to, other)))  # fmt: skip
+    lines, meets = tuple(dict.fromkeys((end.line, other))), _met_on_its_way(page, end, gap, to, other)
+    leaks[:] = leaks or [Leaks(page)]
+    area = leaks[0].area(end.at, meets)
+    if area is not None:
+        says = f"{says} A fill of {area:.0f} mm2 runs out here."
+    leaking = MUST if page.sheet.for_colour else None
+    severity = leaking if area is not None else LOOK if end.fades and gap > CLOSE_MM else None
+    return page.found(KIND, (end.at + to) / 2.0, np.array([end.at, to]), lines, gap, says, severity=severity,
+                      mend=_mend(end, meets))  # fmt: skip
 
 
 def _others(page: Page, end: LineEnd) -> list[str]:

@@ -28,7 +28,7 @@ from plain_stride.weight.hierarchy import Inked
 @dataclass(frozen=True)
 class Sheet:
     """The board: mm of the finished piece; bleed, margin: mm beyond the trim and kept clear within it; dpi of exports;
-    frames (x0, y0, x1, y1) mm; flat: whether one width all along is the style of the job."""
+    frames (x0, y0, x1, y1) mm; target: what it is printed on; for_colour: whether a colourist fills it."""
 
     size_mm: tuple[float, float]
     dpi: float = 600.0
@@ -36,6 +36,7 @@ class Sheet:
     margin: float = 0.0
     frames: tuple[Box, ...] = ()
     target: PrintTarget = field(default_factory=lambda: STANDARD[DEFAULT_TARGET])
+    for_colour: bool = False
 
 
 @dataclass(frozen=True, eq=False)

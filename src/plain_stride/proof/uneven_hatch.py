@@ -24,10 +24,7 @@ WIDTHS = 1.2
 def find(page: Page) -> Iterator[Finding]:
     """The uneven rows of a page: tones, and strokes that were pulled one by one."""
     limit = page.limit(KIND)
-    rows: list[tuple[tuple[str, ...], tuple[str, ...], Hand]]
-    rows = [(tone.lines, (tone.id,), Hand(tone.evenness)) for tone in page.tones if tone.kind == "hatch"]
-    rows += [(row, (), Hand()) for row in page.sets.rows]
-    for lines, others, hand in rows:
+    for lines, others, hand in hatch_rows(page):
         if len(lines) < LEAST_STROKES:
             continue
         strokes = [along_of(page.shapes[key].path) for key in lines]
@@ -47,6 +44,13 @@ def find(page: Page) -> Iterator[Finding]:
         yield page.found(KIND, middles[_odd(middles)], middles, lines, measured, says, limit=most, others=others)
 
 
+def hatch_rows(page: Page) -> list[tuple[tuple[str, ...], tuple[str, ...], Hand]]:
+    """(strokes, the tone they are of or none, how even it was asked) of all rows of strokes."""
+    rows: list[tuple[tuple[str, ...], tuple[str, ...], Hand]]
+    rows = [(tone.lines, (tone.id,), Hand(tone.evenness)) for tone in page.tones if tone.kind == "hatch"]
+    return [*rows, *((row, (), Hand()) for row in page.sets.rows)]
+
+
 def _is_hatching(pitch: float, strokes: list[Along], cv: float) -> bool:
     """Whether strokes that were pulled one by one were meant as a grey: close together, and not strewn."""
     long = float(np.median([one.s[-1] for one in strokes]))
@@ -61,12 +65,12 @@ def _evenness(shapes: list[Shape], strokes: list[Along]) -> Evenness:
     kept = _kept.get(shapes[0])
     if kept is not None and [one() for one in kept[0]] == shapes:
         return kept[1]
-    found = evenness_of([one.points for one in strokes], np.array([_wide(shape) for shape in shapes]))
+    found = evenness_of([one.points for one in strokes], np.array([width_of(shape) for shape in shapes]))
     _kept[shapes[0]] = (tuple(map(ref, shapes)), found)
     return found
 
 
-def _wide(shape: Shape) -> float:
+def width_of(shape: Shape) -> float:
     """mm at the middle of a stroke."""
     left, right = shape.widths.at(np.array([shape.length / 2.0]))
     return float(left[0] + right[0])

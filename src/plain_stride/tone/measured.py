@@ -87,7 +87,7 @@ def evenness_of(
     across = _across(centres)
     order = np.argsort(across, kind="stable")
     wide = widths[order] / (wanted.widths[order] if wanted is not None else _trend(widths[order]))
-    strokes, beside, pitch = _pitches(centres)
+    strokes, beside, pitch = pitches_of(centres)
     if not len(strokes):
         return Evenness(0.0, 0.0, width, _cv(wide), 0)
     row = np.argsort(across[strokes], kind="stable")
@@ -136,9 +136,9 @@ def _middle(points: np.ndarray) -> np.ndarray:
     return places_at(points, s, s[-1:] / 2.0)[0]
 
 
-def _pitches(centres: Sequence[np.ndarray]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def pitches_of(centres: Sequence[np.ndarray]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """(strokes (k,), the next one on the right of each (k,), mm (k,) to it from its middle), where one runs beside
-    it."""
+    it. centres: (n, 2) mm each."""
     import shapely
 
     lines = shapely.linestrings(np.concatenate(centres), indices=np.repeat(np.arange(len(centres)),

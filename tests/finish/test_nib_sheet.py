@@ -23,6 +23,8 @@ from plain_stride.finish.nib_sheet import (
 from plain_stride.hand.nib import standard_nibs
 
 PER_MM = 20.0
+SHEET = nib_sheet(standard_nibs(), "Lock keeper")
+"""Made once: the edges of its strokes take seconds."""
 
 
 def from_svg(data):
@@ -40,7 +42,7 @@ def from_pdf(data):
 def test_every_nib_is_as_wide_on_it_as_it_says_at_every_pressure(read):
     write, reader = read
     nibs = standard_nibs()
-    grey = reader(write(nib_sheet(nibs, "Lock keeper")))
+    grey = reader(write(SHEET))
     for row, nib in enumerate(nibs.values()):
         if nib.grain:
             continue

@@ -356,7 +356,7 @@ def edited(open_job, random, keys):
         open_job.do(change, **arguments)
 
 
-EDITS = 250
+EDITS = 150
 """A thousand take two minutes, and hold as well."""
 
 

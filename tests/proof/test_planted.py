@@ -9,7 +9,7 @@ from tests.proof import bases, planting
 from tests.proof.planting import ON, SIZES, TWICE, UNDER
 from tests.proof.scoring import proofed, scored
 
-RECALL, PRECISION, PLANTED = 0.95, 0.9, 6
+RECALL, PRECISION, PLANTED = 0.95, 0.9, 8
 MUST_PER_100, SHOULD_PER_100 = 1.0, 3.0
 MARGIN = ("board", {"margin_mm": planting.MARGIN_MM})
 
@@ -17,7 +17,7 @@ MARGIN = ("board", {"margin_mm": planting.MARGIN_MM})
 @pytest.mark.parametrize("kind", SIZES)
 def test_faults_at_twice_the_limit_are_found_and_little_else(kind, tmp_path):
     planted = found = told = right = 0
-    for seed, name in enumerate(ON[kind][:2]):
+    for seed, name in enumerate(ON[kind][:1]):
         sheet = getattr(bases, name)(40 + seed)
         made = planting.plant(sheet, kind, SIZES[kind][TWICE], PLANTED, np.random.default_rng(seed))
         score = scored(proofed(tmp_path, sheet, (), [MARGIN] if kind == "off-board" else ()), made, kind)

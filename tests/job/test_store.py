@@ -310,3 +310,25 @@ def test_a_kept_fit_that_is_none_is_done_without(job_path, value):
     again = OpenJob(job_path)
     assert np.allclose(again.shapes[key].curve, before)
     again.store.close()
+
+
+def test_a_file_that_is_written_while_it_is_looked_at_is_looked_at_again(job_path, monkeypatch):
+    """Read without its log, a file that another program writes may look torn for a moment: it is no damaged one."""
+    from plain_stride.job import opening
+    from plain_stride.job.errors import DamagedError
+
+    whole, torn = opening.check_tables, [2]
+
+    def check(db):
+        if torn[0]:
+            torn[0] -= 1
+            os.utime(job_path)
+            raise DamagedError("torn")
+        whole(db)
+
+    monkeypatch.setattr(opening, "check_tables", check)
+    opening.open_store(job_path, write=False).close()
+    assert torn == [0]
+    monkeypatch.setattr(opening, "check_tables", lambda db: (_ for _ in ()).throw(DamagedError("damaged for good")))
+    with pytest.raises(JobError):
+        opening.open_store(job_path, write=False)

@@ -6,7 +6,7 @@ import sqlite3
 import stat
 import struct
 from collections.abc import Callable
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 
 from plain_stride.job.checking import (
@@ -21,6 +21,9 @@ from plain_stride.job.whole_files import part_beside, why
 from plain_stride.job.writer_lock import WriterLock
 from plain_stride.job_mark import APPLICATION_ID
 
+TRIES = 3
+"""So often a file is looked at that is being written at the very moment."""
+
 
 def open_store(path: Path, write: bool, look_over: Callable[[Store], object] | None = None) -> Store:
     """An existing job. Raises JobError for what is no whole job of ours, for a newer schema when writing, and, naming
@@ -29,6 +32,25 @@ def open_store(path: Path, write: bool, look_over: Callable[[Store], object] | N
     One of an older schema is brought up to this one: on a copy that takes its place when it is whole, the old file
     staying beside it; in memory where it is only looked at. look_over: raises JobError where a store makes no whole
     job; asked before a file is brought up, so that a damaged one stays as it was."""
+    for _ in range(TRIES - 1):
+        with suppress(_TornError):
+            return _opened_once(path, write, look_over)
+    try:
+        return _opened_once(path, write, look_over)
+    except _TornError as torn:
+        raise torn.fault from None
+
+
+class _TornError(Exception):
+    """A file was written while it was read as one that nobody writes. fault: what that looked like."""
+
+    def __init__(self, fault: JobError) -> None:
+        super().__init__(str(fault))
+        self.fault = fault
+
+
+def _opened_once(path: Path, write: bool, look_over: Callable[[Store], object] | None) -> Store:
+    """Raises JobError, _TornError."""
     schema = _checked_header(path)
     if write and schema > SCHEMA_VERSION:
         raise JobError(
@@ -62,7 +84,8 @@ def open_store(path: Path, write: bool, look_over: Callable[[Store], object] | N
             db.close()
         if lock is not None:
             lock.release()
-        raise (fault if isinstance(fault, JobError) else job_error(path, fault)) from None
+        told = fault if isinstance(fault, JobError) else job_error(path, fault)
+        raise (_TornError(told) if before is not None and before != facts_of(path) else told) from None
 
 
 def _update_file(path: Path) -> None:

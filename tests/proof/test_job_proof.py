@@ -160,8 +160,8 @@ def test_findings_kept_are_those_found_from_nothing(open_job):
             drawing.changed(
                 make(open_job.job, open_job.shapes, "affine", {"lines": [key], "matrix": [1, 0, 0, 1, *by]}).commit.rows
             )
-        kept = keeper.now(open_job.job, open_job.shapes, drawing.now(), None)
-        fresh = ProofKeeper().now(open_job.job, open_job.shapes, drawing.now(), None)
+        kept = keeper.now(open_job.job, open_job.shapes, drawing.now, None)
+        fresh = ProofKeeper().now(open_job.job, open_job.shapes, drawing.now, None)
         assert {one.id for one in kept.told} == {one.id for one in fresh.told} and kept.balance == fresh.balance
 
 

@@ -1,5 +1,7 @@
 """Figures of the proof against what shapely, scikit-image and closed forms say of the same drawings."""
 
+import re
+
 import numpy as np
 import pytest
 import shapely
@@ -182,3 +184,13 @@ def test_balance_of_a_ruled_square_is_its_closed_form(tmp_path):
     round_it = (20 * 20 + 4 * 20 * 5 + np.pi * 25) / 100**2
     assert balance.rest == pytest.approx(1.0 - round_it, abs=0.02)
     assert balance.classes[1] == pytest.approx(1.0)
+
+
+def test_the_page_on_the_proof_has_every_kind_with_its_limit():
+    from pathlib import Path
+
+    text = (Path(__file__).parents[2] / "docs" / "proof.md").read_text()
+    rows = dict(
+        re.findall(r"^\| `([a-z-]+)` \| .*? \| ((?:below )?[\d.]+ [^|]+?) \| (?:must|should|look) \|", text, re.M)
+    )
+    assert rows == {kind: f"{'below ' * one.below}{one.value:g} {one.unit}" for kind, one in LIMITS.items()}

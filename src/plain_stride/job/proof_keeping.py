@@ -1,7 +1,7 @@
 """The findings of a job, kept from one state of it to the next: after a change, only lines that are others, and what
 lies round them, are looked at again. Findings of the page as a whole are found anew."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from weakref import WeakKeyDictionary
 
 from plain_stride.form.contacts import Contact
@@ -30,8 +30,10 @@ class ProofKeeper:
         self._token: tuple[object, ...] = ()
         self._found: list[Finding] = []
 
-    def now(self, job: JobRows, shapes: Shapes, drawing: Drawing, against: Against | None) -> Proof:
-        """The proof of a job as it stands."""
+    def now(
+        self, job: JobRows, shapes: Shapes, drawing: Callable[[], Drawing], against: Against | None
+    ) -> Proof:  # fmt: skip
+        """The proof of a job as it stands. drawing: gives it, as somebody keeps it."""
         page = page_of(job, shapes, drawing, against)
         return sorted_out(job, self._findings(page, _token(job)), balance_of(page))
 

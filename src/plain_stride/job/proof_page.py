@@ -1,6 +1,6 @@
 """A job as the proof reads it."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from plain_stride.board.job_sheet import INKS
 from plain_stride.errors import StrideError
@@ -27,21 +27,21 @@ from plain_stride.weight.hierarchy import inked_scene
 
 
 def page_of(
-    job: JobRows, shapes: Shapes, drawing: Drawing | None = None, against: Against | None = None
+    job: JobRows, shapes: Shapes, drawing: Callable[[], Drawing] | None = None, against: Against | None = None
 ) -> Page:  # fmt: skip
-    """What the proof of a job reads. drawing: as the job stands, with its contacts, where that is known; against: its
-    ink held against its pencils, where these were read."""
+    """What the proof of a job reads. drawing: gives it as the job stands, with its contacts, where somebody keeps it;
+    against: its ink held against its pencils, where these were read."""
     hidden = {part.id for part in job.parts() if part.hidden}
     lines = {key: shapes[key] for key, row in job.rows.lines.items()
              if row.part not in hidden and not is_draft(job, key)}  # fmt: skip
     scene = shapes.weighing.scene()
     inked = inked_scene(scene, job.plan, {key: lines[key].body for key in scene.known.places.lines})
-    if drawing is None:
-        # Without a plan the hand's widths are all, and their contacts are known already.
-        own = plan_counts(job) or job.plan.floor
-        drawing = JobDrawing(job, shapes).now() if own else inked.scene.drawing
+    known = inked.scene.drawing
+    if plan_counts(job) or job.plan.floor:
+        # The plan's widths are others than the hand's, whose contacts are known already.
+        known = (drawing or JobDrawing(job, shapes).now)()
     blacks = {key: shapes.black(key) for key, row in job.rows.blacks.items() if row.part not in hidden}
-    return Page(sheet_of_job(job), inked, lines, drawing.contacts, blacks,
+    return Page(sheet_of_job(job), inked, lines, known.contacts, blacks,
                 {key: job.rows.blacks[key].part for key in blacks}, _tones(job, hidden),
                 tuple(_halos(job, shapes, hidden)), against, manners_of(job))  # fmt: skip
 

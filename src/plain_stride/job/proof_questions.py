@@ -16,4 +16,4 @@ class ProofNow:
     against: Against | None = None
 
     def answered(self, at: DrawingAtWork, progress: Progress) -> Proof:
-        return keeper_of(at.shapes).now(at.job, at.shapes, at.drawing.now(), self.against)
+        return keeper_of(at.shapes).now(at.job, at.shapes, lambda: at.drawing.now(), self.against)

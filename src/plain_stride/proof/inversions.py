@@ -9,7 +9,7 @@ from plain_stride.proof.finding import LOOK, Finding, Mend
 from plain_stride.proof.page import Page
 from plain_stride.weight.hierarchy import Clash, clashes
 
-CLEAR = 1.15
+CLEAR = 1.2
 """A factor over which an eye sees it at once."""
 
 

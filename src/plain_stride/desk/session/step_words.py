@@ -52,6 +52,8 @@ WORDS = {
     "follow": "drawn to the pencils", "area": "area marked", "area-delete": "areas taken off",
     "X marks": "X marks kept", "no need to ink": "areas that need no ink", "own print target": "print target made",
     "print targets": "print targets taken in", "hatch": "hatching laid", "blacken": "blacks laid", "halo": "halo cut",
+    "meant": "said to be meant so", "meant-off": "no longer meant so", "manners": "house manners laid",
+    "remark": "remark left", "remark-set": "remark altered", "remark-delete": "remark taken away",
     "tone-set": "tone laid anew", "tone-apart": "tone taken apart",
     "tone-delete": "tone taken away", "tones": "tones laid", "speed-lines": "speed lines laid",
     "texture": "texture laid", "plane": "plane given its grey", "go-on": "next strokes laid",

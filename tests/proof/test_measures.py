@@ -32,7 +32,7 @@ def test_a_gap_is_the_distance_of_the_two_inks(tmp_path, gap, turn):
     assert one["mend"] is not None and len(one["lines"]) == 2
 
 
-@pytest.mark.parametrize("over", [0.4, 0.9, 2.0])
+@pytest.mark.parametrize("over", [0.4, 0.9, 1.8])
 def test_an_overshoot_is_how_far_ink_reaches_beyond_the_line(tmp_path, over):
     """Outside: the Hausdorff distance of what lies beyond from the ink that is crossed (shapely)."""
     sheet = Sheet(0)

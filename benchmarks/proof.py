@@ -2,6 +2,8 @@
 
 import resource
 import tempfile
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
 from pathlib import Path
 
 import numpy as np
@@ -96,6 +98,13 @@ def _whole(path: Path, lines: list[dict], changed: bool, what: str = "") -> floa
     with opened(path, write=True) as (job, store):
         shapes = Shapes(job, store)
         store.commit(make_all(job, shapes, import_changes(told, standard_nibs()["3"]), "page").commit)
+    # Memory is that of a process which does nothing else.
+    with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as alone:
+        return alone.submit(_proofed, path, changed, what).result()
+
+
+def _proofed(path: Path, changed: bool, what: str) -> float:
+    ready.load()
     with opened(path, write=True) as (job, store):
         shapes = Shapes(job, store)
         worked = took(lambda: [shapes[key] for key in job.line_ids()])
@@ -103,10 +112,12 @@ def _whole(path: Path, lines: list[dict], changed: bool, what: str = "") -> floa
         seconds = took(lambda: ProofNow().answered(at, lambda share: True)) / 1000.0
         found = ProofNow().answered(at, lambda share: True)
         memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0
-        limit = HATCHED_S if what else LARGE_S if len(lines) > SIZES[1] else WHOLE_S
+        count = len(job.line_ids())
+        limit = HATCHED_S if what else LARGE_S if count > SIZES[1] else WHOLE_S
         print(
-            f"  {len(lines):,} lines{', ' + what if what else ''}: worked out in {worked / 1000.0:.1f} s, proofed in"
-            f" {seconds:.2f} s (<= {limit:g}), {len(found.told)} findings, {memory:.0f} MB at most (<= {MEMORY_MB:g})"
+            f"  {count:,} lines{', ' + what if what else ''}: worked out in {worked / 1000.0:.1f} s, proofed in"
+            f" {seconds:.2f} s (<= {limit:g}), {len(found.told)} findings, {memory:.0f} MB at most (<= {MEMORY_MB:g})",
+            flush=True,
         )
         if changed:
             _changed(job, shapes, at)

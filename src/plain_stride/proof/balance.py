@@ -2,10 +2,12 @@
 which widths there are. They are told and judged by nobody: a page may be as dense as it wants."""
 
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from plain_stride.form.places import along_of
+from plain_stride.lines.shape import Shape
 from plain_stride.proof.page import Page
 
 CELL_MM, FINE_MM, REST_MM = 10.0, 1.0, 5.0
@@ -47,8 +49,18 @@ def _places(page: Page) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         along = along_of(shape.path)
         points.append(along.points)
         weight.append(np.full(len(along.s), float(along.s[-1]) / len(along.s)))
-        wide.append(np.interp(along.s, shape.body.s, shape.body.full))
+        wide.append(_widths(shape))
     return np.concatenate(points), np.concatenate(weight), np.concatenate(wide)
+
+
+_kept: WeakKeyDictionary[Shape, np.ndarray] = WeakKeyDictionary()
+
+
+def _widths(shape: Shape) -> np.ndarray:
+    """mm at the places of a line; kept as long as it is the same."""
+    if shape not in _kept:
+        _kept[shape] = np.interp(along_of(shape.path).s, shape.body.s, shape.body.full)
+    return _kept[shape]
 
 
 def _in_cells(page: Page, points: np.ndarray, weight: np.ndarray) -> tuple[np.ndarray, tuple[float, float]]:

@@ -1,7 +1,6 @@
 """Uneven hatching: pitch and width of rows of strokes, by their coefficients of variation, trends taken out."""
 
 from collections.abc import Iterator
-from weakref import ReferenceType, WeakKeyDictionary, ref
 
 import numpy as np
 
@@ -9,6 +8,7 @@ from plain_stride.form.places import Along, along_of
 from plain_stride.lines.shape import Shape
 from plain_stride.proof.finding import Finding
 from plain_stride.proof.page import Page
+from plain_stride.proof.row_kept import RowKept
 from plain_stride.tone.measured import Evenness, evenness_of
 from plain_stride.tone.uneven import Hand
 
@@ -28,7 +28,7 @@ def find(page: Page) -> Iterator[Finding]:
         if len(lines) < LEAST_STROKES:
             continue
         strokes = [along_of(page.shapes[key].path) for key in lines]
-        found = _evenness([page.shapes[key] for key in lines], strokes)
+        found = _evenness.of([page.shapes[key] for key in lines])
         pitch, wide = found.cv_pitch, found.cv_width / WIDTHS
         if not others and not _is_hatching(found.pitch, strokes, pitch):
             continue
@@ -57,17 +57,12 @@ def _is_hatching(pitch: float, strokes: list[Along], cv: float) -> bool:
     return pitch <= min(MOST_PITCH_MM, long / 3.0) and cv <= STREWN
 
 
-_kept: WeakKeyDictionary[Shape, tuple[tuple[ReferenceType[Shape], ...], Evenness]] = WeakKeyDictionary()
+def _measured(shapes: list[Shape]) -> Evenness:
+    strokes = [along_of(shape.path).points for shape in shapes]
+    return evenness_of(strokes, np.array([width_of(shape) for shape in shapes]))
 
 
-def _evenness(shapes: list[Shape], strokes: list[Along]) -> Evenness:
-    """How even a row is; kept as long as all its strokes are the same."""
-    kept = _kept.get(shapes[0])
-    if kept is not None and [one() for one in kept[0]] == shapes:
-        return kept[1]
-    found = evenness_of([one.points for one in strokes], np.array([width_of(shape) for shape in shapes]))
-    _kept[shapes[0]] = (tuple(map(ref, shapes)), found)
-    return found
+_evenness = RowKept(_measured)
 
 
 def width_of(shape: Shape) -> float:

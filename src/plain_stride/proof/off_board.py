@@ -93,8 +93,9 @@ def _of_line(page: Page, line: str, runs_off: np.ndarray) -> Iterator[_Off]:
 
 def _finding(page: Page, group: list[_Off]) -> Finding:
     worst = max(group, key=lambda one: one.mm)
-    many = f"{len(group)} lines lie" if len(group) > 1 else "This line lies"
+    several = len(group) > 1
+    many, them = (f"{len(group)} lines lie", "them") if several else ("This line lies", "it")
     off = _SAYS[worst.what].format(worst.mm)
-    says = f"{many} {off} ({SIDES[worst.side]}): bring it in, or let it run off for good."
-    where = np.array([one.at for one in group]) if len(group) > 1 else worst.where
+    says = f"{many} {off} ({SIDES[worst.side]}): bring {them} in, or let {them} run off for good."
+    where = np.array([one.at for one in group]) if several else worst.where
     return page.found(KIND, worst.at, where, [one.line for one in group], worst.mm, says, severity=worst.severity)

@@ -117,7 +117,9 @@ class Gauge(Painted, QWidget):
 
     def _ladder(self, painter: QPainter) -> None:
         nib, ceiling = self._session.nib_now, self._figures["ceiling"]
-        word = self._y(ceiling) - THEME.px(8) if ceiling else -math.inf
+        # Words of the marks stand above the ceiling and below the floor: a rung under one keeps only its bar.
+        words = [self._y(self._figures["floor"] or 0.0) + THEME.px(8)]
+        words += [self._y(ceiling) - THEME.px(8)] if ceiling else []
         for mm in LADDER:
             y = self._y(mm)
             inside = nib.lightest * 0.99 <= mm <= nib.heaviest * 1.01
@@ -125,7 +127,7 @@ class Gauge(Painted, QWidget):
             painter.setFont(THEME.font(LABEL))
             right = self.width() - THEME.px(33)
             high = THEME.px(20)
-            if abs(y - word) > THEME.px(13):
+            if all(abs(y - word) > THEME.px(13) for word in words):
                 painter.drawText(
                     QRectF(0, y - high / 2, right, high),
                     Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,

@@ -246,6 +246,17 @@ def test_soft_ends_by_role_and_none_where_lines_meet():
     assert weighed(scene, only(ROLE)).ends is None
 
 
+@given(st.floats(0.0, 6.2), st.floats(0.2, 0.8), st.floats(0.0, 0.005))
+@settings(max_examples=40, deadline=None)
+def test_an_end_on_another_line_is_whole_however_the_sheet_is_turned(turn, share, beyond):
+    way, across = np.array([np.cos(turn), np.sin(turn)]), np.array([-np.sin(turn), np.cos(turn)])
+    foot = 60.0 + 40.0 * (share - 0.5) * way
+    scene = scene_of({"bar": stroke(60.0 - 20.0 * way, 60.0 + 20.0 * way, role="outer"),
+                      "stem": stroke(foot - 15.0 * across, foot + beyond * across)})  # fmt: skip
+    ends = weighed(scene, only(ENDS)).ends
+    assert ends[scene.known.places.row["stem"], 1] == 0.0
+
+
 def test_bands_add_up_and_saturate():
     lines = {"near": disc(50, 50, 20, role="outer", part="N"), "stem": stroke((10, 30), (36, 36), part="N"),
              "far": disc(80, 60, 24, role="outer", part="F")}  # fmt: skip

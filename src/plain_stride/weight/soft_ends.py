@@ -7,6 +7,8 @@ from plain_stride.weight.plan import Plan
 from plain_stride.weight.rule_book import ENDS
 from plain_stride.weight.scene import DETAIL, INNER, OUTER, TEXTURE, Scene
 
+LEAST_STUB_MM = 0.01
+"""A line that ends on another runs past it by no more than arithmetic has it: shorter stubs are none."""
 _NAMES = {OUTER: "outer", INNER: "inner", DETAIL: "detail", TEXTURE: "texture"}
 
 
@@ -25,5 +27,5 @@ def end_lengths(scene: Scene, plan: Plan) -> np.ndarray:
     joined[met.line, which] = True
     past = np.full(joined.shape, np.inf)
     np.minimum.at(past, (met.line, which), np.where(which == 1, places.length[met.line] - met.s, met.s))
-    stub = np.where(np.isfinite(past), past, 0.0)
+    stub = np.where(np.isfinite(past) & (past > LEAST_STUB_MM), past, 0.0)
     return np.where((shares == 0.0) | places.closed[:, None], 0.0, np.where(joined, stub, reach))

@@ -62,6 +62,13 @@ def told_line(one):
     return {**one, "points": np.round(one["points"], 5).tolist(), "widths": np.round(one["widths"], 5).tolist()}
 
 
+def points_at(one, planted):
+    """The planted faults that a finding points at, naming a line of theirs."""
+    places = np.array([[one["x"], one["y"]], *one["extent"]])
+    return [k for k, (lines, at) in enumerate(planted) if set(lines) & set(one["lines"])
+            and np.hypot(*(places - at).T).min() <= NEAR_MM]  # fmt: skip
+
+
 def scored(told, planted, kind):
     """The score of one kind. A finding is right where it points at a planted place and names a line of it."""
     score = Score(planted=len(planted))
@@ -69,9 +76,7 @@ def scored(told, planted, kind):
     score.told = len(told)
     hit = set()
     for one in told:
-        places = np.array([[one["x"], one["y"]], *one["extent"]])
-        near = [k for k, (lines, at) in enumerate(planted) if set(lines) & set(one["lines"])
-                and np.hypot(*(places - at).T).min() <= NEAR_MM]  # fmt: skip
+        near = points_at(one, planted)
         score.right += bool(near)
         hit.update(near)
     score.found = len(hit)

@@ -199,7 +199,7 @@ def test_sheets_are_written_compared_and_inks_read_beside_the_window(window, tmp
     notes = proof(window)
     page = proof(window, OUT)
     page.compare(tmp_path / "p.json")
-    assert f"{len(notes.rows)} as before" in page._compared._raw
+    assert f"{len(notes.rows)} still there" in page._compared._raw
     page.compare(tmp_path / "p.pdf")
     assert page.fault._raw
     from PIL import Image, ImageDraw

@@ -19,10 +19,13 @@ from plain_stride.job.following import JobAtWork
 from plain_stride.job.job_files import opened
 from plain_stride.job.proof_keeping import ProofKeeper
 from plain_stride.job.proof_mends import make_mends, safe_ones
+from plain_stride.job.proof_records import RemarkRecord
 from plain_stride.job.proof_told import proof_of_job
 from plain_stride.pencils.scanner import scan
 from plain_stride.proof.limits import KINDS
 from tests.job.test_tones import closed_box
+from tests.proof import bases
+from tests.proof.scoring import with_job
 
 OLD = Path(__file__).parents[1] / "job" / "old"
 
@@ -165,6 +168,30 @@ def test_findings_kept_are_those_found_from_nothing(open_job):
         assert {one.id for one in kept.told} == {one.id for one in fresh.told} and kept.balance == fresh.balance
 
 
+def test_what_is_found_far_from_a_change_is_found_anew(tmp_path):
+    """Lines at the trim are told together side by side of the sheet, and some lie at both."""
+    sheet, rng = bases.houses(3), np.random.default_rng(5)
+    far = sheet.size[0] - 0.2
+    across = [sheet.lay([[start, 20.0 + 8.0 * k], [end, 22.0 + 8.0 * k]], 0.4, part="Hills")["id"]
+              for k, (start, end) in enumerate(((0.2, far), (0.2, far - 90.0), (90.0, far)) * 4)]  # fmt: skip
+
+    def edited(job, shapes):
+        nonlocal across
+        keeper, drawing = ProofKeeper(), JobDrawing(job, shapes)
+        keeper.now(job, shapes, drawing.now, None)
+        for n in range(14):
+            key = str(rng.choice(across if n % 3 == 2 else sorted(job.rows.lines)))
+            by = rng.normal(0.0, (0.3, 3.0, 12.0, 3.0)[n % 4], 2).tolist()
+            moved = ("affine", {"lines": [key], "matrix": [1, 0, 0, 1, *by]})
+            made = make_all(job, shapes, [("delete", {"lines": [key]}) if n % 4 == 1 else moved])
+            across = [one for one in across if one in job.rows.lines]
+            drawing.changed(made.commit.rows)
+            kept, fresh = (one.now(job, shapes, drawing.now, None) for one in (keeper, ProofKeeper()))
+            assert sorted(one.id for one in kept.told) == sorted(one.id for one in fresh.told)
+
+    with_job(tmp_path, sheet, edited, [("board", {"bleed_mm": 3.0})])
+
+
 # Meant, manners, remarks: in the file, and undone
 
 
@@ -201,13 +228,29 @@ def test_remarks_are_kept_answered_and_taken_away(open_job):
     row = open_job.again().job.rows.remarks[key]
     assert (row.words, row.answer, row.done, len(row.strokes[0])) == ("calmer", "done so", True, 2)
     for wrong in ({"at": [1, 1]}, {"at": [1], "words": "x"}, {"at": [1, 1], "strokes": [[]]},
-                  {"at": [1, 1], "strokes": [[["x", 1, 1]]]}):  # fmt: skip
+                  {"at": [1, 1], "strokes": [[["x", 1, 1]]]}, {"at": [1, 1], "strokes": 5},
+                  {"at": [1, 1], "strokes": [[[1, 2]]]}, {"at": [1, 1], "strokes": [[[1, 2, 1e999]]]},
+                  {"at": [1, 1], "words": "x", "by": 5}):  # fmt: skip
         with pytest.raises(StrideError):
             open_job.do("remark", **wrong)
     for wrong in ({"scope": "all"}, {"scope": "finding", "kind": "gaps"}, {"scope": "line", "lines": []},
-                  {"scope": "line", "lines": ["nobody"]}, {"scope": "part", "part": "None"}):  # fmt: skip
+                  {"scope": "line", "lines": ["nobody"]}, {"scope": "part", "part": "None"},
+                  {"scope": "kind", "kind": "gap", "measured": 1e999}, {"scope": ["kind"], "kind": "gap"}):  # fmt: skip
         with pytest.raises(StrideError):
             open_job.do("meant", **wrong)
+
+
+def test_a_number_that_is_none_never_reaches_the_file(open_job):
+    """A file that held one could not be opened again."""
+    endless = float("inf")
+    with open_job.job.step("remark", "", {}) as draft:
+        draft.put("r1", RemarkRecord(x_mm=1.0, y_mm=1.0, strokes=(((1.0, 1.0, endless),),)))
+    with pytest.raises(ValueError, match="JSON"):
+        open_job.store.commit(draft.commit)
+    assert not open_job.again().job.rows.remarks
+    with pytest.raises(ValueError, match="JSON"), open_job.job.step("remark", "", {"at": endless}) as draft:
+        draft.put("r1", RemarkRecord(x_mm=1.0, y_mm=1.0, words="calm"))
+    assert not open_job.job.rows.remarks
 
 
 def test_a_file_of_the_eleventh_schema_comes_over(tmp_path):

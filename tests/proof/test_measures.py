@@ -164,8 +164,15 @@ def test_two_proofs_are_compared_by_place_and_line():
     now = [one("gap", 11, ["a", "c"], 0.5), one("blob", 90, ["a"])]
     both = compared(before, now)
     assert len(both.gone) == 2 and len(both.new) == 1 and len(both.stayed) == 1 and "1 of them less" in both.sentence
-    with pytest.raises(CompareError):
-        findings_in({"findings": [{"kind": "gap"}]})
+    # A line that is thinner than before is no better.
+    for kind, measured, better in (("too-thin", 0.5, False), ("too-thin", 2.0, True), ("gap", 2.0, False)):
+        stayed = compared([one(kind, 10, ["a"])], [one(kind, 10, ["a"], measured)])
+        assert ("less so" in stayed.sentence) == better
+    whole = one("gap", 10, ["a"])
+    wrong = ({"x": "a"}, {"lines": 5}, {"lines": [[1]]}, {"measured": None}, {"y": 1e999}, {"kind": ["gap"]})
+    for told in ({"kind": "gap"}, *(whole | more for more in wrong)):
+        with pytest.raises(CompareError):
+            findings_in({"findings": [told]})
 
 
 def test_balance_of_a_ruled_square_is_its_closed_form(tmp_path):

@@ -13,8 +13,6 @@ if TYPE_CHECKING:
     from plain_stride.job.job import Job
     from plain_stride.job.shapes import Shapes
 
-PICTURES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp")
-
 
 def add_commands(command: Command) -> None:
     proof = command("proof", _proof, "mark what a senior would mark in red, with figures and mends")
@@ -56,7 +54,7 @@ def _proof(a: argparse.Namespace) -> int | None:
 
 def _proofed(a: argparse.Namespace, path: Path) -> dict[str, Any]:
     """The proof of a job or a picture as JSON; its sheet is written where one is wanted."""
-    from plain_stride.job.inks_in import with_inks_of
+    from plain_stride.job.inks_in import PICTURES, with_inks_of
     from plain_stride.job.job_files import opened
     from plain_stride.job.reading import read_bytes
     from plain_stride.job.shapes import Shapes

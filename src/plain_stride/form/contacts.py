@@ -231,7 +231,7 @@ def _beside(a: Strand, b: Strand, taken: list[Contact]) -> Iterator[Contact]:
     for told in taken:
         nearer = gaps + NEARER_MM < told.gap
         clear &= (np.hypot(*(places - told.at).T) > CLEAR_MM) | nearer
-    for run in _runs(near & clear):
+    for run in runs(near & clear):
         k = run[int(np.argmin(gaps[run]))]
         # Lines that come nearer towards what is told already belong to it.
         if any(0 <= j < len(near) and not clear[j] for j in (k - 1, k + 1)):
@@ -243,7 +243,7 @@ def _beside(a: Strand, b: Strand, taken: list[Contact]) -> Iterator[Contact]:
         yield _contact(a, b, BESIDE, here[j], there[j])
 
 
-def _runs(mask: np.ndarray) -> list[np.ndarray]:
+def runs(mask: np.ndarray) -> list[np.ndarray]:
     """Indices of each run of true values."""
     at = np.flatnonzero(mask)
     return np.split(at, np.flatnonzero(np.diff(at) > 1) + 1) if len(at) else []

@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from plain_stride.form.bridges import bridged
+from plain_stride.lines.boxes import meet
 
 SIMPLE_MM = 0.01
 """Centrelines are thinned to this before they are joined, covers after they are widened."""
@@ -42,8 +43,7 @@ class Cover:
         """Whether any of it lies in a box (x0, y0, x1, y1), mm."""
         import shapely
 
-        x0, y0, x1, y1 = self.box
-        if x0 > box[2] or x1 < box[0] or y0 > box[3] or y1 < box[1]:
+        if not meet(self.box, box):
             return False
         shapely.prepare(self.area)
         return bool(shapely.intersects(self.area, shapely.box(*box)))

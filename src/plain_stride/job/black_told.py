@@ -16,6 +16,7 @@ from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.tone_fields import GAP_MM, MOST_GAP_MM, AreasOfJob, course_told, rings_told
 from plain_stride.lines.area_black import area_of_black, area_of_rings
+from plain_stride.lines.boxes import Box, meet
 from plain_stride.tone.field import field_of
 from plain_stride.tone.halos import (
     INSIDE,
@@ -33,7 +34,6 @@ from plain_stride.tone.shadows import cast_shadow
 ALIKE = 0.5
 """An area found between inked lines stands for one that the pencils mark where they share so much of both."""
 END_TIMES, SLIT_MM, CAST_MM, REACH_TIMES = 3.0, 0.4, 10.0, 5.0
-Box = tuple[float, float, float, float]
 
 
 def areas_told(job: JobRows, shapes: Shapes, told: dict[str, Any]) -> list[Any]:
@@ -163,15 +163,14 @@ def ink_of(job: JobRows, shapes: Shapes, box: Box, without: Collection[str] = ()
     import shapely
 
     parts = {part.id for part in job.parts() if not part.hidden and part.ink == "black"}
-    rows, (x0, y0, x1, y1) = job.inked_rows(), box
+    rows = job.inked_rows()
     areas = []
     for key in job.ink_ids():
         row = rows[key]
         if row.part not in parts or key in without or is_draft(job, key):
             continue
         ink = shapes.ink(key)
-        a, b, c, d = ink.box
-        if a <= x1 and c >= x0 and b <= y1 and d >= y0:
+        if meet(ink.box, box):
             areas.append(area_of_rings(ink.rings))
     return shapely.union_all(areas) if areas else shapely.Polygon()
 

@@ -1,6 +1,5 @@
 """A job file made, and commits written into it."""
 
-import json
 import sqlite3
 from contextlib import closing
 from pathlib import Path
@@ -8,7 +7,7 @@ from pathlib import Path
 from plain_stride.job.commit import Commit, Whole, now
 from plain_stride.job.errors import JobError
 from plain_stride.job.history import RowChange
-from plain_stride.job.records import RECORDS, as_json
+from plain_stride.job.records import RECORDS, as_json, written_json
 from plain_stride.job.schema import SCHEMA_VERSION, create_statements
 from plain_stride.job.whole_files import free, put_in_place
 from plain_stride.job_mark import APPLICATION_ID
@@ -74,7 +73,8 @@ def _write_row(db: sqlite3.Connection, change: RowChange) -> None:
         db.execute(f"DELETE FROM {change.table} WHERE id = ?", (change.id,))
         return
     columns, row = RECORDS[change.table].columns(), change.after.plain()
-    values = [json.dumps(row[c]) if how.kind == "json" and row[c] is not None else row[c] for c, how in columns.items()]
+    values = [written_json(row[c]) if how.kind == "json" and row[c] is not None else row[c]
+              for c, how in columns.items()]  # fmt: skip
     sets = ", ".join(f"{c} = excluded.{c}" for c in columns)
     marks = ", ".join("?" * (len(columns) + 1))
     db.execute(

@@ -7,6 +7,7 @@ import numpy as np
 from plain_stride.job.change_context import ChangeContext, change, line_list, place_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.line_changes import LEAST_LEFT_MM, blunt_ends, spanned, twin_of
+from plain_stride.lines.boxes import meet
 from plain_stride.lines.cross import crossings, self_crossings
 from plain_stride.lines.edits import End
 from plain_stride.lines.shape import Shape
@@ -30,8 +31,7 @@ def rub(m: ChangeContext, outline: list[list[float]], lines: list[str] | None = 
     box, out = area.bounds, []
     for key in keys:
         m.line(key)
-        x0, y0, x1, y1 = m.shapes[key].box
-        if x0 <= box[2] and x1 >= box[0] and y0 <= box[3] and y1 >= box[1]:
+        if meet(m.shapes[key].box, box):
             gone = _inside(m.shapes[key], area)
             if gone:
                 out += _without(m, key, gone)

@@ -17,7 +17,7 @@ from plain_stride.job.shapes import Shapes
 from plain_stride.lines.black import black_of_rings
 from plain_stride.lines.errors import LinesError
 from plain_stride.lines.given import form_from_points
-from plain_stride.measure import mm_from_px
+from plain_stride.measure import MM_PER_INCH, mm_from_px
 from plain_stride.pencils.inks import InksError, InksRead, check_inks, read_inks
 from plain_stride.pencils.picture import colours, darkness, picture_facts
 from plain_stride.texts import counted
@@ -45,7 +45,7 @@ def inks_of(data: bytes, dpi: float | None, progress: Progress | None = None) ->
         raise InksError("the picture does not say its resolution: say it with --dpi, as 600")
     check_inks(np.asarray(colours(data)), known)
     dark = darkness(data)
-    read = read_inks(dark, known / 25.4, progress)
+    read = read_inks(dark, known / MM_PER_INCH, progress)
     size = (mm_from_px(dark.shape[1], known), mm_from_px(dark.shape[0], known))
     lines, blacks = counted(len(read.lines), "line"), counted(len(read.blacks), "black")
     return InksFound(inks_changes(read), size, known, f"{lines} and {blacks} were read at {known:g} dpi.")

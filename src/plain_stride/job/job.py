@@ -1,7 +1,6 @@
 """A job in memory: rows, the step that changes them, undo and redo. The file follows through `Commit`s."""
 
 import copy
-import json
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -15,6 +14,7 @@ from plain_stride.job.history import History, RowChange, merged
 from plain_stride.job.records import (
     RECORDS,
     LineRecord,
+    written_json,
 )
 from plain_stride.job.rows import BOARD, INKED, MOST_DEEP, PLAN, JobRows
 from plain_stride.job.store import Store
@@ -164,6 +164,7 @@ class Job(JobRows):
         draft = self._open = Draft(self, self.new_id)
         try:
             yield draft
+            told = written_json(args)
         except BaseException:
             # Ids that were given stay given: whatever was worked out under one never stands for another thing.
             for change in reversed(draft.rows):
@@ -175,7 +176,7 @@ class Job(JobRows):
         rows = merged(draft.rows)
         if not rows:
             return
-        step = self.history.add(name, words, json.dumps(args), now(), rows)
+        step = self.history.add(name, words, told, now(), rows)
         if self._used is not None:
             self._used |= {c.id for c in rows if c.table in INKED}
         draft.commit = Commit(rows, {"head": str(step.id), "next": str(self._next)}, step, tuple(draft.kept))

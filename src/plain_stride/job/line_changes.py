@@ -26,6 +26,7 @@ from plain_stride.job.records import BlackRecord, LineRecord
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.affine import Affine, moved
 from plain_stride.lines.black import Black, checked
+from plain_stride.lines.boxes import meet
 from plain_stride.lines.centre import Following
 from plain_stride.lines.cross import crossings, nearest, self_crossings
 from plain_stride.lines.edits import End, Span, Swell
@@ -307,7 +308,7 @@ def _crossed(shapes: Shapes, line: str) -> tuple[np.ndarray, np.ndarray]:
     own = self_crossings(points)
     found = [(own, np.zeros(len(own)))]
     for other in shapes.visible():
-        if other != line and _boxes_meet(shape, shapes[other]):
+        if other != line and meet(shape.box, shapes[other].box):
             theirs = shapes[other]
             i, j = crossings(points, theirs.flat[0])
             if len(i):
@@ -341,12 +342,6 @@ def spanned(
 def _just_above(m: ChangeContext, row: LineRecord) -> float:
     above = [r.place for r in m.job.rows.lines.values() if r.part == row.part and r.place > row.place]
     return (row.place + min(above)) / 2.0 if above else row.place + 1.0
-
-
-def _boxes_meet(a: Shape, b: Shape) -> bool:
-    ax0, ay0, ax1, ay1 = a.box
-    bx0, by0, bx1, by1 = b.box
-    return ax0 <= bx1 and bx0 <= ax1 and ay0 <= by1 and by0 <= ay1
 
 
 @change

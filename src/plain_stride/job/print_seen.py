@@ -10,12 +10,12 @@ from plain_stride.finish.art import Ink
 from plain_stride.job.art import parts_of_art
 from plain_stride.job.board_facts import target_of
 from plain_stride.job.questions import DrawingAtWork
+from plain_stride.lines.boxes import Box, meet
 from plain_stride.measure import MM_PER_INCH
 from plain_stride.tone.covered import covered
 from plain_stride.tone.printed import Printed, printed
 
 MOST_PX = 6_000_000
-Box = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,7 +41,7 @@ class PrintSeen:
         if (x1 - x0) * (y1 - y0) * per_mm**2 > MOST_PX:
             return f"That is more of the sheet than can be seen at {target.dpi:g} dpi at once: enlarge it."
         inked = [(part.ink, line.seen()) for part in parts_of_art(at.job, at.shapes) for line in part.lines
-                 if reaches(line.shape.box, self.box)]  # fmt: skip
+                 if meet(line.shape.box, self.box)]  # fmt: skip
         dark = darkness(inked, (x0, y0, x1, y1), per_mm)
         return SeenInPrint(printed(dark, target), (x0, y0, x1, y1), target.name)
 
@@ -61,12 +61,7 @@ def darkness(inked: Sequence[Ink], box: Box, per_mm: float) -> np.ndarray:
 
 def _meets(ring: np.ndarray, box: Box) -> bool:
     (u0, v0), (u1, v1) = ring.min(axis=0).tolist(), ring.max(axis=0).tolist()
-    return reaches((u0, v0, u1, v1), box)
-
-
-def reaches(one: Box, other: Box) -> bool:
-    """Whether two boxes meet."""
-    return one[0] <= other[2] and one[2] >= other[0] and one[1] <= other[3] and one[3] >= other[1]
+    return meet((u0, v0, u1, v1), box)
 
 
 def _whole(box: Box, per_mm: float) -> Box:

@@ -4,11 +4,12 @@ from dataclasses import replace
 from typing import Any
 
 from plain_stride.errors import StrideError
-from plain_stride.job.change_context import ChangeContext, change, flag, place_of
+from plain_stride.job.change_context import ChangeContext, change, flag, number, place_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.proof_records import MannersRecord, MeantRecord, RemarkRecord
 from plain_stride.proof.intent import FINDING, KIND, LINE, PART
-from plain_stride.proof.limits import Manners
+from plain_stride.proof.limits import manners_from_row
+from plain_stride.proof.remarks import Strokes
 
 MANNERS = "manners"
 
@@ -29,9 +30,9 @@ def meant(
     proof finds. Gives its id. Raises JobError."""
     ink = _ink_meant(m, scope, lines, part)
     x, y = place_of(at if at is not None else [0.0, 0.0]).tolist()
-    key = m.job.new_id("m")
-    m.draft.put(key, _made(lambda: MeantRecord(scope=scope, kind=kind, ink=ink, x_mm=x, y_mm=y,
-                                               measured=float(measured), reason=reason)))  # fmt: skip
+    key, size = m.job.new_id("m"), number(measured, "what it measured")
+    m.draft.put(key, _made(lambda: MeantRecord(scope=scope, kind=kind, ink=ink, x_mm=x, y_mm=y, measured=size,
+                                               reason=reason)))  # fmt: skip
     return key
 
 
@@ -64,7 +65,8 @@ def meant_off(m: ChangeContext, meant: list[str]) -> None:
 def manners(m: ChangeContext, name: str = "ours", limits: Any = None, severities: Any = None) -> None:
     """Lays house manners: limits by kind, severities by kind (must, should, look, off). Those that are not named have
     their usual ones. Raises JobError."""
-    made = _made(lambda: Manners(name, limits or {}, severities or {}))
+    told = {"name": name, "limits": {} if limits is None else limits, "severities": severities or {}}
+    made = _made(lambda: manners_from_row(told))
     m.draft.put(MANNERS, MannersRecord(manners=made))
 
 
@@ -73,11 +75,24 @@ def remark(m: ChangeContext, at: list[float], words: str = "", strokes: Any = No
     """Leaves a red remark on the board, at a place [x, y] mm: words, strokes (lists of [x, y, pressure]), and whose it
     is. Gives its id. Raises JobError."""
     x, y = place_of(at).tolist()
-    lines = tuple(tuple((*place_of(point[:2]).tolist(), float(point[2])) for point in stroke)
-                  for stroke in strokes or ())  # fmt: skip
+    lines = _strokes_told(strokes if strokes is not None else [])
     key = m.job.new_id("r")
     m.draft.put(key, _made(lambda: RemarkRecord(x_mm=x, y_mm=y, words=words, strokes=lines, author=by)))
     return key
+
+
+def _strokes_told(strokes: Any) -> Strokes:
+    """Raises JobError."""
+    if not isinstance(strokes, list) or not all(isinstance(stroke, list) for stroke in strokes):
+        raise JobError("the strokes of a remark are lists of [x, y, pressure]")
+    return tuple(tuple(map(_sample_told, stroke)) for stroke in strokes)
+
+
+def _sample_told(sample: Any) -> tuple[float, float, float]:
+    if not isinstance(sample, list) or len(sample) != 3:
+        raise JobError("a place of a remark's stroke is [x, y, pressure]")
+    x, y = place_of(sample[:2]).tolist()
+    return x, y, number(sample[2], "a pressure", 0.0, 1.0)
 
 
 @change

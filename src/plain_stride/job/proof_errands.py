@@ -15,15 +15,17 @@ from plain_stride.job.shapes import Shapes
 
 @dataclass(frozen=True)
 class WriteProof:
-    """The proof of a job's file written as a sheet or a table, by the ending of `out`; how many bytes it has."""
+    """The proof of a job's file written as a sheet or a table, by the ending of `out`; how many bytes it has.
+    of_pencils: the ink is held against the pencils as well, which are read for it."""
 
     path: Path
     out: Path
+    of_pencils: bool = False
 
     def answered(self, at: object, progress: Progress) -> int:
         with opened(self.path) as (job, store):
             shapes = Shapes(job, store)
-            proof = proof_of_job(job, shapes, WITHOUT_PENCILS, progress)
+            proof = proof_of_job(job, shapes, () if self.of_pencils else WITHOUT_PENCILS, progress)
             told = told_proof(job, shapes, proof)
             data = proof_bytes(job, shapes, proof, self.out.suffix.lower(), told, progress)
         write_whole(self.out, data)

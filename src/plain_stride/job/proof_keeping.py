@@ -1,8 +1,10 @@
-"""The findings of a job, kept from one state of it to the next: after a change, only lines that are others, and what
-lies round them, are looked at again. Findings of the page as a whole are found anew."""
+"""The findings of a job, kept from one state of it to the next: after a change, only lines that are others, or are seen
+otherwise, and what lies round them, are looked at again. Findings of the page as a whole are found anew."""
 
 from collections.abc import Callable, Iterable, Mapping
 from weakref import WeakKeyDictionary
+
+import numpy as np
 
 from plain_stride.form.contacts import Contact
 from plain_stride.form.drawing import Drawing
@@ -12,7 +14,7 @@ from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.shape import Shape
 from plain_stride.proof.balance import balance_of
-from plain_stride.proof.checks import in_order, of_all, of_lines
+from plain_stride.proof.checks import of_lines, told_of
 from plain_stride.proof.finding import Finding
 from plain_stride.proof.page import Against, Page
 
@@ -26,7 +28,7 @@ class ProofKeeper:
     def __init__(self) -> None:
         self._shapes: Mapping[str, Shape] = {}
         self._contacts: Mapping[str, tuple[Contact, ...]] = {}
-        self._roles: Mapping[str, str] = {}
+        self._facts: Mapping[str, tuple[object, ...]] = {}
         self._token: tuple[object, ...] = ()
         self._found: list[Finding] = []
 
@@ -35,29 +37,29 @@ class ProofKeeper:
     ) -> Proof:  # fmt: skip
         """The proof of a job as it stands. drawing: gives it, as somebody keeps it."""
         page = page_of(job, shapes, drawing, against)
-        return sorted_out(job, self._findings(page, _token(job)), balance_of(page))
+        self._bring_up_to_date(page, _token(job))
+        return sorted_out(job, told_of(page, self._found), balance_of(page))
 
-    def _findings(self, page: Page, token: tuple[object, ...]) -> list[Finding]:
-        lines = set(page.black_lines)
-        others = self._others(page) if token == self._token else None
-        if others is None or len(others) > MOST_SHARE * max(len(lines), 1):
+    def _bring_up_to_date(self, page: Page, token: tuple[object, ...]) -> None:
+        facts = _facts(page)
+        others = self._others(page, facts) if token == self._token else None
+        if others is None or len(others) > MOST_SHARE * max(len(page.black_lines), 1):
             self._found = of_lines(page, page.black_lines)
         elif others:
-            self._look_again(page, others, lines)
-        self._shapes, self._contacts, self._roles, self._token = page.shapes, page.contacts, page.roles, token
-        return in_order([*self._found, *of_all(page)])
+            self._look_again(page, others)
+        self._shapes, self._contacts, self._facts, self._token = page.shapes, page.contacts, facts, token
 
-    def _others(self, page: Page) -> set[str]:
+    def _others(self, page: Page, facts: Mapping[str, tuple[object, ...]]) -> set[str]:
         """Lines that are not what they were, gone ones as well, and those that they touch or touched."""
         changed = {key for key, shape in page.shapes.items() if self._shapes.get(key) is not shape}
         changed |= self._shapes.keys() - page.shapes.keys()
-        changed |= {key for key, role in page.roles.items() if self._roles.get(key) != role}
+        changed |= {key for key, told in facts.items() if self._facts.get(key) != told}
         changed |= {key for key, told in page.contacts.items() if self._contacts.get(key, ()) is not told}
         near = {other for key in changed for contacts in (self._contacts, page.contacts)
                 for contact in contacts.get(key, ()) for other in contact.lines}  # fmt: skip
         return changed | near
 
-    def _look_again(self, page: Page, others: set[str], lines: set[str]) -> None:
+    def _look_again(self, page: Page, others: set[str]) -> None:
         kept = [one for one in self._found if not others & set(one.lines)]
         # A finding that two lines share is told of either: its other line is looked at again as well.
         gone = {key for one in self._found if others & set(one.lines) for key in one.lines}
@@ -70,6 +72,16 @@ def _each_once(found: Iterable[Finding]) -> list[Finding]:
     for one in found:
         out[one.kind, frozenset(one.lines), one.at] = one
     return list(out.values())
+
+
+def _facts(page: Page) -> dict[str, tuple[object, ...]]:
+    """What the checks know of each line besides its ink and what it meets: its role, how much of it is hidden, and of
+    which rows it is."""
+    known = page.inked.scene.known
+    hidden = np.bincount(known.places.line, known.hidden, minlength=len(page.lines)).tolist()
+    rows = [page.sets.rows[page.sets.of[key]] if page.sets.holds(key) else () for key in page.lines]
+    return {key: (page.roles[key], count, row, key in page.hatching)
+            for key, count, row in zip(page.lines, hidden, rows, strict=True)}  # fmt: skip
 
 
 def _token(job: JobRows) -> tuple[object, ...]:

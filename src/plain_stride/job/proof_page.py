@@ -84,7 +84,7 @@ def against_of(job: Job, shapes: Shapes, progress: Progress) -> Against | None:
         return None
     try:
         reading = read_job(job, progress)
-        return Against(coverage_of(job, shapes, reading), lost_of(job, shapes, reading))
+        return Against(coverage_of(job, shapes, reading), lost_of(job, shapes, reading).places)
     except StoppedError:
         raise
     except StrideError:

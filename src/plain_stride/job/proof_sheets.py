@@ -21,6 +21,8 @@ from plain_stride.job.proof_records import RemarkRecord
 from plain_stride.job.proof_told import Proof, sentence_of, told_finding
 from plain_stride.job.serving import Progress
 from plain_stride.job.shapes import Shapes
+from plain_stride.lines.boxes import Box, meet
+from plain_stride.measure import MM_PER_INCH
 from plain_stride.proof.finding import Finding
 from plain_stride.proof.words import TITLES, limit_words, measured_words
 
@@ -29,7 +31,7 @@ PAGE_PER_MM, CROP_PER_MM, CROP_MM, MOST_AFTER, MOST_PAGE_PX = 8.0, 12.0, 14.0, 6
 """Pixels a mm of the page and of the pictures of places, which are so many mm wide; of how many notes the mend is
 shown; the largest picture of a page."""
 COLUMNS = ("id", "kind", "severity", "x", "y", "lines", "measured", "limit", "unit", "advice", "mend")
-Inked = list[tuple[Ink, tuple[float, float, float, float]]]
+Inked = list[tuple[Ink, Box]]
 
 
 def proof_bytes(job: Job, shapes: Shapes, proof: Proof, kind: str, told: dict[str, Any], progress: Progress) -> bytes:
@@ -85,17 +87,15 @@ def _inked(job: Job, shapes: Shapes) -> Inked:
     return [((part.ink, line.seen()), line.shape.box) for part in parts_of_art(job, shapes) for line in part.lines]
 
 
-def _around(one: Finding) -> tuple[float, float, float, float]:
+def _around(one: Finding) -> Box:
     x, y = one.at
     return x - CROP_MM / 2.0, y - CROP_MM / 2.0, x + CROP_MM / 2.0, y + CROP_MM / 2.0
 
 
-def _png(inked: Inked, box: tuple[float, float, float, float], per_mm: float) -> bytes:
-    near = [
-        ink for ink, own in inked if own[0] <= box[2] and own[2] >= box[0] and own[1] <= box[3] and own[3] >= box[1]
-    ]
+def _png(inked: Inked, box: Box, per_mm: float) -> bytes:
+    near = [ink for ink, own in inked if meet(own, box)]
     grey = np.rint(255.0 * (1.0 - darkness(near, box, per_mm))).astype(np.uint8)
-    return png_bytes(grey, None, per_mm * 25.4, False)
+    return png_bytes(grey, None, per_mm * MM_PER_INCH, False)
 
 
 def _mended(job: Job, shapes: Shapes, one: Finding) -> bytes:

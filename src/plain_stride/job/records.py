@@ -472,6 +472,12 @@ class Tables:
         return Tables(**{table: dict(self.of(table)) for table in RECORDS})
 
 
+def written_json(value: Any) -> str:
+    """JSON that every reader takes. Raises ValueError for numbers that are none: a file that holds one opens no
+    more."""
+    return json.dumps(value, allow_nan=False)
+
+
 def as_json(record: Record | None) -> str | None:
     """A row as the history keeps it."""
-    return None if record is None else json.dumps(record.plain())
+    return None if record is None else written_json(record.plain())

@@ -66,7 +66,7 @@ def told_strokes(job: Job, shapes: Shapes, name: str) -> dict[str, Any]:
 
 def strokes_measured(shapes: Shapes, lines: list[str]) -> Evenness:
     """How even strokes of one set lie that were pulled by hand: a smooth trend across them is taken for meant."""
-    widths = [float(np.sum(shapes[key].widths.at(np.array([shapes[key].length / 2.0])))) for key in lines]
+    widths = [shapes[key].middle_width for key in lines]
     return evenness_of([shapes[key].flat[0] for key in lines], np.array(widths))
 
 
@@ -158,7 +158,7 @@ def _set_evenness(job: JobRows, shapes: Shapes, lines: list[str], one: Set) -> E
     if not centres:
         return Evenness(0.0, 0.0, 0.0, 0.0, 0)
     middles = np.array([shapes[line].arc.point(np.array([shapes[line].length / 2.0]))[0] for line in lines])
-    widths = np.array([float(np.sum(shapes[line].widths.at(np.array([shapes[line].length / 2.0])))) for line in lines])
+    widths = np.array([shapes[line].middle_width for line in lines])
     _, near = cKDTree(one.strokes.middles).query(middles)
     wanted = Wanted(one.strokes.row[near], one.strokes.apart[near], one.strokes.asked[near])
     return evenness_of(centres, widths, wanted)

@@ -85,6 +85,12 @@ class Shape:
         """mm along its middle."""
         return self.arc.length
 
+    @property
+    def middle_width(self) -> float:
+        """mm half-way along it."""
+        left, right = self.widths.at(np.array([self.length / 2.0]))
+        return float(left[0] + right[0])
+
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
         """(x0, y0, x1, y1) that holds the ink: control points and the widest half-width."""

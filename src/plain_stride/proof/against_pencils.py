@@ -31,7 +31,7 @@ def find(page: Page) -> Iterator[Finding]:
             at = np.array(strays.at)
             says = f"This line lies {strays.rms:.2f} mm beside its pencils (RMS), {strays.most:.2f} mm at most."
             yield page.found(STRAYING, at, page.stroke(line).points, (line,), strays.rms, says)
-    for place in page.against.lost.places if page.against.lost is not None else ():
+    for place in page.against.lost:
         yield from _lost(page, place)
 
 

@@ -7,7 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from plain_stride.form.contacts import BESIDE, CROSSING, Contact
-from plain_stride.proof.ends import MET_MM
+from plain_stride.proof.ends import MET_MM, other_of, place_on
 from plain_stride.proof.fine import Stroke
 from plain_stride.proof.page import Page
 
@@ -17,7 +17,7 @@ WITHIN_MM, TURNED_DEG = 0.4, 25.0
 
 @dataclass(frozen=True, eq=False)
 class Beside:
-    """a, b: ids, a the shorter; at (n,): places of a, as numbers of its samples; white (n,): mm between their edges,
+    """a, b: ids, a the shorter; points (n, 2): places of a, mm; white (n,): mm between their edges,
     below 0 where they lie over each other; along (n,): cosine between their ways; s, other_s (n,): mm
     along a and b; half (n,): mm, the mean of their widths; contacts: theirs."""
 
@@ -32,11 +32,6 @@ class Beside:
     step: float
     contacts: tuple[Contact, ...]
 
-    def runs(self, those: np.ndarray) -> list[np.ndarray]:
-        """Runs of places for which something holds."""
-        at = np.flatnonzero(those)
-        return np.split(at, np.flatnonzero(np.diff(at) > 1) + 1) if len(at) else []
-
     def share(self, those: np.ndarray) -> float:
         """Which share of the shorter line those places are."""
         return float(np.count_nonzero(those)) / max(len(those), 1)
@@ -44,7 +39,7 @@ class Beside:
     @cached_property
     def joined_at(self) -> np.ndarray:
         """(k,) mm along a at which the two meet."""
-        return np.array([c.places[0 if c.lines[0] == self.a else 1] for c in self.contacts if c.kind != BESIDE
+        return np.array([place_on(c, self.a) for c in self.contacts if c.kind != BESIDE
                          and c.gap <= MET_MM])  # fmt: skip
 
 
@@ -54,8 +49,7 @@ def pairs_beside(page: Page, lines: Sequence[str]) -> Iterator[Beside]:
     for line in lines:
         by_other: dict[str, list[Contact]] = {}
         for contact in page.contacts.get(line, ()):
-            other = contact.lines[1] if contact.lines[0] == line else contact.lines[0]
-            by_other.setdefault(other, []).append(contact)
+            by_other.setdefault(other_of(contact, line), []).append(contact)
         for other, contacts in by_other.items():
             pair = (min(line, other), max(line, other))
             if pair in told or (line in of and of.get(other) == of[line]) or not any(map(_near, contacts)):

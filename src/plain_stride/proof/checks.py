@@ -1,6 +1,6 @@
 """All checks of the proof, and the proof of a page."""
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 
 from plain_stride.proof import (
     against_pencils,
@@ -28,24 +28,29 @@ from plain_stride.proof.limits import OFF
 from plain_stride.proof.page import Page
 
 Check = Callable[[Page, Sequence[str]], Iterable[Finding]]
-BY_LINE: tuple[Check, ...] = (gaps.find, overshoots.find, wobbles.find, blobs.find, too_thin.find, flat_weights.find,
-                              strays.find, off_board.find, loose_strands.find)  # fmt: skip
-"""Checks of some lines, which look at what lies round them."""
-OF_ALL: tuple[Callable[[Page], Iterable[Finding]], ...] = (inversions.find, uneven_hatch.find, low_resolution.find,
-                                                            halos.find, against_pencils.find,
+BY_LINE: tuple[Check, ...] = (gaps.find, overshoots.find, wobbles.find, blobs.find, too_thin.find)
+"""Checks of some lines, which look at no more than what lies round them."""
+OF_ALL: tuple[Callable[[Page], Iterable[Finding]], ...] = (flat_weights.find, strays.find, off_board.find,
+                                                            loose_strands.find, inversions.find, uneven_hatch.find,
+                                                            low_resolution.find, halos.find, against_pencils.find,
                                                             hatch_in_print.find)  # fmt: skip
-"""Checks of a page as a whole."""
+"""Checks of a page as a whole: what they tell of a line hangs on lines far from it."""
 FOLDED_SHARE, FOLDED_LEAST = 0.15, 2
 """What more strokes of a set have than this is how the set was drawn, and no fault of each."""
 
 
 def proof_of(page: Page) -> list[Finding]:
     """All findings of a page, the most severe first."""
-    return in_order([*of_lines(page, page.black_lines), *of_all(page)])
+    return told_of(page, of_lines(page, page.black_lines))
+
+
+def told_of(page: Page, of_its_lines: Iterable[Finding]) -> list[Finding]:
+    """The same, where those of its lines are known, as of `of_lines`."""
+    return _in_order(_kept(page, [*of_its_lines, *(one for check in OF_ALL for one in check(page))]))
 
 
 def of_lines(page: Page, lines: Sequence[str]) -> list[Finding]:
-    """The findings of some lines."""
+    """What is found on some lines, whatever becomes of it."""
     found = [one for check in BY_LINE for one in check(page, lines)]
     pairs = list(pairs_beside(page, lines))
     again = list(restated.find(page, pairs))
@@ -54,12 +59,7 @@ def of_lines(page: Page, lines: Sequence[str]) -> list[Finding]:
     found += again
     found += fill_in.find(page, free)
     found += tangents.find(page, lines, free)
-    return list(_kept(page, found))
-
-
-def of_all(page: Page) -> list[Finding]:
-    """The findings of a page as a whole."""
-    return list(_kept(page, (one for check in OF_ALL for one in check(page))))
+    return found
 
 
 def _kept(page: Page, found: Iterable[Finding]) -> Iterator[Finding]:
@@ -77,6 +77,6 @@ def _kept(page: Page, found: Iterable[Finding]) -> Iterator[Finding]:
             yield one
 
 
-def in_order(found: Collection[Finding]) -> list[Finding]:
+def _in_order(found: Iterable[Finding]) -> list[Finding]:
     """By severity, the farthest over its limit first."""
     return sorted(found, key=lambda one: (SEVERITIES.index(one.severity), -one.weight, one.kind, one.at))

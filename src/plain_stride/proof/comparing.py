@@ -1,5 +1,6 @@
 """Two proofs of one job compared: what got better, what came back, what stays."""
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -7,8 +8,9 @@ from typing import Any
 import numpy as np
 
 from plain_stride.errors import StrideError
+from plain_stride.proof.limits import KINDS, LIMITS
 
-NEAR_MM = 2.0
+NEAR_MM, CLEARLY = 2.0, 0.98
 Told = Mapping[str, Any]
 """A finding as JSON has it."""
 
@@ -28,9 +30,9 @@ class Compared:
     @property
     def sentence(self) -> str:
         """The whole in one sentence."""
-        better = sum(1 for before, now in self.stayed if abs(now["measured"]) < abs(before["measured"]) * 0.98)
-        return (f"{len(self.gone)} mended, {len(self.new)} new, {len(self.stayed)} as before"
-                f"{f', {better} of them less' if better else ''}.")  # fmt: skip
+        better = sum(1 for before, now in self.stayed if _better(before, now))
+        return (f"{len(self.gone)} mended, {len(self.new)} new, {len(self.stayed)} still there"
+                f"{f', {better} of them less so' if better else ''}.")  # fmt: skip
 
 
 def compared(before: Sequence[Told], now: Sequence[Told]) -> Compared:
@@ -51,10 +53,24 @@ def compared(before: Sequence[Told], now: Sequence[Told]) -> Compared:
 def findings_in(data: Mapping[str, Any]) -> list[Told]:
     """The findings of a proof that was kept as JSON. Raises CompareError."""
     found = data.get("findings")
-    needed = ("kind", "x", "y", "lines", "measured")
-    if not isinstance(found, list) or not all(isinstance(one, dict) and all(k in one for k in needed) for one in found):
+    if not isinstance(found, list) or not all(map(_is_told, found)):
         raise CompareError("that is no proof: its 'findings' are missing, or lack a place or a measure")
     return found
+
+
+def _is_told(one: Any) -> bool:
+    if not isinstance(one, dict) or one.get("kind") not in KINDS or not isinstance(one.get("lines"), list):
+        return False
+    figures = [one.get(key) for key in ("x", "y", "measured")]
+    return all(isinstance(v, int | float) and math.isfinite(v) for v in figures) and all(
+        isinstance(line, str) for line in one["lines"]
+    )
+
+
+def _better(before: Told, now: Told) -> bool:
+    """Whether a finding is clearly less of a fault than it was: of some kinds less is worse."""
+    worse, less = (now, before) if LIMITS[now["kind"]].below else (before, now)
+    return bool(abs(less["measured"]) < abs(worse["measured"]) * CLEARLY)
 
 
 def _same(one: Told, other: Told) -> bool:

@@ -4,6 +4,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from plain_stride.form.contacts import runs
 from plain_stride.proof.beside import Beside
 from plain_stride.proof.finding import LOOK, Finding, Mend
 from plain_stride.proof.page import Page
@@ -20,7 +21,7 @@ def find(page: Page, pairs: Sequence[Beside]) -> Iterator[Finding]:
     held = page.limit(KIND) * page.sheet.target.gap_mm
     for pair in pairs:
         narrow = (pair.white < held - 1e-6) & (pair.white > TOUCH_MM) & (pair.along >= ALONG) & ~_near_meetings(pair)
-        found = [run for run in pair.runs(narrow) if (len(run) - 1) * pair.step >= _least(pair, run)]
+        found = [run for run in runs(narrow) if (len(run) - 1) * pair.step >= _least(pair, run)]
         if found:
             yield _finding(page, pair, max(found, key=len), held)
 

@@ -23,7 +23,7 @@ class Mend:
 @dataclass(frozen=True)
 class Finding:
     """at: mm, the place that is pointed at; extent: mm, what it reaches over, two points at least where it is more than
-    a place; lines: ids, the one that is to be mended first; measured, limit: in `unit`; advice: a sentence; parts: ids
+    a place; lines: ids, the one that is to be mended first; measured, limit: in `unit`; advice: a sentence; others: ids
     of what it is found on besides lines, as a black or a tone."""
 
     kind: str

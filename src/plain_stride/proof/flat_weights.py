@@ -1,6 +1,6 @@
 """Flat weight: long free lines of one width from end to end, where the rest of the drawing has weights that live."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -15,8 +15,8 @@ LEAST_MM, STYLE_SHARE, ENDS_SHARE = 25.0, 0.5, 0.12
 PLACES = 120
 
 
-def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
-    """The flat ones among some lines; none where flat is the style of the drawing."""
+def find(page: Page) -> Iterator[Finding]:
+    """The flat ones; none where flat is the style of the drawing."""
     places = page.inked.scene.known.places
     long = [places.lines[k] for k in np.flatnonzero(places.length >= LEAST_MM).tolist()]
     spreads = {key: spread for key in long if (spread := _spread(page, key)) is not None}
@@ -24,10 +24,7 @@ def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
     flat = [key for key, spread in spreads.items() if spread < limit]
     if len(flat) > STYLE_SHARE * len(spreads):
         return
-    wanted = set(lines)
-    for key in flat:
-        if key not in wanted:
-            continue
+    for key in filter(page.is_black, flat):
         stroke = page.stroke(key)
         middle = stroke.points[len(stroke.points) // 2]
         says = f"{stroke.length:.0f} mm at one width, while other lines swell: give it a middle, or a lighter end."

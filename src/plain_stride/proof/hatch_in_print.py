@@ -13,7 +13,7 @@ from plain_stride.proof.finding import LOOK, Finding
 from plain_stride.proof.page import Page
 from plain_stride.proof.row_kept import RowKept
 from plain_stride.proof.too_thin import KIND as TOO_THIN
-from plain_stride.proof.uneven_hatch import LEAST_STROKES, hatch_rows, width_of
+from plain_stride.proof.uneven_hatch import LEAST_STROKES, hatch_rows
 from plain_stride.tone.measured import pitches_of
 
 CLOGGED = 0.1
@@ -42,7 +42,7 @@ class _Row:
 
 def _measured(shapes: list[Shape]) -> _Row:
     strokes = [along_of(shape.path).points for shape in shapes]
-    wide = np.array([width_of(shape) for shape in shapes])
+    wide = np.array([shape.middle_width for shape in shapes])
     a, b, pitch = pitches_of(strokes)
     middles = np.array([points[len(points) // 2] for points in strokes])
     return _Row(middles, wide, a, b, pitch - (wide[a] + wide[b]) / 2.0)

@@ -4,7 +4,7 @@ A strand is held against those of its own part, and about its length, that lie n
 other and it does not run with them, it is loose.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -21,17 +21,15 @@ IN_SHEET, SHEET_SHARE = 8, 0.7
 """Fewer strands are no sheet, nor are those of which fewer run with each other."""
 
 
-def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
-    """The loose strands among some lines."""
-    wanted = set(lines)
+def find(page: Page) -> Iterator[Finding]:
+    """The loose strands of a page."""
     by_part: dict[str, list[str]] = {}
-    parts = {page.part(key).id for key in lines}
     for key in page.black_lines:
-        if page.part(key).id in parts and _is_strand(page, key):
+        if _is_strand(page, key):
             by_part.setdefault(page.part(key).id, []).append(key)
     for strands in by_part.values():
-        if len(strands) >= IN_SHEET and wanted & set(strands):
-            yield from _of_part(page, strands, wanted)
+        if len(strands) >= IN_SHEET:
+            yield from _of_part(page, strands)
 
 
 def _is_strand(page: Page, line: str) -> bool:
@@ -41,16 +39,15 @@ def _is_strand(page: Page, line: str) -> bool:
     return float(np.hypot(*(shape.curve[-1, 3] - shape.curve[0, 0]))) >= BENT * shape.length
 
 
-def _of_part(page: Page, strands: list[str], wanted: set[str]) -> Iterator[Finding]:
+def _of_part(page: Page, strands: list[str]) -> Iterator[Finding]:
     off = _turned_out([along_of(page.shapes[key].path) for key in strands])
     known = np.isfinite(off)
     if not known.any() or np.mean(off[known] <= TOGETHER_DEG) < SHEET_SHARE:
         return
     for k in np.flatnonzero(known & (np.nan_to_num(off) > page.limit(KIND))).tolist():
-        if strands[k] in wanted:
-            says = f"This strand turns {off[k]:.0f} degrees out of those round it: lay it along, or take it away."
-            places = page.stroke(strands[k]).points
-            yield page.found(KIND, places[len(places) // 2], places, (strands[k],), float(off[k]), says)
+        says = f"This strand turns {off[k]:.0f} degrees out of those round it: lay it along, or take it away."
+        places = page.stroke(strands[k]).points
+        yield page.found(KIND, places[len(places) // 2], places, (strands[k],), float(off[k]), says)
 
 
 def _turned_out(strokes: list[Along]) -> np.ndarray:

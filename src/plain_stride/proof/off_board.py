@@ -4,7 +4,7 @@ A line that reaches the trim is meant to run off. Where a drawing runs off a sid
 margin: only lines that lie in it altogether are told there, to be looked at.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -33,11 +33,11 @@ class _Off:
     at: np.ndarray
 
 
-def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
-    """What of some lines lies off the board."""
+def find(page: Page) -> Iterator[Finding]:
+    """What of a page lies off the board."""
     runs_off = _sides_run_off(page)
     found: dict[tuple[int, str], list[_Off]] = {}
-    for key in lines:
+    for key in page.black_lines:
         for off in _of_line(page, key, runs_off):
             found.setdefault((off.side, off.what), []).append(off)
     for group in found.values():

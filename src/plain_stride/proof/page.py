@@ -17,7 +17,7 @@ from plain_stride.lines.area_black import area_of_black
 from plain_stride.lines.black import Black
 from plain_stride.lines.shape import Shape
 from plain_stride.pencils.coverage import Coverage
-from plain_stride.pencils.lost import Lost
+from plain_stride.pencils.lost import LostPlace
 from plain_stride.proof.finding import Finding, Mend, point, points
 from plain_stride.proof.fine import Fine, Stroke, fine_of, stroke_of
 from plain_stride.proof.limits import LIMITS, Manners
@@ -65,10 +65,10 @@ class HaloInk:
 
 @dataclass(frozen=True, eq=False)
 class Against:
-    """Ink against its pencils. lost: None where it is not known."""
+    """Ink against its pencils. lost: places whose tone or swing the ink lost."""
 
     coverage: Coverage
-    lost: Lost | None
+    lost: Sequence[LostPlace] = ()
 
 
 class BlackArea:

@@ -1,6 +1,6 @@
 """Stray marks: short bits of ink that belong to nothing near them."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -13,16 +13,16 @@ ALONE_MM, ALIKE_MM, ALIKE, SPECK_MM = 1.0, 12.0, 2, 0.6
 than it is wide, is a speck."""
 
 
-def find(page: Page, lines: Sequence[str]) -> Iterator[Finding]:
-    """The stray marks among some lines."""
+def find(page: Page) -> Iterator[Finding]:
+    """The stray marks of a page."""
     from scipy.spatial import cKDTree
 
     limit, small = page.limit(KIND), _marks(page)
     if not small:
         return
-    tree, wanted = cKDTree(np.array([at for _, at, _ in small])), set(lines)
+    tree = cKDTree(np.array([at for _, at, _ in small]))
     for key, at, long in small:
-        if key not in wanted or _is_meant(page, key) or page.contacts.get(key):
+        if not page.is_black(key) or _is_meant(page, key) or page.contacts.get(key):
             continue
         alike = len(tree.query_ball_point(at, ALIKE_MM)) - 1
         if alike >= ALIKE or long > limit:

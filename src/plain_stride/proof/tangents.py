@@ -10,7 +10,7 @@ import numpy as np
 
 from plain_stride.form.contacts import BESIDE, CROSSING, TEE
 from plain_stride.proof.beside import Beside
-from plain_stride.proof.ends import ends_of, other_of
+from plain_stride.proof.ends import ends_of, other_of, place_on
 from plain_stride.proof.finding import LOOK, Finding, Mend, point
 from plain_stride.proof.page import Page
 
@@ -43,7 +43,7 @@ def _kiss(page: Page, pair: Beside) -> Finding | None:
     if not kisses or page.sets.holds(pair.a) or page.sets.holds(pair.b):
         return None
     nearest = min(kisses, key=lambda c: c.gap)
-    s = nearest.places[0 if nearest.lines[0] == pair.a else 1]
+    s = place_on(nearest, pair.a)
     if len(pair.joined_at) and np.abs(pair.joined_at - s).min() <= JOINED_MM:
         return None
     if not page.seen(pair.a, s):

@@ -59,16 +59,10 @@ def _is_hatching(pitch: float, strokes: list[Along], cv: float) -> bool:
 
 def _measured(shapes: list[Shape]) -> Evenness:
     strokes = [along_of(shape.path).points for shape in shapes]
-    return evenness_of(strokes, np.array([width_of(shape) for shape in shapes]))
+    return evenness_of(strokes, np.array([shape.middle_width for shape in shapes]))
 
 
 _evenness = RowKept(_measured)
-
-
-def width_of(shape: Shape) -> float:
-    """mm at the middle of a stroke."""
-    left, right = shape.widths.at(np.array([shape.length / 2.0]))
-    return float(left[0] + right[0])
 
 
 def _odd(middles: np.ndarray) -> int:

@@ -12,7 +12,6 @@ from plain_stride.job.changes import make_all
 from plain_stride.job.proof_mends import changes_of
 from plain_stride.job.proof_questions import ProofNow
 from plain_stride.job.proof_told import Proof
-from plain_stride.pencils.lost import Lost
 from plain_stride.proof.finding import Finding
 from plain_stride.proof.page import Against
 
@@ -79,6 +78,11 @@ class Proofer(QObject):
         except StrideError:
             return {}
 
+    @property
+    def of_pencils(self) -> bool:
+        """Whether the ink is held against the pencils as well."""
+        return self._against() is not None
+
     def _wake(self) -> None:
         if self._at_work and not self.known:
             self._later.start()
@@ -102,6 +106,4 @@ class Proofer(QObject):
         cover = self._reader.coverage() if self._reader is not None else None
         if cover is None or self._reader is None:
             return None
-        return Against(
-            cover, Lost(self._reader.lost, np.zeros((1, 1), np.float32), (0.0, 0.0), self._reader.unfinished)
-        )
+        return Against(cover, tuple(self._reader.lost))

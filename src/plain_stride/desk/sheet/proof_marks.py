@@ -29,11 +29,10 @@ class ProofMarks:
     def __init__(self, session: Session, proofer: Proofer) -> None:
         self._session, self._proofer = session, proofer
         self.shown: tuple[Finding, ...] = ()
-        self._at_work, self._remarks = False, True
+        self._at_work = False
         self._spots: tuple[tuple[object, ...], list[QPointF]] | None = None
         self._ink: tuple[int, np.ndarray, np.ndarray] | None = None
         self._tried: tuple[str, int, list[np.ndarray]] = ("", -1, [])
-        self.previews = True
 
     def work(self, on: bool) -> None:
         """Whether the proof is looked at."""
@@ -68,13 +67,11 @@ class ProofMarks:
         painter.restore()
 
     def _paint_in_hand(self, painter: QPainter, view: BoardView, one: Finding) -> None:
-        """Its extent as a red line beside the ink, and what its mend would make."""
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        if self.previews:
-            painter.setPen(QPen(sheet_color("chosen"), 1.4))
-            painter.setBrush(tinted(sheet_color("chosen"), 0.25))
-            for ring in self._mended(one):
-                painter.drawPath(path_of([view.to_glass(ring)]))
+        """Its extent as red dots on the ink, and what its mend would make."""
+        painter.setPen(QPen(sheet_color("chosen"), 1.4))
+        painter.setBrush(tinted(sheet_color("chosen"), 0.25))
+        for ring in self._mended(one):
+            painter.drawPath(path_of([view.to_glass(ring)]))
         pen = QPen(sheet_color("red"), 1.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -108,7 +105,7 @@ class ProofMarks:
             here = view.to_glass(np.array([one.at]))[0]
             spots = here + offs
             there = (spots[:, None] + reach).reshape(-1, 2)
-            ink = _sampled(grid, origin, _to_board(view, there)).reshape(len(spots), -1).sum(axis=1)
+            ink = _sampled(grid, origin, view.places(there)).reshape(len(spots), -1).sum(axis=1)
             away = np.hypot(*(spots[:, None] - taken).transpose(2, 0, 1)).min(axis=1, initial=1e9)
             cost = ink + price + 8.0 * (away < 2.4 * RING_PX)
             best = spots[int(np.argmin(cost))]
@@ -129,10 +126,6 @@ class ProofMarks:
                 np.add.at(grid, tuple(at[inside].astype(int).T[::-1]), 1.0)
             self._ink = (job.version, np.array([-CELL_MM, -CELL_MM]), np.minimum(grid, 1.0))
         return self._ink[1], self._ink[2]
-
-
-def _to_board(view: BoardView, points: np.ndarray) -> np.ndarray:
-    return np.array([view.to_board(QPointF(x, y)) for x, y in points.tolist()])
 
 
 def _sampled(grid: np.ndarray, origin: np.ndarray, points: np.ndarray) -> np.ndarray:

@@ -34,6 +34,11 @@ class BoardView:
         p = self._back.map(at)
         return p.x(), p.y()
 
+    def places(self, pixels: np.ndarray) -> np.ndarray:
+        """mm (n, 2) on the sheet under pixels (n, 2)."""
+        matrix, shift = self._matrix
+        return (pixels - shift) @ np.linalg.inv(matrix)
+
     def to_glass(self, points: np.ndarray) -> np.ndarray:
         """Pixels (n, 2) of places (n, 2) in mm."""
         matrix, shift = self._matrix

@@ -65,7 +65,8 @@ class OutPage(MendPage):
 
     def write(self, path: Path) -> None:
         """Begins to write a sheet, by the file's ending."""
-        if self._begin(WriteProof(self.session.job.path, path), lambda size: self._written(path, size)):
+        wanted = WriteProof(self.session.job.path, path, self._proofer.of_pencils)
+        if self._begin(wanted, lambda size: self._written(path, size)):
             self._says.say(f"{path.name} is being written; you can go on inking.", "faint")
 
     def read_inks(self, path: Path) -> None:

@@ -123,8 +123,8 @@ class ProofMarks:
             if points:
                 at = np.vstack(points) / CELL_MM + 1.0
                 inside = ((at >= 0) & (at < np.array(grid.shape[::-1]))).all(axis=1)
-                np.add.at(grid, tuple(at[inside].astype(int).T[::-1]), 1.0)
-            self._ink = (job.version, np.array([-CELL_MM, -CELL_MM]), np.minimum(grid, 1.0))
+                grid[tuple(at[inside].astype(int).T[::-1])] = 1.0
+            self._ink = (job.version, np.array([-CELL_MM, -CELL_MM]), grid)
         return self._ink[1], self._ink[2]
 
 

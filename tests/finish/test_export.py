@@ -236,4 +236,4 @@ def test_grain_is_written_as_pictures_by_the_command_line(open_job, tmp_path, ca
     assert main(["export", str(open_job.path), str(out), "--grain", "vector"]) == 0
     assert "<image" not in out.read_text()
     assert main(["export", str(open_job.path), str(tmp_path / "o.png"), "--grain", "pixels"]) == 2
-    assert "goes with an SVG" in capsys.readouterr().err
+    assert "goes with .svg" in capsys.readouterr().err

@@ -11,6 +11,7 @@ from typing import NoReturn
 from plain_stride import __version__
 from plain_stride.cli import (
     export_command,
+    hand_over_command,
     job_commands,
     line_commands,
     pencil_commands,
@@ -21,9 +22,9 @@ from plain_stride.cli import (
 from plain_stride.cli.telling import refuse
 from plain_stride.errors import StrideError
 
-NOT_YET = ("flats", "finish", "deliver", "log", "order", "forecast", "practice")
+NOT_YET = ("log", "order", "forecast", "practice")
 ROOMS = (window_commands, job_commands, pencil_commands, line_commands, tone_command, proof_command,
-         export_command)  # fmt: skip
+         export_command, hand_over_command)  # fmt: skip
 
 
 class _Parser(argparse.ArgumentParser):

@@ -25,6 +25,8 @@ def add_commands(command: Command) -> None:
     bring.add_argument("--leeway", metavar="MM|auto", help="how far steadying may move the shape (auto)")
     bring.add_argument("--nib", default="3", help="the nib that pulls are drawn with (3)")
     bring.add_argument("--dpi", type=float, help="the resolution of a picture of finished inks that does not say it")
+    bring.add_argument("--marks", choices=("lines", "final"), help="a scan of the blue sheet, inked: squared up by its"
+                       " register marks, the blue taken out; read as lines, or laid as final art")  # fmt: skip
 
 
 def _pull(a: argparse.Namespace) -> None:
@@ -63,6 +65,9 @@ def _import(a: argparse.Namespace) -> None:
 
     leeway = None if a.leeway in (None, "auto") else parse_length_mm(a.leeway)
     setting = Steadying(a.steady or "after", leeway)
+    if a.marks is not None:
+        _scan_back(a)
+        return
     kind = a.source.suffix.lower()
     svg = reading.read_bytes(a.source) if kind == ".svg" else None
     inks = inks_of(reading.read_bytes(a.source), a.dpi, progress_shown) if kind in PICTURES else None
@@ -85,3 +90,23 @@ def _import(a: argparse.Namespace) -> None:
         commit_made(store, make_all(job, shapes, wanted, f"import of {a.source.name}", progress_shown), shapes)
     if told:
         print(f"plain-stride: {told}", file=sys.stderr)
+
+
+def _scan_back(a: argparse.Namespace) -> None:
+    """A scan of the blue sheet, inked: lines that are read of it, or final art."""
+    from plain_stride.compiled.ready import load_if_compiled
+    from plain_stride.job.changes import make_all
+    from plain_stride.job.job_files import opened
+    from plain_stride.job.paper_way import back_changes, scan_back
+    from plain_stride.job.reading import read_bytes
+    from plain_stride.job.shapes import Shapes
+
+    load_if_compiled()
+    data = read_bytes(a.source)
+    with opened(a.job, write=True) as (job, store):
+        back = scan_back(data, job.page.size_mm)
+        wanted, told = back_changes(back, job, a.marks == "final", a.source.stem, progress_shown)
+        shapes = Shapes(job, store)
+        commit_made(store, make_all(job, shapes, wanted, f"scan of {a.source.name}", progress_shown), shapes)
+    for words in told:
+        print(f"plain-stride: {words}", file=sys.stderr)

@@ -115,10 +115,11 @@ def edge(area: np.ndarray, spans: np.ndarray, wide: int, x0: float, y0: float, x
         row += 1
 
 
-def sweep(area: np.ndarray, at: int, span: np.ndarray, ink: float, value: np.ndarray, alpha: np.ndarray) -> None:
-    """Lays what the row that begins at `at` has gathered on a row of pixels, and empties it. alpha: of no size on
-    paper."""
-    wide, clear, total = len(value), len(alpha) > 0, 0.0
+def sweep(area: np.ndarray, at: int, span: np.ndarray, ink: np.ndarray, value: np.ndarray, alpha: np.ndarray) -> None:
+    """Lays what the row that begins at `at` has gathered on a row of pixels, and empties it. ink (c,): the value of
+    each channel; value: c numbers a pixel, one pixel after the other; alpha: of no size on paper."""
+    channels = len(ink)
+    wide, clear, total = len(value) // channels, len(alpha) > 0, 0.0
     for x in range(span[0], span[1] + 1):
         here = area[at + x]
         if here != 0.0:
@@ -126,7 +127,9 @@ def sweep(area: np.ndarray, at: int, span: np.ndarray, ink: float, value: np.nda
             total += here
         covered = min(abs(total), 1.0)
         if covered > LEAST and x < wide:
-            value[x] += (ink - value[x]) * covered
+            for c in range(channels):
+                k = x * channels + c
+                value[k] += (ink[c] - value[k]) * covered
             if clear:
                 alpha[x] += (1.0 - alpha[x]) * covered
 
@@ -144,10 +147,11 @@ def fill(
     """Lays lines, back to front, on a band of rows from `top` on.
 
     points (n, 2) in pixels; rings: where each begins in points (last: n); lines: where each begins in rings; reach
-    (lines, 4): first and last row, first and last column; inks: lightness 0..1. value: lightness times alpha,
-    (rows, width), alpha likewise or (rows, 0).
+    (lines, 4): first and last row, first and last column; inks (lines, c): the value of each channel, 0..1. value:
+    channels times alpha, (rows, width * c); alpha (rows, width) or (rows, 0).
     """
-    rows, wide = value.shape
+    rows, channels = value.shape[0], inks.shape[1]
+    wide = value.shape[1] // channels
     area = np.zeros(rows * (wide + 2), np.float32)
     spans = np.empty((rows, 2), np.int64)
     for k in range(len(lines) - 1):
@@ -169,4 +173,11 @@ def fill(
             if field[row, 1] >= 0:
                 right = left + across
                 shown = alpha[low + row, min(left, alpha.shape[1]) : min(right, alpha.shape[1])]
-                sweep(area, row * (across + 2), field[row], inks[k], value[low + row, left:right], shown)
+                sweep(
+                    area,
+                    row * (across + 2),
+                    field[row],
+                    inks[k],
+                    value[low + row, left * channels : right * channels],
+                    shown,
+                )

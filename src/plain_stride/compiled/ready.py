@@ -85,8 +85,8 @@ SIGNATURES = {
     "thinned": f"void({_MATRIX}, {_WHOLE}, float64, uint8[::1])",
     "cross": f"void({_ROW}, int64, float64, float64, float64)",
     "edge": f"void({_ROW}, {_SPANS}, int64, float64, float64, float64, float64)",
-    "sweep": f"void({_ROW}, int64, {_WHOLE}, float64, {_ROW}, {_ROW})",
-    "fill": f"void({_MATRIX}, {_WHOLE}, {_WHOLE}, {_SPANS}, {_VECTOR}, int64, {_PIXELS}, {_PIXELS})",
+    "sweep": f"void({_ROW}, int64, {_WHOLE}, {_VECTOR}, {_ROW}, {_ROW})",
+    "fill": f"void({_MATRIX}, {_WHOLE}, {_WHOLE}, {_SPANS}, {_MATRIX}, int64, {_PIXELS}, {_PIXELS})",
 }
 """Loops that others call stand before them."""
 _WARM = "import os; os.nice(19); from plain_stride.compiled.ready import warm; warm()"

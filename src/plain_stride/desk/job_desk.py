@@ -141,7 +141,7 @@ class Desk(QWidget):
             Action(words="explains what is under the pointer", shortcuts=("Shift+F1",),
                    run=self.explainer.explain_under_pointer),
             *self._views,
-            *self._notes(ProofNotes).key_actions(),
+            *self._notes(ProofNotes).key_actions(), *self._notes(HandOverNotes).key_actions(),
             kept("L", "what the ink lost of the pencils, over the ink alone", self._show_lost, moments.ink_alone),
             Action(key="V", held="the strip, large", tapped="strip folded, or back",
                    run=lambda: self.margins.fold_strip(), hold=lambda: self.margins.enlarge_strip(True),
@@ -237,6 +237,7 @@ class Desk(QWidget):
         sheet.overlay.add(self.turning.paint, self._symmetry.paint, self._rails.paint)
         self._notes(ToneNotes).show_on(sheet)
         self._notes(ProofNotes).show_on(sheet, self.moments)
+        self._notes(HandOverNotes).show_on(sheet)
 
     def _join_stations(self) -> None:
         for notes in self.stations.values():
@@ -249,7 +250,7 @@ class Desk(QWidget):
         proof = self._notes(ProofNotes)
         proof.hold_against(pencils.reader)
         proof.proofer.changed.connect(self._show_facts)
-        for notes in (self._notes(MendNotes), weigh, proof):
+        for notes in (self._notes(MendNotes), weigh, proof, self._notes(HandOverNotes)):
             notes.place_wanted.connect(self.sheet.viewport.look_at)
         weigh.page_shown.connect(lambda page: self._show_weight())
         weigh.see.mapped.connect(lambda on: self._show_weight())
@@ -282,7 +283,8 @@ class Desk(QWidget):
         near = self.preferences.reading_near and self.station() == PullNotes.name
         self.pencils().overlay.work(self.station() == PencilsNotes.name)
         self._holds.work(self.station() == MendNotes.name)
-        self._notes(ProofNotes).work(self.station() == ProofNotes.name)
+        for watched in (self._notes(ProofNotes), self._notes(HandOverNotes)):
+            watched.work(self.station() == watched.name)
         self._show_weight()
         self.pencils().overlay.show_near((lambda: self.sheet.viewport.pointer) if near else None)
         self.sheet.show_near(near)
@@ -376,7 +378,8 @@ class Desk(QWidget):
         """What a drag could do."""
         tools = {**self._notes(PullNotes).shapes.tools(), **self._notes(MendNotes).tools(),
                  "lamps": self._notes(WeighNotes).plan.lamp_tool, **self._notes(WeighNotes).lines.tools(),
-                 **self._notes(ToneNotes).tools(), **self._notes(ProofNotes).tools()}  # fmt: skip
+                 **self._notes(ToneNotes).tools(), **self._notes(ProofNotes).tools(),
+                 **self._notes(HandOverNotes).tools()}  # fmt: skip
         return tool_entries(self.sheet.gestures, self._rails, tools, self._use_tool)
 
     def _use_tool(self, tool: SheetTool | None) -> None:

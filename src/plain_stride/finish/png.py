@@ -1,51 +1,45 @@
-"""PNG of final art: grey on white, black-and-white, or ink on nothing, with the dpi written in."""
+"""PNG of final art: grey on white, in colours, black-and-white, or ink on nothing, with the dpi written in."""
 
 import io
-from typing import Any
 
 import numpy as np
 from PIL import Image
 
-from plain_stride.finish.art import Art, ExportStopped, Ink, Progress
+from plain_stride.finish.art import Art, Progress
+from plain_stride.finish.choices import Choices
+from plain_stride.finish.pages import Rasteriser, page_bands, whole_page
 
-OUTLINES_SHARE = 0.8
-"""Of the time that a page of many lines takes."""
+HALF = 128
+"""Ink from half coverage on where there is one bit a pixel."""
 
 
-def page_png(art: Art, bw: bool, transparent: bool, grey: Any, clear: Any, progress: Progress | None = None) -> bytes:
-    """The whole file. grey, clear: make pixels of ink, as `writers.Rasteriser` has them. progress: told the share done;
-    returning False stops, which raises a StrideError."""
-    told = progress or (lambda share: True)
-    inked: list[Ink] = []
-    total = sum(len(part.lines) for part in art.parts)
-    for part in art.parts:
-        for line in part.lines:
-            inked.append((part.ink, [ring + art.bleed for ring in line.seen()] if art.bleed else line.seen()))
-            if not told(OUTLINES_SHARE * len(inked) / total):
-                raise ExportStopped("the export was stopped: no file was written")
+def page_png(art: Art, choices: Choices, rasteriser: Rasteriser, progress: Progress | None = None) -> bytes:
+    """The whole file. progress: told the share done; returning False stops, which raises a StrideError."""
     page = art.whole
-
-    def filled(share: float) -> bool:
-        return told(OUTLINES_SHARE + (1.0 - OUTLINES_SHARE) * share)
-
-    if transparent:
-        shown, alpha = clear(inked, page.pixels, page.dpi, filled)
-        return png_bytes(shown, alpha, page.dpi, bw)
-    return png_bytes(grey(inked, page.pixels, page.dpi, filled), None, page.dpi, bw)
+    bands = page_bands(art, rasteriser, choices.transparent, choices.coloured(art.coloured), progress)
+    return png_bytes(*whole_page(bands, page.pixels), page.dpi, choices.bw)
 
 
-def png_bytes(grey: np.ndarray, alpha: np.ndarray | None, dpi: float, bw: bool) -> bytes:
-    """grey: uint8 (h, w), 0 ink to 255 paper. alpha: uint8 (h, w), how much of a pixel has ink, for a transparent
-    picture. bw: one bit a pixel, ink from half coverage on."""
-    if bw and alpha is not None:
-        shown = np.dstack([np.where(grey < 128, 0, 255)] * 3 + [np.where(alpha < 128, 0, 255)]).astype(np.uint8)
-        picture = Image.fromarray(shown)
-    elif bw:
-        picture = Image.fromarray(np.where(grey < 128, 0, 255).astype(np.uint8)).convert("1", dither=Image.Dither.NONE)
-    elif alpha is not None:
-        picture = Image.fromarray(np.dstack([grey, grey, grey, alpha]))
+def png_bytes(values: np.ndarray, alpha: np.ndarray | None, dpi: float, bw: bool, quick: bool = False) -> bytes:
+    """values: uint8, 0 ink to 255 paper (h, w), or colours (h, w, 3). alpha: uint8 (h, w), how much of a pixel has ink,
+    for a transparent picture. bw: one bit a pixel. quick: larger, in less time."""
+    if bw:
+        values = one_bit(values)
+        alpha = None if alpha is None else np.where(alpha < HALF, 0, 255).astype(np.uint8)
+    if alpha is None:
+        picture = Image.fromarray(values)
+        picture = picture.convert("1", dither=Image.Dither.NONE) if bw else picture
     else:
-        picture = Image.fromarray(grey)
+        wide = values.shape[1]
+        whole = np.empty((len(values), wide, 4), np.uint8)
+        whole[:, :, :3] = values if values.ndim == 3 else values[:, :, None]
+        whole[:, :, 3] = alpha
+        picture = Image.fromarray(whole)
     out = io.BytesIO()
-    picture.save(out, "PNG", dpi=(dpi, dpi))
+    picture.save(out, "PNG", dpi=(dpi, dpi), **({"compress_level": 1} if quick else {}))
     return out.getvalue()
+
+
+def one_bit(grey: np.ndarray) -> np.ndarray:
+    """(h, w) uint8 of nothing but 0, ink, and 255, paper."""
+    return np.where(grey < HALF, 0, 255).astype(np.uint8)

@@ -11,9 +11,11 @@ JOINED_MM, BRIDGE_MM = 0.5, 3.0
 TOUCH_MM = 1e-4
 
 
-def bridged(lines: list[Any], within: float = BRIDGE_MM) -> tuple[np.ndarray, np.ndarray]:
+def bridged(
+    lines: list[Any], within: float = BRIDGE_MM, half: np.ndarray | None = None
+) -> tuple[np.ndarray, np.ndarray]:
     """(bridges (n, 2, 2), loose ends (m, 2)), mm, of the free ends of Shapely lines, no bridge longer than `within`. n
-    log n in the lines."""
+    log n in the lines. half (k,): half-widths of the lines' ink, where the gaps are measured between edges of ink."""
     import shapely
 
     free = np.flatnonzero(~shapely.is_closed(lines)) if len(lines) else np.zeros(0, int)
@@ -21,7 +23,8 @@ def bridged(lines: list[Any], within: float = BRIDGE_MM) -> tuple[np.ndarray, np
     spots = shapely.get_point(np.asarray(lines)[own], np.tile([0, -1], len(free)))
     if not len(own):
         return np.zeros((0, 2, 2)), np.zeros((0, 2))
-    end, far, to = _targets(lines, own, spots, within)
+    thick = np.zeros(len(lines)) if half is None else half
+    end, far, to = _targets(lines, own, spots, within, thick)
     places = shapely.get_coordinates(spots)
     joined = far <= JOINED_MM
     nearest = np.zeros(len(end), bool)
@@ -34,20 +37,25 @@ def bridged(lines: list[Any], within: float = BRIDGE_MM) -> tuple[np.ndarray, np
     return np.array(bridges).reshape(-1, 2, 2), loose
 
 
-def _targets(lines: list[Any], own: np.ndarray, spots: Any, within: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _targets(
+    lines: list[Any], own: np.ndarray, spots: Any, within: float, half: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """(end (k,), mm (k,), place (k, 2)): every line within so many mm of each free end, and the rest of the end's own
     line, by end and then by how far. own, spots (m,): the line and the point of each free end."""
     import shapely
 
     tree = shapely.STRtree(lines)
-    end, other = tree.query(spots, predicate="dwithin", distance=within)
+    most = float(half.max(initial=0.0))
+    end, other = tree.query(spots, predicate="dwithin", distance=within + 2.0 * most)
     apart = other != own[end]
     end, there = end[apart], np.asarray(lines, dtype=object)[other[apart]]
     rest = [(k, _beyond(lines[own[k]], k % 2, within)) for k in _come_back(lines, own, spots, within)]
+    ink = half[own[end]] + half[other[apart]]
+    ink = np.concatenate([ink, 2.0 * half[own[[k for k, _ in rest]]]]) if rest else ink
     end = np.concatenate([end, np.array([k for k, _ in rest], int)])
     there = np.concatenate([there, np.array([far for _, far in rest], dtype=object)])
     legs = shapely.shortest_line(spots[end], there)
-    far = shapely.length(legs)
+    far = shapely.length(legs) - ink
     near = np.flatnonzero(far <= within)
     near = near[np.lexsort((far[near], end[near]))]
     return end[near], far[near], shapely.get_coordinates(legs).reshape(-1, 2, 2)[near, 1]

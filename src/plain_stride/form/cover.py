@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from plain_stride.form.bridges import bridged
+from plain_stride.lines.area_black import area_of_rings
 from plain_stride.lines.boxes import meet
 
 SIMPLE_MM = 0.01
@@ -110,7 +111,11 @@ def seen_rings(rings: list[np.ndarray], covers: Sequence[Cover]) -> list[np.ndar
     import shapely
 
     edges = [shapely.LinearRing(ring) for ring in rings]
-    filled = shapely.build_area(shapely.GeometryCollection(edges)) if len(edges) > 1 else shapely.Polygon(edges[0])
+    try:
+        filled = shapely.build_area(shapely.GeometryCollection(edges)) if len(edges) > 1 else shapely.Polygon(edges[0])
+    except shapely.GEOSException:
+        # Specks of a worn edge may touch it.
+        filled = area_of_rings(rings)
     if not filled.is_valid:
         filled = shapely.make_valid(filled)
     # Only what of the covers lies round it counts, and has far fewer corners than the whole.

@@ -19,7 +19,7 @@ from plain_stride.job.record_fields import Column
 from plain_stride.job.records import RECORDS
 from plain_stride.job.schema import BLOBS
 
-OWN_TABLES = {*RECORDS, *BLOBS, "steps", "step_rows", "marks", "state", "log", "fits"}
+OWN_TABLES = {*RECORDS, *BLOBS, "steps", "step_rows", "marks", "delivered", "state", "log", "fits"}
 MOST_TEXT, MOST_JSON, SHORT = 100_000, 64_000_000, 1000
 MOST_BLOB, MOST_BLOBS = 128_000_000, 2_000_000_000
 """Bytes of one row that never changes, pictures left out, and of all of them."""

@@ -44,13 +44,15 @@ class Forgetting:
 
 @dataclass(frozen=True)
 class Whole:
-    """All of a job, to be written to a file of its own. state: head and next among it."""
+    """All of a job, to be written to a file of its own. state: head and next among it; sent: (made, name, step,
+    manifest as JSON) of deliveries that were made."""
 
     rows: tuple[RowChange, ...]
     steps: tuple[Step, ...]
     marks: Mapping[str, int]
     state: dict[str, str]
     kept: tuple[Kept, ...]
+    sent: tuple[tuple[str, str, int, str], ...] = ()
 
 
 def now() -> str:

@@ -44,6 +44,7 @@ def write_whole(db: sqlite3.Connection, whole: Whole) -> None:
         write_commit(db, Commit((), {}, step))
     write_commit(db, Commit(whole.rows, whole.state, None, whole.kept))
     db.executemany("INSERT INTO marks VALUES (?, ?, ?)", [(name, step, now()) for name, step in whole.marks.items()])
+    db.executemany("INSERT INTO delivered (made, name, step, manifest) VALUES (?, ?, ?, ?)", whole.sent)
 
 
 def write_commit(db: sqlite3.Connection, what: Commit) -> None:

@@ -17,13 +17,14 @@ from plain_stride.job.records import (
     written_json,
 )
 from plain_stride.job.rows import BOARD, INKED, MOST_DEEP, PLAN, JobRows
+from plain_stride.job.sent import sent_of
 from plain_stride.job.store import Store
 
 
 class Job(JobRows):
     """Its rows with their history. Read freely; change only through `job.changes.make`, `undo` and `redo`.
 
-    path, schema: of its file. history: its steps, and marks on them.
+    path, schema: of its file. history: its steps, and marks on them. sent: deliveries that were made.
     """
 
     def __init__(self, store: Store) -> None:
@@ -31,6 +32,7 @@ class Job(JobRows):
         self.path, self.schema = store.path, store.schema
         state = store.state()
         self.history = History(store.steps(), store.marks(), int(state["head"]))
+        self.sent = [sent_of(row) for row in store.delivered()]
         self._next = int(state["next"])
         self._check()
         self._open: Draft | None = None
@@ -145,7 +147,8 @@ class Job(JobRows):
         history = self.history
         steps = tuple(history.steps[n] for n in sorted(history.steps))
         state = {"head": str(history.head), "next": str(self._next)}
-        return Whole(tuple(rows), steps, dict(history.marks), state, tuple(self.blobs.all()))
+        sent = tuple((one.made, one.name, one.step, written_json(one.manifest)) for one in self.sent)
+        return Whole(tuple(rows), steps, dict(history.marks), state, tuple(self.blobs.all()), sent)
 
     def _move(self, rows: tuple[RowChange, ...], head: int) -> Commit:
         for change in rows:

@@ -8,6 +8,7 @@ from plain_stride.form.cover import drawn_cover
 from plain_stride.job.change_context import ChangeContext, change, flag, line_list, number
 from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
+from plain_stride.job.ink_changes import ink_key
 from plain_stride.job.line_changes import line as lay_line
 from plain_stride.job.names import checked_name
 from plain_stride.job.nested_parts import let_out, put_inside, take_along
@@ -34,10 +35,10 @@ def part(
     inside: str | None = None,
     share: Any = None,
 ) -> str:
-    """Makes a part or alters one: order 1 is nearest, within its tier; ink black or white; rename: its new name;
-    over_frames: its lines run over the frames and are not clipped by them; inside: the name of a part that it is put
-    in, one deep, "" to take it out; share: how much of the plan its lines have, 0 to 100, 'job' for as much as the job.
-    Raises JobError."""
+    """Makes a part or alters one: order 1 is nearest, within its tier; ink: black, white, or an ink, by name; rename:
+    its new name; over_frames: its lines run over the frames and are not clipped by them; inside: the name of a part
+    that it is put in, one deep, "" to take it out; share: how much of the plan its lines have, 0 to 100, 'job' for as
+    much as the job. Raises JobError."""
     key = m.part(name, check_tier(tier) if tier is not None and m.job.part_named(name) is None else None)
     new: dict[str, Any] = {}
     if tier is not None:
@@ -49,9 +50,8 @@ def part(
     if over_frames is not None:
         new["over_frames"] = flag(over_frames, "over_frames")
     if ink is not None:
-        if ink not in INKS:
-            raise JobError(f"ink is {' or '.join(INKS)}, not '{ink}'")
-        new["ink"] = ink
+        laid = ink_key(m, ink)
+        new |= {"ink": laid, "colour": None} if laid in INKS else {"colour": laid}
     if share is not None:
         new["share"] = None if share == "job" else number(share, "a share", 0.0, 100.0) / 100.0
     if rename is not None and rename != name:

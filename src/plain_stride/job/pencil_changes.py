@@ -13,7 +13,7 @@ from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job
 from plain_stride.job.names import MOST_LETTERS, checked_name
 from plain_stride.job.pencil_sheets import SCANS
-from plain_stride.job.records import AREA_KINDS, AreaRecord, PassRecord, PencilRecord, checked_outline
+from plain_stride.job.records import AREA_KINDS, FINAL_ART, AreaRecord, PassRecord, PencilRecord, checked_outline
 from plain_stride.pencils.cleaning import cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.picture import picture_facts
@@ -49,6 +49,15 @@ def pencils_add(m: ChangeContext, data: bytes, name: str, kind: str = "rough") -
         fade,
         tint,
     )
+
+
+@change
+def final_art(m: ChangeContext, data: bytes, name: str, place: list[float]) -> str:
+    """Lays a scan as final art over a place [x, y, w, h] in mm: it goes out with the ink. Raises JobError."""
+    facts = picture_facts(data)
+    x, y, w, h = (number(v, "a place") for v in place)
+    return _put_sheet(m, checked_name(clean(name)[:MOST_LETTERS], PENCILS_NAME), FINAL_ART, m.draft.add_image(data),
+                      (x, y, w, h), facts.pixels, 1.0, "as drawn")  # fmt: skip
 
 
 def _beside(job: Job, pixels: tuple[int, int]) -> tuple[float, float, float, float]:

@@ -7,13 +7,13 @@ import numpy as np
 
 from plain_stride.errors import StrideError
 from plain_stride.job.job import Job
-from plain_stride.job.records import PencilRecord
+from plain_stride.job.records import FINAL_ART, PencilRecord
 from plain_stride.pencils.cleaning import cleaned
 from plain_stride.pencils.pencil_passes import drawn_passes
 from plain_stride.pencils.placing import UNIT, Placing, homography, mapped, warped
 from plain_stride.pencils.read.flat import lessened
 
-SCANS = ("rough", "clean-up", "layout", "reference")
+SCANS = ("rough", "clean-up", "layout", "reference", FINAL_ART)
 PASSES_PER_MM = 12.0
 """Pixels a mm at which pencil passes are read where there is no scan under them."""
 

@@ -6,7 +6,7 @@ from itertools import groupby
 
 import numpy as np
 
-from plain_stride.finish.art import Ink
+from plain_stride.finish.art import Ink, box_of
 from plain_stride.job.art import parts_of_art
 from plain_stride.job.board_facts import target_of
 from plain_stride.job.questions import DrawingAtWork
@@ -41,7 +41,7 @@ class PrintSeen:
         if (x1 - x0) * (y1 - y0) * per_mm**2 > MOST_PX:
             return f"That is more of the sheet than can be seen at {target.dpi:g} dpi at once: enlarge it."
         inked = [(part.ink, line.seen()) for part in parts_of_art(at.job, at.shapes) for line in part.lines
-                 if meet(line.shape.box, self.box)]  # fmt: skip
+                 if meet(box_of(line), self.box)]  # fmt: skip
         dark = darkness(inked, (x0, y0, x1, y1), per_mm)
         return SeenInPrint(printed(dark, target), (x0, y0, x1, y1), target.name)
 

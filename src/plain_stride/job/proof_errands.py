@@ -32,6 +32,17 @@ class WriteProof:
         return len(data)
 
 
+@dataclass(frozen=True, eq=False)
+class ReadInksOf:
+    """What is inked in a picture's bytes. dpi: where it does not say it."""
+
+    data: bytes
+    dpi: float | None = None
+
+    def answered(self, at: object, progress: Progress) -> InksFound:
+        return inks_of(self.data, self.dpi, progress)
+
+
 @dataclass(frozen=True)
 class ReadInks:
     """What is inked in a picture. dpi: where it does not say it."""
@@ -40,4 +51,4 @@ class ReadInks:
     dpi: float | None = None
 
     def answered(self, at: object, progress: Progress) -> InksFound:
-        return inks_of(read_bytes(self.picture), self.dpi, progress)
+        return ReadInksOf(read_bytes(self.picture), self.dpi).answered(at, progress)

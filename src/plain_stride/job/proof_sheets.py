@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from plain_stride.errors import StrideError
-from plain_stride.finish.art import Ink
+from plain_stride.finish.art import Ink, box_of
 from plain_stride.finish.png import png_bytes
 from plain_stride.finish.proof_sheet import NoteRow, ProofSheet, proof_html, proof_pdf
 from plain_stride.job.art import parts_of_art
@@ -84,7 +84,7 @@ def _row(number: int, one: Finding, before: bytes, after: bytes) -> NoteRow:
 
 def _inked(job: Job, shapes: Shapes) -> Inked:
     """All ink back to front, with the box of each."""
-    return [((part.ink, line.seen()), line.shape.box) for part in parts_of_art(job, shapes) for line in part.lines]
+    return [((part.ink, line.seen()), box_of(line)) for part in parts_of_art(job, shapes) for line in part.lines]
 
 
 def _around(one: Finding) -> Box:

@@ -46,19 +46,24 @@ def read_bytes(path: Path) -> bytes:
 
 def read_json(path: Path) -> dict[str, Any]:
     """The object in a JSON file of ours. NaN, Infinity and units other than mm are refused. Raises ReadingError."""
+    data = read_any_json(path)
+    if not isinstance(data, dict):
+        raise ReadingError(f"{path.name} holds no JSON object with pulls, lines, targets or changes")
+    if data.get("units", "mm") != "mm":
+        raise ReadingError(f"{path.name} is in '{data['units']}': only mm can be read")
+    return data
+
+
+def read_any_json(path: Path) -> Any:
+    """What a JSON file holds, an object or a list. NaN and Infinity are refused. Raises ReadingError."""
     try:
-        data = plain_json.loads(read_bytes(path).decode("utf-8-sig"))
+        return plain_json.loads(read_bytes(path).decode("utf-8-sig"))
     except UnicodeDecodeError:
         raise ReadingError(f"{path.name} is no text in UTF-8") from None
     except RecursionError:
         raise ReadingError(f"{path.name} is nested too deeply") from None
     except ValueError as fault:
         raise ReadingError(f"{path.name} is no JSON: {fault}") from None
-    if not isinstance(data, dict):
-        raise ReadingError(f"{path.name} holds no JSON object with pulls, lines, targets or changes")
-    if data.get("units", "mm") != "mm":
-        raise ReadingError(f"{path.name} is in '{data['units']}': only mm can be read")
-    return data
 
 
 def import_changes(data: dict[str, Any], nib: Nib) -> Wanted:

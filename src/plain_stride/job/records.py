@@ -17,6 +17,13 @@ from plain_stride.board.page import Page
 from plain_stride.board.targets import PrintTarget, target_from_row
 from plain_stride.form.roles import RoleStretch
 from plain_stride.hand.nib import Nib, Steadying
+from plain_stride.job.hand_over_records import (
+    DeliveryRecord,
+    FinishRecord,
+    FlatRecord,
+    HandOverRecord,
+    InkRecord,
+)
 from plain_stride.job.line_fields import (
     plain_bends,
     plain_edits,
@@ -66,7 +73,8 @@ from plain_stride.pencils.placing import Placing, checked_corners, checked_crop
 from plain_stride.weight.plan import check_tier
 
 INKS = ("black", "white")
-SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference")
+FINAL_ART = "final art"
+SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference", FINAL_ART)
 FAMILY_KINDS = PARALLELS, TURNED, MIRRORED = ("parallels", "turned", "mirrored")
 LINE_ENDS = START, END = ("start", "end")
 TONE_KINDS = HATCH, BLACK, HALO, SPEED, TEXTURE = ("hatch", "black", "halo", "speed", "texture")
@@ -144,7 +152,7 @@ def _rings(value: Any) -> tuple[Points, ...]:
 class PartRecord(Record):
     """place: smaller is nearer within its tier; cover: whether it hides what lies behind it, and cover_gap (mm) round
     it; cover_form: outlines drawn for it, None where its outer lines make it; over_frames: frames do not clip it;
-    inside: key of the part that it is in; share: 0..1 of the plan, None as the job has it."""
+    inside: key of the part that it is in; share: 0..1 of the plan, None as the job has it; colour: key of its ink."""
 
     table: ClassVar[str] = "parts"
     name: str = text_field()
@@ -159,6 +167,7 @@ class PartRecord(Record):
     over_frames: bool = flag_field(False, since=4)
     inside: str | None = text_field(None, since=9, nullable=True)
     share: float | None = real_field(None, since=10, nullable=True)
+    colour: str | None = text_field(None, since=13, nullable=True)
 
     def __post_init__(self) -> None:
         check_tier(self.tier)
@@ -173,7 +182,7 @@ class LineRecord(Record):
     made of, one of them; span: what trims have left; matrix: where it was moved, turned or scaled to, scale_widths:
     whether its hand's widths went along; takes: pulls that were tried for it, its own among them; fixed: key of a path
     that stands instead of the pulled one; family, member: of which family it is which member, from 1 on; tone: key of
-    the tone that it is a stroke of."""
+    the tone that it is a stroke of; colour: key of an ink of its own."""
 
     renamed: ClassVar[Mapping[str, str]] = {"shift": "matrix"}
 
@@ -202,6 +211,7 @@ class LineRecord(Record):
     member: int = column_field("int", 0, since=6)
     weight: LineWeight = json_field(read_line_weight, PLAIN, since=10, encode=plain_line_weight)
     tone: str | None = text_field(None, since=11, nullable=True)
+    colour: str | None = text_field(None, since=13, nullable=True)
 
     def __post_init__(self) -> None:
         made_of = sum(key is not None for key in (self.pull, self.form, self.family))
@@ -226,7 +236,7 @@ class LineRecord(Record):
 
 @dataclass(frozen=True, kw_only=True)
 class BlackRecord(Record):
-    """A filled shape. outline: key of its outlines; place, matrix and tone as for lines."""
+    """A filled shape. outline: key of its outlines; place, matrix, tone and colour as for lines."""
 
     renamed: ClassVar[Mapping[str, str]] = {"shift": "matrix"}
     table: ClassVar[str] = "blacks"
@@ -235,6 +245,7 @@ class BlackRecord(Record):
     outline: str = text_field(refers="outlines")
     matrix: Affine | None = json_field(read_matrix, None, nullable=True, encode=plain_matrix)
     tone: str | None = text_field(None, since=11, nullable=True)
+    colour: str | None = text_field(None, since=13, nullable=True)
 
 
 def _place(value: Any) -> tuple[float, float]:
@@ -435,7 +446,8 @@ RECORDS: dict[str, type[Record]] = {
     kind.table: kind
     for kind in (BoardRecord, FrameRecord, TargetRecord, PartRecord, LineRecord, BlackRecord, FamilyRecord,
                  HoldRecord, PlanRecord, NibRecord, PencilRecord, PassRecord, AreaRecord, ToneRecord,
-                 MeantRecord, MannersRecord, RemarkRecord)
+                 MeantRecord, MannersRecord, RemarkRecord, InkRecord, FinishRecord, FlatRecord, DeliveryRecord,
+                 HandOverRecord)
 }  # fmt: skip
 """Kinds of rows that change, by their table."""
 
@@ -461,6 +473,11 @@ class Tables:
     meant: dict[str, MeantRecord] = field(default_factory=dict)
     manners: dict[str, MannersRecord] = field(default_factory=dict)
     remarks: dict[str, RemarkRecord] = field(default_factory=dict)
+    inks: dict[str, InkRecord] = field(default_factory=dict)
+    finishes: dict[str, FinishRecord] = field(default_factory=dict)
+    flats: dict[str, FlatRecord] = field(default_factory=dict)
+    deliveries: dict[str, DeliveryRecord] = field(default_factory=dict)
+    hand_over: dict[str, HandOverRecord] = field(default_factory=dict)
 
     def of(self, table: str) -> dict[str, Any]:
         """The rows of one table by id."""

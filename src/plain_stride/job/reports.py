@@ -10,6 +10,7 @@ from plain_stride.hand.steady import LIVE_LAG_S
 from plain_stride.job.art import drafts_of
 from plain_stride.job.board_report import board_report
 from plain_stride.job.covers import Covers
+from plain_stride.job.inks import Colours
 from plain_stride.job.job import Job
 from plain_stride.job.records import LineRecord
 from plain_stride.job.rows import JobRows
@@ -28,7 +29,7 @@ def info(job: Job) -> dict[str, Any]:
     """Sizes in mm and pixels, parts near to far, counts, pencils."""
     page = job.page
     counts = Counter(row.part for row in job.rows.lines.values())
-    names = {key: row.name for key, row in job.rows.parts.items()}
+    names, colours = {key: row.name for key, row in job.rows.parts.items()}, Colours(job)
     return {
         "units": "mm",
         "name": job.name,
@@ -45,7 +46,7 @@ def info(job: Job) -> dict[str, Any]:
                 "lines": counts[part.id],
                 "locked": part.locked,
                 "hidden": part.hidden,
-                "ink": part.ink,
+                "ink": colours.name_of(job.rows.parts[part.id].colour or part.ink),
                 "cover": part.cover,
                 "cover_gap": _tidy(part.cover_gap),
                 "over_frames": part.over_frames,

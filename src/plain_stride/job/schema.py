@@ -6,7 +6,7 @@
 from plain_stride.job.record_fields import Column
 from plain_stride.job.records import RECORDS
 
-SCHEMA_VERSION = 12
+SCHEMA_VERSION = 13
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
@@ -20,6 +20,12 @@ BLOBS: dict[str, str] = {
 
 MARKS = "CREATE TABLE marks (name TEXT PRIMARY KEY, step INTEGER NOT NULL, made TEXT NOT NULL)"
 """Moments of the history that have a name. They are no part of it: undo passes them by."""
+
+DELIVERED = (
+    "CREATE TABLE delivered (id INTEGER PRIMARY KEY, made TEXT NOT NULL, name TEXT NOT NULL, step INTEGER NOT NULL,"
+    " manifest TEXT NOT NULL)"
+)
+"""Deliveries that were made. No part of the history: what has gone out is not undone."""
 
 UPDATES: dict[int, tuple[str, ...]] = {
     1: (
@@ -107,6 +113,17 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "CREATE TABLE remarks (id TEXT PRIMARY KEY, x_mm REAL, y_mm REAL, words TEXT, strokes TEXT, author TEXT,"
         " answer TEXT, done INTEGER)",
     ),
+    12: (
+        "ALTER TABLE parts ADD COLUMN colour TEXT",
+        "ALTER TABLE lines ADD COLUMN colour TEXT",
+        "ALTER TABLE blacks ADD COLUMN colour TEXT",
+        "CREATE TABLE inks (id TEXT PRIMARY KEY, name TEXT, colour TEXT, roles TEXT)",
+        "CREATE TABLE finishes (id TEXT PRIMARY KEY, place REAL, told TEXT)",
+        "CREATE TABLE flats (id TEXT PRIMARY KEY, kind TEXT, places TEXT, bounds TEXT, colour TEXT, part TEXT)",
+        "CREATE TABLE deliveries (id TEXT PRIMARY KEY, name TEXT, told TEXT)",
+        "CREATE TABLE hand_over (id TEXT PRIMARY KEY, bridge REAL, spread REAL, step REAL)",
+        DELIVERED,
+    ),
 }
 """What brings a file of a schema to the next one."""
 
@@ -130,6 +147,7 @@ def create_statements() -> list[str]:
         "CREATE TABLE step_rows (step INTEGER NOT NULL REFERENCES steps(id), seq INTEGER NOT NULL, tbl TEXT NOT NULL,"
         " row TEXT NOT NULL, before TEXT, after TEXT, PRIMARY KEY (step, seq))",
         MARKS,
+        DELIVERED,
         "CREATE TABLE state (key TEXT PRIMARY KEY, value TEXT NOT NULL)",
         "CREATE TABLE log (id INTEGER PRIMARY KEY, made TEXT NOT NULL, words TEXT NOT NULL)",
         "CREATE TABLE fits (pull TEXT NOT NULL, school TEXT NOT NULL, leeway TEXT NOT NULL, version INTEGER NOT NULL,"

@@ -20,7 +20,7 @@ from plain_stride.job.creating import create_store, write_commit
 from plain_stride.job.errors import JobError, OverwrittenError, job_error
 from plain_stride.job.history import RowChange, Step
 from plain_stride.job.kept import KEPT_ROWS, checked_rows
-from plain_stride.job.records import RECORDS
+from plain_stride.job.records import RECORDS, written_json
 from plain_stride.job.whole_files import free, give_name, part_beside, put_in_place, why
 from plain_stride.job.writer_lock import WriterLock
 
@@ -180,6 +180,16 @@ class Store:
     def mark(self, name: str, step: int) -> None:
         """Gives a moment of the history a name; a name that is there moves to it."""
         self._changed([("INSERT OR REPLACE INTO marks VALUES (?, ?, ?)", [(name, step, now())])])
+
+    def delivered(self) -> list[tuple[str, str, int, str]]:
+        """(name, made, step, manifest as JSON) of all deliveries that were made, in their order."""
+        rows = self._read("SELECT name, made, step, manifest FROM delivered ORDER BY id")
+        return [(name, made, step, text) for name, made, step, text in rows]
+
+    def add_delivered(self, name: str, step: int, manifest: dict[str, Any]) -> None:
+        """Notes a delivery that was made. It is no part of the history."""
+        row = (now(), name, step, written_json(manifest))
+        self._changed([("INSERT INTO delivered (made, name, step, manifest) VALUES (?, ?, ?, ?)", [row])])
 
     def forget(self, forgetting: Forgetting) -> None:
         """Takes away steps of the history, and what nothing that is left needs: the history begins at a later one. One

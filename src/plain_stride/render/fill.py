@@ -8,19 +8,20 @@ from types import SimpleNamespace
 
 import numpy as np
 
+from plain_stride import colour
+
 BAND_ROWS = 400
 CORES = os.cpu_count() or 1
 OFF_PX = 0.01
 """How far, in pixels, an outline may be simplified: a hundredth of a pixel's coverage at most."""
-INKS = {"black": 0.0, "white": 1.0}
 Inked = Sequence[tuple[str, list[np.ndarray]]]
-"""(ink, rings in mm) of every line, back to front."""
+"""(colour, rings in mm) of every line, back to front."""
 
 
 class Outlines:
     """Lines laid out in one piece for the loops, in pixels; see `compiled.fill_loops.fill`."""
 
-    def __init__(self, loops: SimpleNamespace, inked: Inked, scale: float) -> None:
+    def __init__(self, loops: SimpleNamespace, inked: Inked, scale: float, coloured: bool) -> None:
         kept = [(ink, rings) for ink, rings in inked if rings]
         rings = [ring for _, many in kept for ring in many]
         points = np.concatenate([np.zeros((0, 2)), *rings]) * scale
@@ -33,7 +34,8 @@ class Outlines:
         self.points = points[keep > 0]
         self.rings = np.append(0, np.cumsum(keep, dtype=np.int64))[starts]
         self.lines = np.cumsum([0, *(len(many) for _, many in kept)])
-        self.inks = np.array([INKS[ink] for ink, _ in kept], float)
+        self.inks = np.array([colour.rgb(ink) if coloured else (colour.grey(ink),) for ink, _ in kept], float)
+        self.inks = self.inks.reshape(len(kept), 3 if coloured else 1)
         first = self.rings[self.lines[:-1]]
         self.reach = np.zeros((len(kept), 4), np.int64)
         if len(kept):
@@ -42,21 +44,24 @@ class Outlines:
 
 
 def filled_bands(
-    loops: SimpleNamespace, inked: Inked, pixels: tuple[int, int], scale: float, clear: bool
+    loops: SimpleNamespace, inked: Inked, pixels: tuple[int, int], scale: float, clear: bool, coloured: bool = False
 ) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
-    """(first row, grey, alpha), uint8, of band after band; clear: on nothing, else on paper, without an alpha.
+    """(first row, values, alpha), uint8, of band after band; clear: on nothing, else on paper, without an alpha.
 
-    scale: pixels for one mm. The loops leave the interpreter free, so bands are filled side by side. Each (rows, w)."""
-    lines, (wide, high) = Outlines(loops, inked, scale), pixels
+    scale: pixels for one mm. The loops leave the interpreter free, so bands are filled side by side. Values are grey
+    (rows, w), or coloured (rows, w, 3)."""
+    lines, (wide, high) = Outlines(loops, inked, scale, coloured), pixels
+    channels = 3 if coloured else 1
 
     def band(top: int) -> tuple[int, np.ndarray, np.ndarray]:
         rows = min(BAND_ROWS, high - top)
-        value = np.full((rows, wide), 0.0 if clear else 1.0, np.float32)
+        value = np.full((rows, wide * channels), 0.0 if clear else 1.0, np.float32)
         alpha = np.zeros((rows, wide if clear else 0), np.float32)
         loops.fill(lines.points, lines.rings, lines.lines, lines.reach, lines.inks, top, value, alpha)
+        shown: np.ndarray = value.reshape(rows, wide, 3) if coloured else value
         if clear:
-            value /= np.maximum(alpha, 1e-6)
-        return top, _bytes(value), _bytes(alpha)
+            shown /= np.maximum(alpha[..., None] if coloured else alpha, 1e-6)
+        return top, _bytes(shown), _bytes(alpha)
 
     tops = range(0, high, BAND_ROWS)
     with ThreadPoolExecutor(CORES) as pool:

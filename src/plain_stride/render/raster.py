@@ -8,12 +8,22 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath
 from shiboken6 import VoidPtr
 
+from plain_stride import colour
 from plain_stride.compiled.ready import kernels
 from plain_stride.finish.art import ExportStopped
-from plain_stride.render.fill import Inked, filled_bands
+from plain_stride.render.fill import BAND_ROWS, Inked, filled_bands
 from plain_stride.render.paths import path_of
 
-BAND_ROWS = 600
+
+def page_bands(
+    inked: Inked, pixels: tuple[int, int], dpi: float, clear: bool, coloured: bool
+) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
+    """(first row, values, alpha), uint8, of band after band: values (rows, w) or (rows, w, 3), alpha (rows, w), or
+    (rows, 0) on paper."""
+    loops, scale = kernels(), dpi / 25.4
+    if loops is not None:
+        return filled_bands(loops, inked, pixels, scale, clear, coloured)
+    return _painted(inked, pixels, scale, clear, coloured)
 
 
 def grey_page(
@@ -41,20 +51,18 @@ def _bands(
     inked: Inked, pixels: tuple[int, int], dpi: float, clear: bool, progress: Callable[[float], bool] | None
 ) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
     """(first row, grey, alpha) of band after band."""
-    loops, scale = kernels(), dpi / 25.4
-    filled = filled_bands(loops, inked, pixels, scale, clear) if loops else _painted(inked, pixels, scale, clear)
-    for top, grey, alpha in filled:
+    for top, grey, alpha in page_bands(inked, pixels, dpi, clear, False):
         yield top, grey, alpha
         if progress is not None and not progress((top + len(grey)) / pixels[1]):
             raise ExportStopped("the export was stopped: no file was written")
 
 
 def _painted(
-    inked: Inked, pixels: tuple[int, int], scale: float, clear: bool
+    inked: Inked, pixels: tuple[int, int], scale: float, clear: bool, coloured: bool
 ) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
     """As `filled_bands`, painted by Qt."""
     w, h = pixels
-    items = [(QColor(ink), path_of(rings), _rows(rings, scale)) for ink, rings in inked if rings]
+    items = [(_paint(ink, coloured), path_of(rings), _rows(rings, scale)) for ink, rings in inked if rings]
     for top in range(0, h, BAND_ROWS):
         rows = min(BAND_ROWS, h - top)
         image = QImage(w, rows, QImage.Format.Format_ARGB32_Premultiplied if clear else QImage.Format.Format_RGB32)
@@ -64,17 +72,24 @@ def _painted(
         painter.setPen(Qt.PenStyle.NoPen)
         painter.translate(0.0, -top)
         painter.scale(scale, scale)
-        for colour, path, (first, last) in items:
+        for paint, path, (first, last) in items:
             if last >= top and first <= top + rows:
-                _fill(painter, colour, path)
+                _fill(painter, paint, path)
         painter.end()
         bits = np.frombuffer(VoidPtr(image.bits(), image.sizeInBytes()), np.uint8)  # type: ignore[call-arg, call-overload, arg-type]
         band = bits.reshape(rows, -1)[:, : w * 4].reshape(rows, w, 4)
-        alpha = band[:, :, 3].copy()
-        grey = band[:, :, 1].copy()
+        alpha = band[:, :, 3].copy() if clear else np.zeros((rows, 0), np.uint8)
+        values = band[:, :, 2::-1].copy() if coloured else band[:, :, 1].copy()
         if clear:
-            grey = np.minimum(grey.astype(np.uint16) * 255 // np.maximum(alpha, 1), 255).astype(np.uint8)
-        yield top, grey, alpha
+            share = np.maximum(alpha, 1)[:, :, None] if coloured else np.maximum(alpha, 1)
+            values = np.minimum(values.astype(np.uint16) * 255 // share, 255).astype(np.uint8)
+        yield top, values, alpha
+
+
+def _paint(ink: str, coloured: bool) -> QColor:
+    if coloured:
+        return QColor(ink)
+    return QColor.fromRgbF(*[colour.grey(ink)] * 3)
 
 
 def _fill(painter: QPainter, colour: QColor, path: QPainterPath) -> None:

@@ -2,12 +2,15 @@
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QSizePolicy
 
-from plain_stride.desk.look.theme import LABEL, THEME
+from plain_stride.desk.look.inked import tapered
+from plain_stride.desk.look.theme import LABEL, THEME, sheet_color
 
 ROW, MOST_ROWS = 24, 6
+STROKE_PX = (34, 16)
 
 
 class PlaceList(QListWidget):
@@ -23,19 +26,22 @@ class PlaceList(QListWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.setUniformItemSizes(True)
+        self.setIconSize(QSize(*STROKE_PX))
         self.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._telling = False
         self._shown: tuple[str, ...] = ()
         self.currentRowChanged.connect(self._tell)
 
-    def show_rows(self, rows: Sequence[str], chosen: int | None = None) -> None:
-        """Shows rows without telling anyone."""
+    def show_rows(self, rows: Sequence[str], chosen: int | None = None, colours: Sequence[str] = ()) -> None:
+        """Shows rows without telling anyone; colours: of a stroke before each."""
         self._telling = True
-        if tuple(rows) != self._shown:
-            self._shown = tuple(rows)
+        if (*rows, *colours) != self._shown:
+            self._shown = (*rows, *colours)
             self.clear()
             self.addItems(list(rows))
+            for n, colour in enumerate(colours):
+                self.item(n).setIcon(_stroke(colour))
             for n, words in enumerate(rows):
                 self.item(n).setToolTip(words)
             self.setFixedHeight(THEME.px(ROW) * max(1, min(len(rows), self._most)) + 6)
@@ -46,3 +52,15 @@ class PlaceList(QListWidget):
     def _tell(self, row: int) -> None:
         if not self._telling and row >= 0:
             self.picked.emit(row)
+
+
+def _stroke(colour: str) -> QIcon:
+    """A short tapered stroke in a colour, on paper."""
+    picture = QPixmap(*STROKE_PX)
+    picture.fill(sheet_color("paper"))
+    painter = QPainter(picture)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.translate(2.0, STROKE_PX[1] / 2.0)
+    painter.fillPath(tapered(STROKE_PX[0] - 4, 1.0, STROKE_PX[1] - 6.0), QColor(colour))
+    painter.end()
+    return QIcon(picture)

@@ -15,13 +15,14 @@ from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.errors import StrideError
 from plain_stride.form.bridges import BRIDGE_MM
 from plain_stride.job.changes import Made, make, make_all
-from plain_stride.job.commit import Commit
+from plain_stride.job.commit import Commit, now
 from plain_stride.job.covers import Covers
 from plain_stride.job.errors import JobError
 from plain_stride.job.history import RowChange
 from plain_stride.job.job_files import open_job
 from plain_stride.job.laying_out import sheets_of
 from plain_stride.job.records import PartRecord
+from plain_stride.job.sent import Sent
 from plain_stride.job.shapes import Shapes
 
 
@@ -74,6 +75,12 @@ class Document(QObject):
         """Makes several changes as one step."""
         self.settle()
         return self.made(lambda: make_all(self.job, self.shapes, wanted, words))
+
+    def note_delivered(self, name: str, step: int, manifest: dict[str, Any]) -> None:
+        """Keeps that a delivery was made of the job as it was at a step; undo does not take it back."""
+        self.job.sent.append(Sent(name, now(), step, manifest))
+        if not self.read_only:
+            self.writer.run(lambda store: store.add_delivered(name, step, manifest))
 
     def lay_import(self, wanted: list[tuple[str, dict[str, Any]]], words: str) -> Made | None:
         """Makes the changes of an import as one step; its lines are worked out beside the window first."""

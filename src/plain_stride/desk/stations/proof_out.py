@@ -1,24 +1,21 @@
 """Proof, page Out: the proof as sheets to hand on, compared with one that was kept; somebody else's inks brought in."""
 
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtCore import Signal
 
-from plain_stride.desk.controls.controls import Field, Heading, Sentence, Word, plain_number
+from plain_stride.desk.controls.controls import Field, Heading, Sentence, plain_number
 from plain_stride.desk.controls.file_dialogs import PICTURES, ask_file, ask_new_file
 from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.proofer import Proofer
 from plain_stride.desk.session.session import Session
-from plain_stride.desk.stations.mend_page import MendPage
+from plain_stride.desk.stations.errand_page import ErrandPage
 from plain_stride.errors import StrideError
 from plain_stride.job.inks_in import InksFound
 from plain_stride.job.proof_errands import ReadInks, WriteProof
 from plain_stride.job.proof_told import told_finding
 from plain_stride.job.reading import read_json
-from plain_stride.job.serving import Failed, Progressed, Question, Reply
 from plain_stride.proof.comparing import Compared, compared, findings_in
 from plain_stride.proof.words import TITLES
 
@@ -28,37 +25,31 @@ INKS = (
 )
 
 
-class OutPage(MendPage):
-    """place_wanted: a place (mm) to be shown; progressed: the share done of what is written or read, None when it is
-    over."""
+class OutPage(ErrandPage):
+    """place_wanted: a place (mm) to be shown."""
 
     place_wanted = Signal(float, float)
-    progressed = Signal(object)
 
     def __init__(self, session: Session, proofer: Proofer) -> None:
         super().__init__(session)
         self._proofer = proofer
-        self._worker, self._number = session.document.errands, 0
         self._found: Compared | None = None
         self._says, self._compared = Sentence(), Sentence()
-        self._stop = Word("stop")
         self._list = PlaceList("What is new since", 6)
         self._dpi = Field("At dpi, if it does not say", 60)
         self.add(Heading("As a sheet"), self._says)
         self.add_verbs(*(self.verb(f"{kind.upper()}…", partial(self._ask, kind), of_lines=False) for kind in KINDS))
-        self.add(self._stop, self.fault)
+        self.add(self.stop_word, self.fault)
         self.add(Heading("Against an earlier one"), self._compared, self._list)
         self.add(self.verb("compare with a kept JSON…", self._ask_compare, of_lines=False))
         self.add(Heading("Finished inks"), Sentence(INKS), self._dpi)
         self.add(self.verb("read inks…", self._ask_inks, of_lines=False))
         self._list.show_rows([])
-        self._stop.clicked.connect(self.stop)
         self._list.picked.connect(self._pick)
 
     def refresh(self) -> None:
         super().refresh()
-        self._stop.setVisible(self._number > 0)
-        if not self._number:
+        if not self.working:
             self._says.say("The page with its red marks, and each note with its place before and after.")
         if self._found is None:
             self._compared.say("A proof that was kept as JSON tells what got better since, and what came back.")
@@ -66,7 +57,7 @@ class OutPage(MendPage):
     def write(self, path: Path) -> None:
         """Begins to write a sheet, by the file's ending."""
         wanted = WriteProof(self.session.job.path, path, self._proofer.of_pencils)
-        if self._begin(wanted, lambda size: self._written(path, size)):
+        if self.begin(wanted, lambda size: self._written(path, size)):
             self._says.say(f"{path.name} is being written; you can go on inking.", "faint")
 
     def read_inks(self, path: Path) -> None:
@@ -77,7 +68,7 @@ class OutPage(MendPage):
         except StrideError as fault:
             self.fault.say(str(fault))
             return
-        if self._begin(ReadInks(path, dpi), lambda found: self._lay(found, path.name)):
+        if self.begin(ReadInks(path, dpi), lambda found: self._lay(found, path.name)):
             self._says.say(f"{path.name} is being read; you can go on inking.", "faint")
 
     def compare(self, path: Path) -> None:
@@ -92,36 +83,6 @@ class OutPage(MendPage):
         self._compared.say(f"Since {path.stem}: {self._found.sentence}")
         self._list.show_rows([f"{TITLES.get(one['kind'], one['kind'])} · {one['measured']:g} {one['unit']}"
                               for one in self._found.new])  # fmt: skip
-
-    def stop(self) -> None:
-        """Stops what is being written or read."""
-        self._worker.stop_soon(self._number)
-
-    def _begin(self, question: Question, done: Callable[[Any], None]) -> bool:
-        self.fault.say("")
-        if self._number:
-            self.fault.say("One thing is being done already: wait for it, or stop it.")
-            return False
-        try:
-            self.session.saving.save_all()
-        except StrideError as fault:
-            self.fault.say(f"{fault}. Nothing was written.")
-            return False
-        self._number = self._worker.ask(question, lambda reply: self._told(reply, done))
-        self._stop.setVisible(True)
-        return True
-
-    def _told(self, reply: Reply, done: Callable[[Any], None]) -> None:
-        if isinstance(reply, Progressed):
-            self.progressed.emit(reply.share)
-            return
-        self._number = 0
-        self.progressed.emit(None)
-        self.refresh()
-        if isinstance(reply, Failed):
-            self.fault.say("stopped: nothing was changed" if reply.stopped else reply.words)
-        else:
-            done(reply.value)
 
     def _written(self, path: Path, size: int) -> None:
         self._says.say(f"**{path.name}** is written, {size / 1000:,.0f} kB.")

@@ -11,12 +11,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from plain_stride.desk.workers.standing import StandingWorker
-from plain_stride.finish.choices import Choices
 from plain_stride.job.serving import Progress, StoppedError, serve
 from plain_stride.lines.kept_outlines import KeptOutlines
 
 if TYPE_CHECKING:
-    from plain_stride.finish.writers import Rasteriser
+    from plain_stride.finish.pages import Rasteriser
+    from plain_stride.job.art_files import Asked
 
 MOST_PRINT_DPI = 600.0
 """More than this no desktop printer tells apart."""
@@ -46,13 +46,11 @@ def errand_worker() -> StandingWorker:
 
 @dataclass(frozen=True)
 class WriteArt:
-    """The final art of a job's file written to another, by its ending; gives its size in bytes. bleed: with the bleed
-    round the finished sheet."""
+    """The final art of a job's file written to another, by its ending; gives its size in bytes."""
 
     job: Path
     out: Path
-    choices: Choices
-    bleed: bool = False
+    asked: "Asked"
 
     def answered(self, at: ErrandsAtWork, progress: Progress) -> int:
         from plain_stride.finish.write import write_whole
@@ -66,7 +64,7 @@ class WriteArt:
             lines = [shapes[key] for key in job.line_ids()]
             at.outlines.lend(lines)
             try:
-                data = art_bytes(job, shapes, kind, self.choices, self.bleed, _pixels, progress)
+                data = art_bytes(job, shapes, kind, self.asked, pixels, progress)
             finally:
                 at.outlines.keep(lines)
         if not progress(1.0):
@@ -92,6 +90,7 @@ class PrintPictures:
     pencils: bool
 
     def answered(self, at: ErrandsAtWork, progress: Progress) -> Pictures:
+        from plain_stride.finish.pages import page_bands, whole_page
         from plain_stride.job.art import art_of
         from plain_stride.job.job_files import opened
         from plain_stride.job.pencil_sheets import raster_to_read
@@ -106,13 +105,13 @@ class PrintPictures:
                 page = job.page
                 dpi = min(page.dpi, MOST_PRINT_DPI)
                 art = art_of(job, Shapes(job, store))
-                inked = [(part.ink, line.seen()) for part in art.parts for line in part.lines]
-                pixels = replace(page, dpi=dpi).pixels
-                ink = _pixels().grey(inked, pixels, dpi, progress)
+                bands = page_bands(replace(art, page=replace(page, dpi=dpi)), pixels(), False, False, progress)
+                ink, _ = whole_page(bands, replace(page, dpi=dpi).pixels)
         return Pictures(ink, pencils)
 
 
-def _pixels() -> "Rasteriser":
+def pixels() -> "Rasteriser":
+    """Our rasteriser."""
     from plain_stride.render.export import Pixels
 
     return Pixels()

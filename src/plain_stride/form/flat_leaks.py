@@ -50,7 +50,8 @@ def leaks_of(found: FlatsMap, bounds: Sequence[Bound], gap: float) -> tuple[Flat
     seen: set[tuple[int, ...]] = set()
     for leg, (a, b) in zip(legs, near.tolist(), strict=True):
         white = float(np.hypot(*(leg[1] - leg[0]))) - half[a] - half[b]
-        if white <= gap or found.joined[a] != found.joined[b]:
+        # Inner lines that end freely within a form leak nothing: what goes round it does.
+        if white <= gap or not known[a].outer or found.joined[a] != found.joined[b]:
             continue
         closed = _closed(tree, lines, leg)
         middle = tuple(np.rint(leg.mean(axis=0) / MOST_GAP_MM).astype(int).tolist())

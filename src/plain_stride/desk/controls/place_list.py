@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QSizePolicy
 
 from plain_stride.desk.look.inked import tapered
@@ -61,6 +61,11 @@ def _stroke(colour: str) -> QIcon:
     painter = QPainter(picture)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.translate(2.0, STROKE_PX[1] / 2.0)
-    painter.fillPath(tapered(STROKE_PX[0] - 4, 1.0, STROKE_PX[1] - 6.0), QColor(colour))
+    path = tapered(STROKE_PX[0] - 4, 1.0, STROKE_PX[1] - 6.0)
+    painter.fillPath(path, QColor(colour))
+    # White ink is seen by its edge.
+    painter.strokePath(path, QPen(sheet_color("hair"), 1.0))
     painter.end()
-    return QIcon(picture)
+    icon = QIcon(picture)
+    icon.addPixmap(picture, QIcon.Mode.Selected)
+    return icon

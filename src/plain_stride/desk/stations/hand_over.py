@@ -58,7 +58,8 @@ class HandOverNotes(PagedNotes):
     def key_actions(self) -> list[Action]:
         """What its key does: the art as it is inked while it is held, without inks, finishes and flats."""
         return [Action(key="[", held="at Hand over: as it is inked, without its finishes",
-                       tapped="finished, or as inked", run=self._toggle, hold=lambda: self._hold(True), let_go=lambda: self._hold(False))]  # fmt: skip
+                       tapped="finished, or as inked", run=self._toggle,
+                       hold=lambda: self._hold(True), let_go=lambda: self._hold(False))]  # fmt: skip
 
     def show_on(self, sheet: SheetView) -> None:
         """Shows the finished art, and the flat in hand, on a sheet."""

@@ -47,6 +47,7 @@ class FilesPage(ErrandPage):
         self.add(Heading("Figures"))
         self._verbs(("csv", "table, CSV…"), ("json", "lines, JSON…"))
         self.add(self.stop_word, self._done, self.fault)
+        self._dpi.entry.setPlaceholderText("as the board")
         self._dpi.typed.connect(lambda _: self.refresh())
         self._pixels.chosen.connect(lambda _: self.refresh())
 

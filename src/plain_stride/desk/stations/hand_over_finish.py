@@ -25,7 +25,7 @@ from plain_stride.job.reading import read_any_json
 from plain_stride.texts import counted
 
 KINDS = tuple(PASSES)
-WHOLE, PART, LINES = SCOPES = ("the whole", "the part in hand", "the chosen lines")
+WHOLE, PART, LINES = SCOPES = ("the whole", "this part", "chosen lines")
 LABELS = {"radius": ("Radius", "mm"), "strength": ("Strength", "%"), "angle": ("Along", "°"),
           "reach": ("Full at", "mm"),
           "turn": ("Turned", "°"), "scale": ("Scaled", "×"), "colour": ("Colour", ""), "loose": ("As loose", "×"),
@@ -57,23 +57,20 @@ class FinishPage(MendPage):
                       self.verb("later", lambda: self._move(1), of_lines=False),
                       self.verb("take it off", self._take_off, of_lines=False)]  # fmt: skip
         self._keep = self.verb("keep the chosen lines", self._keep_lines)
-        self.add(Heading("On the sheet"), self.sight, Heading("Finishes"), self._says, self._list)
-        self.add(self._what)
-        self.add_verbs(self._on, *self._more)
-        self.add(*self._choices.values(), *self._fields, self._over, self._keep, self._scope, self.fault)
-        self.add(Heading("Add"))
-        for row in (KINDS[:3], KINDS[3:5], KINDS[5:]):
+        self.add(Heading("On the sheet"), self.sight, Heading("Finishes: add one"), self._says)
+        for row in (KINDS[:4], KINDS[4:]):
             self.add_verbs(
                 *(self.verb(kind.replace("-", " "), partial(self._add, kind), of_lines=False) for kind in row)
             )
+        self.add(self._list, self._what)
+        self.add_verbs(self._on, *self._more)
+        self.add(*self._choices.values(), *self._fields, self._over, self._keep, self._scope, self.fault)
         self.add_verbs(self.verb("open a set…", self._ask_open, of_lines=False),
                        self.verb("save the set…", self._ask_save, of_lines=False))  # fmt: skip
         self.sight.chosen.connect(self.sight_wanted)
         self._list.picked.connect(self._pick)
         self._on.clicked.connect(lambda: self.tried(lambda: self._change(on=not self._in_hand().on)))
-        self._over.clicked.connect(
-            lambda: self.tried(lambda: self._change(over=not getattr(self._in_hand(), "over", False)))
-        )
+        self._over.clicked.connect(lambda: self.tried(self._turn_over))
         self._scope.chosen.connect(lambda word: self.tried(lambda: self._aim(word)))
         for n, field in enumerate(self._fields):
             field.typed.connect(lambda text, n=n: self.tried(lambda: self._typed(n, text)))

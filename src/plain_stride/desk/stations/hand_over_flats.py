@@ -85,7 +85,7 @@ class FlatsPage(ErrandPage):
             rest = f" **{nameless}** belong to none." if nameless else ""
             self._says.say(f"**{counted(len(filled), 'area')}** in **{counted(parts, 'part')}**, each one colour,"
                            f" meeting under the lines.{rest}")  # fmt: skip
-            leaks = [f"{leak.gap:.2f} mm of white · {leak.area:.0f} mm²" for leak in found.leaks]
+            leaks = [f"{n}  {leak.gap:.2f} mm of white" for n, leak in enumerate(found.leaks, 1)]
         self._leak = min(self._leak, len(leaks) - 1)
         self._leaks.show_rows(leaks, self._leak if self._leak >= 0 else None)
         self._meant.setVisible(self._leak >= 0)

@@ -6,7 +6,7 @@ A layer lies on the whole page that is written, bleed and all; nothing here keep
 from typing import Protocol
 
 import numpy as np
-from PIL import Image, ImageDraw
+from PIL import Image
 
 from plain_stride import colour
 from plain_stride.finish.art import Art, ArtFlats, ArtScan
@@ -37,17 +37,13 @@ class FlatsLayer:
         scale = art.whole.dpi / 25.4
         self._colours = list(dict.fromkeys(name for _, name, _ in flats.areas))
         few = len(self._colours) < MOST_BYTE
-        page = Image.new("L" if few else "I", (wide, high))
-        draw = ImageDraw.Draw(page)
-        pieces = [(piece, 1 + self._colours.index(name)) for _, name, area in flats.areas
-                  for piece in shapely.get_parts(area) if piece.geom_type == "Polygon"]  # fmt: skip
-        # What lies in a hole of another is the smaller one, and is laid after it.
-        for piece, label in sorted(pieces, key=lambda one: -one[0].area):
-            for ring, ink in ((piece.exterior, label), *((hole, 0) for hole in piece.interiors)):
-                # A pixel is in an area that holds its middle.
-                points = (shapely.get_coordinates(ring) - art.corner) * scale - 0.5
-                draw.polygon([*map(tuple, points.tolist())], fill=ink)
-        self.labels: np.ndarray = np.asarray(page)
+        self.labels: np.ndarray = np.zeros((high, wide), np.uint8 if few else np.uint16)
+        for _, name, area in flats.areas:
+            rings = [ring for piece in shapely.get_parts(area) if piece.geom_type == "Polygon"
+                     for ring in (piece.exterior, *piece.interiors)]  # fmt: skip
+            points = [(shapely.get_coordinates(ring)[:-1] - art.corner) * scale for ring in rings]
+            if points:
+                _fill(self.labels, points, 1 + self._colours.index(name))
 
     def picture(self) -> Image.Image:
         """A picture of as many colours as there are, the open sheet clear."""
@@ -90,3 +86,31 @@ class ScanLayer:
         at = at / self._many - 0.5
         alpha = map_coordinates(self._dark, [at[:, 1], at[:, 0]], order=1, cval=0.0).reshape(rows, self._wide)
         return np.array(channels("black", coloured), np.float32)[None, None], alpha.astype(np.float32)
+
+
+def _fill(labels: np.ndarray, rings: list[np.ndarray], label: int) -> None:
+    """Gives all pixels whose middles lie inside an odd number of rings (n, 2), in pixels, a label. Linear in the pixels
+    of the box round them."""
+    low = np.maximum(np.floor(np.min([ring.min(axis=0) for ring in rings], axis=0)).astype(int), 0)
+    high = np.minimum(np.ceil(np.max([ring.max(axis=0) for ring in rings], axis=0)).astype(int), labels.shape[::-1])
+    if (high <= low).any():
+        return
+    wide, rows = (high - low).tolist()
+    turns = np.zeros((rows, wide + 1), np.int32)
+    for ring in rings:
+        a = ring - low
+        b = np.roll(a, -1, axis=0)
+        down = b[:, 1] > a[:, 1]
+        top, foot = np.where(down[:, None], a, b), np.where(down[:, None], b, a)
+        first = np.clip(np.ceil(top[:, 1] - 0.5), 0, rows).astype(int)
+        many = np.clip(np.ceil(foot[:, 1] - 0.5), 0, rows).astype(int) - first
+        edge = np.repeat(np.arange(len(a)), np.maximum(many, 0))
+        row = np.arange(len(edge)) - np.repeat(
+            np.cumsum(np.maximum(many, 0)) - np.maximum(many, 0), np.maximum(many, 0)
+        )
+        row += first[edge]
+        share = (row + 0.5 - top[edge, 1]) / (foot[edge, 1] - top[edge, 1])
+        x = top[edge, 0] + share * (foot[edge, 0] - top[edge, 0])
+        np.add.at(turns, (row, np.clip(np.ceil(x - 0.5), 0, wide).astype(int)), 1)
+    inside = np.cumsum(turns[:, :wide], axis=1) % 2 == 1
+    labels[low[1] : high[1], low[0] : high[0]][inside] = label

@@ -1,0 +1,96 @@
+"""Handing over 5,000 lines at 6,200 x 7,200 pixels: each file as a ratio to the PNG of the same run, each in a process
+of its own for its memory; curves against our pixels; the flats map, and flats after edits; a finish at two resolutions.
+
+Limits are those that were set beforehand; where one is not reached the line says so by its figure.
+"""
+
+import resource
+import tempfile
+import time
+import zlib
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
+from multiprocessing import get_context
+from pathlib import Path
+
+import numpy as np
+
+from benchmarks.big_job import SIZE_MM, big_job
+from plain_stride.compiled import ready
+from plain_stride.finish.choices import Choices
+from plain_stride.finish.writers import WRITERS
+from plain_stride.job.art import art_of
+from plain_stride.job.changes import make_all
+from plain_stride.job.flats import flats_of
+from plain_stride.job.job_files import opened
+from plain_stride.job.shapes import Shapes
+from plain_stride.render.export import Pixels
+
+WIDE, PARTS, RUNS = 6200, 18, 3
+TIFF, LAYERS, MEMORY_MB, PDF_S, PDF_SIZE, FLATS_S = 1.2, 3.0, 500.0, 4.0, 1.2, 2.0
+WRITTEN = {"PNG": (".png", Choices()), "TIFF, one bit": (".tif", Choices(bw=True, by="one")),
+           "OpenRaster": (".ora", Choices()), "PDF": (".pdf", Choices()), "SVG": (".svg", Choices())}  # fmt: skip
+
+
+def main() -> None:
+    ready.load()
+    path = in_parts(big_job())
+    results = {}
+    for name in WRITTEN:
+        with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
+            results[name] = pool.submit(_written, path, name).result()
+    png = results["PNG"][0]
+    for name, (seconds, peak, size, packed) in results.items():
+        limit = {"TIFF, one bit": f"<= {TIFF:g}", "OpenRaster": f"<= {LAYERS:g}"}.get(name, "")
+        print(f"  {name}: {seconds:.2f} s, {seconds / png:.2f} of PNG {limit}; peak {peak:.0f} MB (<= {MEMORY_MB:g});"
+              f" {size / 1e6:.2f} MB, compressed {packed / 1e6:.2f}")  # fmt: skip
+    print(f"  PDF {results['PDF'][0]:.2f} s (<= {PDF_S:g}), {results['PDF'][2] / results['SVG'][3]:.2f} of the SVG compressed"
+          f" (<= {PDF_SIZE:g})")  # fmt: skip
+    _flats(path)
+
+
+def in_parts(path: Path) -> Path:
+    """The large job with its lines in so many parts, seen pixels wide."""
+    out = Path(tempfile.mkdtemp()) / "parts.stride"
+    out.write_bytes(path.read_bytes())
+    with opened(out, write=True) as (job, store):
+        keys = job.line_ids()
+        wanted = [("set", {"lines": keys[k::PARTS], "part": f"Part {k}"}) for k in range(PARTS)]
+        made = make_all(job, Shapes(job, store), wanted, "parts")
+        store.commit(made.commit)
+    return out
+
+
+def _written(path: Path, name: str) -> tuple[float, float, int, int]:
+    """(s, MB at most, bytes, bytes compressed) of a file, its outlines made before."""
+    ready.load()
+    ending, choices = WRITTEN[name]
+    with opened(path) as (job, store):
+        art = art_of(job, Shapes(job, store))
+        art = replace(art, page=replace(art.page, dpi=WIDE / SIZE_MM[0] * 25.4))
+        for part in art.parts:
+            for line in part.lines:
+                _ = line.seen_curves() if ending in (".pdf", ".svg") else line.seen()
+        times = []
+        for _ in range(RUNS):
+            begun = time.perf_counter()
+            data = WRITERS[ending].write(art, choices, Pixels(), None)
+            times.append(time.perf_counter() - begun)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e3
+    return float(np.median(times)), peak, len(data), len(zlib.compress(data, 6))
+
+
+def _flats(path: Path) -> None:
+    with opened(path) as (job, store):
+        shapes = Shapes(job, store)
+        for key in job.line_ids():
+            _ = shapes[key].flat
+        times = []
+        for _ in range(RUNS):
+            begun = time.perf_counter()
+            found = flats_of(job, shapes, with_leaks=False)
+            times.append(time.perf_counter() - begun)
+        begun = time.perf_counter()
+        leaks = flats_of(job, shapes).leaks
+        print(f"  flats of {len(job.rows.lines):,} lines: {len(found.flats):,} areas in {np.median(times):.2f} s"
+              f" (<= {FLATS_S:g}); with {len(leaks)} leaks {time.perf_counter() - begun:.2f} s")  # fmt: skip

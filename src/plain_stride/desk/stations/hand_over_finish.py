@@ -213,7 +213,11 @@ class FinishPage(MendPage):
         start = self.session.job.path.with_name(f"{self.session.job.name} finishes.json")
         path = ask_new_file(self, "Save the finishes as a set", start, "json")
         if path is not None:
-            given(path, json.dumps(told_finishes(self.session.job, self.stack()), indent=1), self.fault)
+            self.save_set(path)
+
+    def save_set(self, path: Path) -> None:
+        """Saves the finishes as a set, to be shared."""
+        given(path, json.dumps(told_finishes(self.session.job, self.stack()), indent=1), self.fault)
 
 
 def _settings(one: Pass) -> list[str]:

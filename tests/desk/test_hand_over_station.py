@@ -141,11 +141,11 @@ def test_before_and_after_under_a_key(window):
     looked(window)
     assert seen(window, (40, 26))[1] < 120
     window.sheet.setFocus()
-    window.hold(Qt.Key.Key_BracketLeft)
+    window.hold(Qt.Key.Key_QuoteLeft)
     assert seen(window, (40, 26))[1] > 200
-    window.let_go(Qt.Key.Key_BracketLeft)
+    window.let_go(Qt.Key.Key_QuoteLeft)
     assert seen(window, (40, 26))[1] < 120
-    window.tap(Qt.Key.Key_BracketLeft)
+    window.tap(Qt.Key.Key_QuoteLeft)
     assert page.sight.current() == INKED and seen(window, (40, 26))[1] > 200
     window.main_window.desk.show_station("Pull")
     assert seen(window, (40, 26))[1] > 200
@@ -302,3 +302,8 @@ def test_two_jobs_in_one_sitting_and_an_empty_board(window_on, tmp_path):
     station = window.main_window.desk.hand_over()
     assert "Nothing is inked yet" in station.files._what._raw and "would be empty" in station.send._since._raw
     assert station.finish.sight.current() == FINISHED and not passes_of(window.session.job)
+
+
+def test_no_two_keys_lie_at_one_place(window):
+    keys = [one.key for one in window.main_window.desk.all_actions.all if one.key]
+    assert sorted(keys) == sorted(set(keys))

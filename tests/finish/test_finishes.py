@@ -4,7 +4,9 @@ gaussian_filter, Shapely for areas."""
 import io
 import itertools
 import json
-from dataclasses import replace
+import re
+from dataclasses import fields, replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -274,3 +276,12 @@ def test_softness_needs_no_ink(open_job):
     lay(open_job, {"pass": "soft"}, {"pass": "second-pass"})
     assert ours(finished_art(open_job.job, open_job.shapes)).min() == 255.0
     assert Soft().says.startswith("a copy blurred by 0.3 mm")
+
+
+def test_the_docs_name_every_pass_and_what_it_takes():
+    text = (Path(__file__).parents[2] / "docs" / "handing-over.md").read_text()
+    rows = dict(re.findall(r"^\| `([a-z-]+)` \| (.*?) \|", text, re.MULTILINE))
+    assert list(rows) == list(PASSES)
+    for kind, one in PASSES.items():
+        own = {field.name for field in fields(one)} - {"name", "on", "parts", "lines"}
+        assert own == set(re.findall(r"`(\w+)`", rows[kind]))

@@ -413,3 +413,22 @@ def test_a_copy_of_a_job_knows_what_was_delivered(open_job, tmp_path):
     assert [one.name for one in other.job.sent] == ["Printer"]
     assert other.job.whole().sent[0][1] == "Printer"
     other.store.close()
+
+
+def test_the_proof_tells_of_colours_that_are_too_pale(open_job):
+    from plain_stride.job.proof_told import WITHOUT_PENCILS, proof_of_job
+
+    lines = box(open_job)
+    open_job.do("ink", name="tan", colour="#c09060")
+    open_job.do("part", name="Box", ink="tan")
+
+    def pale():
+        told = proof_of_job(open_job.job, open_job.shapes, WITHOUT_PENCILS, lambda share: True).told
+        return {one.lines[0]: one.measured for one in told if one.kind == "pale-colour"}
+
+    assert pale() == {}
+    open_job.do("flat", at=[40, 45], colour="#d0a070")
+    lab = [skcolor.rgb2lab(np.array([[colour.rgb(v)]]))[0, 0, 0] for v in ("#d0a070", "#c09060")]
+    assert pale() == {key: pytest.approx(lab[0] - lab[1], abs=0.05) for key in lines}
+    open_job.do("darker", lines=lines, step=20.0)
+    assert pale() == {}

@@ -200,6 +200,7 @@ def _take_pictures(path: Path, folder: Path) -> None:
     from plain_stride.desk.settings import Settings
     from plain_stride.desk.start import application
     from plain_stride.desk.stations.base import PagedNotes
+    from plain_stride.desk.tour_hand_over import show_hand_over
     from plain_stride.desk.tour_mend import put_away, show_mending
     from plain_stride.desk.tour_proof import show_proof
 
@@ -216,7 +217,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
              ("mend-points", "Mend", "Shape", "day"), ("mend-bend", "Mend", "Shape", "day"),
              ("mend-meetings", "Mend", "Ends", "day"), ("mend-strip", "Mend", "Ends", "day"),
              ("proof", "Proof", "Notes", "day"), ("proof-print", "Proof", "Looks", "day"),
-             ("hand-over", "Hand over", "", "day")]  # fmt: skip
+             ("hand-over", "Hand over", "", "day"), ("hand-over-flats", "Hand over", "", "day"),
+             ("hand-over-send", "Hand over", "", "day")]  # fmt: skip
     for name, station, page, variant in shots:
         _prepare(main_window, name)
         main_window.preferences.use_variant(variant)
@@ -232,6 +234,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
             show_mending(main_window, name)
         if station == "Proof":
             show_proof(main_window, name)
+        if station == "Hand over":
+            show_hand_over(main_window, name, path.parent)
         _save(main_window, main_window, folder / f"{name}.png")
         if station == "Mend":
             put_away(main_window)

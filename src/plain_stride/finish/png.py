@@ -25,7 +25,7 @@ def png_bytes(values: np.ndarray, alpha: np.ndarray | None, dpi: float, bw: bool
     for a transparent picture. bw: one bit a pixel. quick: larger, in less time."""
     if bw:
         values = one_bit(values)
-        alpha = None if alpha is None else np.where(alpha < HALF, 0, 255).astype(np.uint8)
+        alpha = None if alpha is None else one_bit(alpha)
     if alpha is None:
         picture = Image.fromarray(values)
         picture = picture.convert("1", dither=Image.Dither.NONE) if bw else picture
@@ -41,5 +41,5 @@ def png_bytes(values: np.ndarray, alpha: np.ndarray | None, dpi: float, bw: bool
 
 
 def one_bit(grey: np.ndarray) -> np.ndarray:
-    """(h, w) uint8 of nothing but 0, ink, and 255, paper."""
-    return np.where(grey < HALF, 0, 255).astype(np.uint8)
+    """(h, w) uint8 of nothing but 0 and, from half on, 255."""
+    return (grey >= HALF).astype(np.uint8) * np.uint8(255)

@@ -1,6 +1,6 @@
 """Line colours that are darker than the flats beside the lines by a set step of lightness."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -63,4 +63,15 @@ def darker_lines(shapes: Shapes, flats: Flats, lines: Sequence[str], step: float
             wanted -= 0.1
             made = colour.with_lightness(near[0][0], round(max(wanted, 0.0), 4))
         out.append(Darker(key, near, made))
+    return out
+
+
+def darker_by(shapes: Shapes, flats: Flats, colours: Mapping[str, str]) -> dict[str, float]:
+    """By how much of L* lines, each of a colour, are darker than the darkest flat beside them; those that have none
+    beside them are left out."""
+    out = {}
+    for key, own in colours.items():
+        near = beside(shapes[key], flats)
+        if near:
+            out[key] = min(colour.lightness(name) for name, _ in near) - colour.lightness(own)
     return out

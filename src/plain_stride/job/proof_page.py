@@ -1,6 +1,6 @@
 """A job as the proof reads it."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 
 from plain_stride.board.job_sheet import INKS
 from plain_stride.errors import StrideError
@@ -8,7 +8,10 @@ from plain_stride.form.drawing import Drawing
 from plain_stride.job.art import is_draft
 from plain_stride.job.black_told import ink_of, round_halo
 from plain_stride.job.board_facts import edges_of, frames_of, sheet_of, target_of
+from plain_stride.job.darker_lines import darker_by
 from plain_stride.job.drawn import JobDrawing
+from plain_stride.job.finished_keeping import keeper_of
+from plain_stride.job.inks import Colours
 from plain_stride.job.job import Job
 from plain_stride.job.pencil_reading import read_job
 from plain_stride.job.pencils_and_ink import coverage_of, lost_of
@@ -43,7 +46,17 @@ def page_of(
     blacks = {key: shapes.black(key) for key, row in job.rows.blacks.items() if row.part not in hidden}
     return Page(sheet_of_job(job), inked, lines, known.contacts, blacks,
                 {key: job.rows.blacks[key].part for key in blacks}, _tones(job, hidden),
-                tuple(_halos(job, shapes, hidden)), against, manners_of(job))  # fmt: skip
+                tuple(_halos(job, shapes, hidden)), against, manners_of(job), _darker(job, shapes, lines))  # fmt: skip
+
+
+def _darker(job: JobRows, shapes: Shapes, lines: Collection[str]) -> dict[str, float]:
+    """By how much of L* lines in named inks are darker than the darkest flat beside them, once flats were chosen: till
+    then their colours stand for nothing."""
+    if not job.rows.inks or not any(row.colour for row in job.rows.flats.values()):
+        return {}
+    colours = Colours(job)
+    hued = [key for key in lines if job.rows.lines[key].tone is None and colours.ink_of(key) in job.rows.inks]
+    return darker_by(shapes, keeper_of(shapes).flats(job, shapes), {key: colours.of(key) for key in hued})
 
 
 def sheet_of_job(job: JobRows) -> Sheet:

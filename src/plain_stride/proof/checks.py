@@ -15,6 +15,7 @@ from plain_stride.proof import (
     low_resolution,
     off_board,
     overshoots,
+    pale_colours,
     restated,
     strays,
     tangents,
@@ -33,7 +34,7 @@ BY_LINE: tuple[Check, ...] = (gaps.find, overshoots.find, wobbles.find, blobs.fi
 OF_ALL: tuple[Callable[[Page], Iterable[Finding]], ...] = (flat_weights.find, strays.find, off_board.find,
                                                             loose_strands.find, inversions.find, uneven_hatch.find,
                                                             low_resolution.find, halos.find, against_pencils.find,
-                                                            hatch_in_print.find)  # fmt: skip
+                                                            hatch_in_print.find, pale_colours.find)  # fmt: skip
 """Checks of a page as a whole: what they tell of a line hangs on lines far from it."""
 FOLDED_SHARE, FOLDED_LEAST = 0.15, 2
 """What more strokes of a set have than this is how the set was drawn, and no fault of each."""

@@ -57,6 +57,8 @@ LIMITS: Mapping[str, Limit] = {
     "unfinished": Limit(8.0, "mm", SHOULD, 1.0, 500.0, "The pencils go on here and the ink does not."),
     "straying": Limit(0.8, "mm", LOOK, 0.05, 20.0, "Ink that leaves its pencil line draws another form."),
     "off-board": Limit(0.5, "mm", MUST, 0.0, 100.0, "What lies outside the safe margin may be cut off."),
+    "pale-colour": Limit(10.0, "of L*", SHOULD, 0.0, 100.0, "A line no darker than its flat reads as a part of it.",
+                         below=True),
     "low-resolution": Limit(1.0, "of what print wants", SHOULD, 0.1, 4.0, "Edges will show steps in print.",
                             below=True),
     "halo-uneven": Limit(0.15, "of the mean", SHOULD, 0.01, 1.0, "A halo of uneven width reads as a mistake."),

@@ -95,7 +95,8 @@ class BlackArea:
 @dataclass(frozen=True, eq=False)
 class Page:
     """shapes: finished lines by id, strokes of tones among them; blacks by id, with the part of each; inked: the
-    hierarchy of all lines but those of tones; contacts by line, of finished ink."""
+    hierarchy of all lines but those of tones; contacts by line, of finished ink; darker: by how much of L* coloured
+    lines are darker than the darkest flat beside them."""
 
     sheet: Sheet
     inked: Inked
@@ -107,6 +108,7 @@ class Page:
     halos: tuple[HaloInk, ...] = ()
     against: Against | None = None
     manners: Manners = field(default_factory=Manners)
+    darker: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def drawing(self) -> Drawing:

@@ -21,6 +21,7 @@ TITLES = {
     "unfinished": "no ink yet",
     "straying": "strays from pencils",
     "off-board": "off the board",
+    "pale-colour": "colour too pale",
     "low-resolution": "too few pixels",
     "halo-uneven": "uneven halo",
     "halo-open": "halo closes",

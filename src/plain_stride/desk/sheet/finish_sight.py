@@ -45,6 +45,10 @@ class FinishSight:
         self._held = on
         self._context.repaint(None)
 
+    def is_true(self) -> bool:
+        """Whether the picture is of the job as it is."""
+        return self._seen is not None and self._version == self._context.session.job.version
+
     def paint(self, painter: QPainter, view: BoardView) -> None:
         if self.shows == INKED or not self._at_work:
             return
@@ -53,8 +57,7 @@ class FinishSight:
         if wanted != self._asked and not self._later.isActive():
             self._later.start()
         # What is inked meanwhile is seen at once: a picture of another state would lie over it.
-        true = self._version == self._context.session.job.version
-        if self._seen is not None and true and not self._held:
+        if self._seen is not None and self.is_true() and not self._held:
             seen, image = self._seen
             x0, y0, x1, y1 = seen.box
             painter.save()

@@ -57,7 +57,7 @@ class HandOverNotes(PagedNotes):
 
     def key_actions(self) -> list[Action]:
         """What its key does: the art as it is inked while it is held, without inks, finishes and flats."""
-        return [Action(key="[", held="at Hand over: as it is inked, without its finishes",
+        return [Action(key="`", held="at Hand over: as it is inked, without its finishes",
                        tapped="finished, or as inked", run=self._toggle,
                        hold=lambda: self._hold(True), let_go=lambda: self._hold(False))]  # fmt: skip
 
@@ -97,6 +97,10 @@ class HandOverNotes(PagedNotes):
 
     def choose_pixels(self, word: str) -> None:
         self.files.choose_pixels(word)
+
+    def sight_is_true(self) -> bool:
+        """Whether what is shown of the finished art is of the job as it is."""
+        return self._sight is None or self._sight.is_true()
 
     def _look(self) -> None:
         """At Flats the flats are shown, else what the page Finish says."""

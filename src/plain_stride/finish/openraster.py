@@ -3,8 +3,11 @@ thumbnail. As the published baseline has it (freedesktop.org, OpenRaster 0.0.6):
 """
 
 import io
+import os
 import zipfile
+from collections import deque
 from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from xml.sax.saxutils import quoteattr
 
@@ -20,6 +23,7 @@ from plain_stride.texts import clean
 
 MIMETYPE = b"image/openraster"
 THUMBNAIL_PX = 256
+CORES = os.cpu_count() or 1
 BLACKS, FLATS, OVER, HATCHING = "blacks", "flats", "white over black", "hatch"
 _DATE = (1980, 1, 1, 0, 0, 0)
 """Files of a zip have a date; the same art is the same file."""
@@ -38,18 +42,28 @@ def openraster_bytes(art: Art, choices: Choices, rasteriser: Rasteriser, progres
     sheets = sheets_of(art, choices.by)
     told = progress or (lambda share: True)
     out, rows = io.BytesIO(), list[str]()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as file:
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as file, ThreadPoolExecutor(CORES) as pool:
         _put(file, "mimetype", MIMETYPE)
+        waiting: deque[tuple[str, Future[bytes]]] = deque()
+
+        def put(most: int) -> None:
+            """Writes pictures as they are encoded, in their order, until no more than so many are under way."""
+            while len(waiting) > most:
+                name, png = waiting.popleft()
+                _put(file, name, png.result())
+
         for k, sheet in enumerate(sheets):
             drawn = cropped(replace(art, things=sheet.things), rasteriser, share_of(told, k, len(sheets) + 1))
             if drawn is None:
                 continue
             values, alpha, (x, y) = drawn
-            png = png_bytes(values, alpha, art.whole.dpi, False, quick=True)
             name = f"data/layer{len(rows):03d}.png"
-            _put(file, name, png)
+            # Encoding leaves the interpreter free: the next layer is filled meanwhile.
+            waiting.append((name, pool.submit(png_bytes, values, alpha, art.whole.dpi, False, quick=True)))
             rows.append(f'<layer name={quoteattr(clean(sheet.name))} src="{name}" x="{x}" y="{y}" opacity="1.0"'
                         ' visibility="visible" composite-op="svg:src-over"/>')  # fmt: skip
+            put(CORES)
+        put(0)
         merged = _merged(art, rasteriser, share_of(told, len(sheets), len(sheets) + 1))
         _put(file, "stack.xml", _stack(art, rows).encode())
         _put(file, "mergedimage.png", png_bytes(merged, None, art.whole.dpi, False, quick=True))
@@ -117,7 +131,7 @@ def _together(sheets: list[Sheet]) -> list[Sheet]:
 
 def _merged(art: Art, rasteriser: Rasteriser, progress: Progress) -> np.ndarray:
     values, _ = whole_page(page_bands(art, rasteriser, False, art.coloured, progress), art.whole.pixels)
-    return values if values.ndim == 3 else np.repeat(values[:, :, None], 3, axis=2)
+    return values
 
 
 def _thumbnail(merged: np.ndarray) -> bytes:

@@ -1,6 +1,7 @@
 """PNG of final art: grey on white, in colours, black-and-white, or ink on nothing, with the dpi written in."""
 
 import io
+import zlib
 
 import numpy as np
 from PIL import Image
@@ -9,6 +10,8 @@ from plain_stride.finish.art import Art, Progress
 from plain_stride.finish.choices import Choices
 from plain_stride.finish.pages import Rasteriser, page_bands, whole_page
 
+QUICK = {"compress_level": 1, "compress_type": zlib.Z_RLE}
+"""Runs of one value are most of what a layer of ink is."""
 HALF = 128
 """Ink from half coverage on where there is one bit a pixel."""
 
@@ -36,7 +39,7 @@ def png_bytes(values: np.ndarray, alpha: np.ndarray | None, dpi: float, bw: bool
         whole[:, :, 3] = alpha
         picture = Image.fromarray(whole)
     out = io.BytesIO()
-    picture.save(out, "PNG", dpi=(dpi, dpi), **({"compress_level": 1} if quick else {}))
+    picture.save(out, "PNG", dpi=(dpi, dpi), **(QUICK if quick else {}))
     return out.getvalue()
 
 

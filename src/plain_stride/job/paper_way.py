@@ -22,12 +22,24 @@ from plain_stride.texts import counted
 
 LEAST_DPI, LEAST_SIDE_PX, MOST_DPI = 300.0, 1000, 1200.0
 """Common practice of the trade: a scan that is final art has 300 dpi and 1,000 pixels a side at least."""
+LEAST_TONE, PAPER_NOISE = 24.0, 6.0
+"""Of 255: what pencils are darker than their paper at least; what paper differs by in itself."""
 
 
 def blue_sheet(job: Job) -> bytes:
     """The PDF of the pencils that are shown. Raises StrideError where there are none."""
     raster = raster_to_read(job)
-    return blue_pdf(f"{job.name}, to be inked", job.page.size_mm, raster.dark, raster.place)
+    return blue_pdf(f"{job.name}, to be inked", job.page.size_mm, _without_paper(raster.dark), raster.place)
+
+
+def _without_paper(dark: np.ndarray) -> np.ndarray:
+    """Pencils alone, the darkest of them full: the paper of a scan is not to be printed."""
+    paper, full = np.percentile(dark[::4, ::4], (50.0, 99.8))
+    if full - paper < LEAST_TONE:
+        return dark
+    return np.rint(np.clip((dark - paper - PAPER_NOISE) / (full - paper - PAPER_NOISE), 0.0, 1.0) * 255.0).astype(
+        np.uint8
+    )
 
 
 @dataclass(frozen=True, eq=False)

@@ -271,3 +271,38 @@ def _lines_json(path, tmp_path):
     out = tmp_path / "lines.json"
     assert main(["export", str(path), str(out)]) == 0
     return out.read_text()
+
+
+def test_the_colour_of_a_part_comes_back_with_our_own_svg(inked, tmp_path, capsys):
+    inked.store.close()
+    out, other = tmp_path / "o.svg", tmp_path / "other.stride"
+    assert main(["export", str(inked.path), str(out)]) == 0
+    assert main(["new", str(other), "--size", "120x90mm", "--dpi", "300"]) == 0
+    assert main(["import", str(other), str(out)]) == 0
+    capsys.readouterr()
+    assert main(["info", str(other), "--json"]) == 0
+    told = {part["name"]: part["ink"] for part in json.loads(capsys.readouterr().out)["parts"]}
+    assert told == {"Near": "black", "Far": "#5a3a22", "Light": "white"}
+
+
+def test_flats_in_curves_reach_under_the_lines_and_pencils_go_with_layers_alone(inked, tmp_path, capsys):
+    inked.store.close()
+    out = tmp_path / "o.svg"
+    assert main(["export", str(inked.path), str(out), "--flats"]) == 0
+    text = out.read_text()
+    assert text.index('id="flats"') < text.index("stride:part")
+    assert main(["export", str(inked.path), str(tmp_path / "o.png"), "--pencils"]) == 2
+    assert "no part of final art" in capsys.readouterr().err
+
+
+def test_pencils_are_a_layer_where_they_are_asked(inked, tmp_path):
+    from plain_stride.pencils.scanner import scan
+
+    data = scan([np.array([[10.0, 10.0], [100.0, 80.0]])], (120.0, 90.0), 150.0, 1)
+    inked.do("pencils-add", data=data, name="rough")
+    inked.store.close()
+    for more, wanted in (([], False), (["--pencils"], True)):
+        assert main(["export", str(inked.path), str(tmp_path / "o.ora"), *more]) == 0
+        with zipfile.ZipFile(io.BytesIO((tmp_path / "o.ora").read_bytes())) as file:
+            names = [layer.get("name") for layer in ET.fromstring(file.read("stack.xml")).findall(".//layer")]
+        assert ("rough" in names) is wanted and (not wanted or names[-1] == "rough")

@@ -356,7 +356,7 @@ def test_an_empty_board_is_not_delivered(open_job, tmp_path):
 
 BAD = [{}, [], {"files": []}, {"files": [{"kind": "gif"}]}, {"files": [{"kind": "png", "name": "../x"}]},
        {"files": [{"kind": "png", "dpi": 1e9}]}, {"files": [{"kind": "png", "scales": [7]}]}, {"files": [{"kind": "png"}] * 2},
-       {"files": [{"kind": "png", "bw": 1}]}, {"files": [{"kind": "png", "what": 1}]}, {"files": [{"kind": "png"}], "limits": {"x": 1}},
+       {"files": [{"kind": "png", "bw": 1}]}, {"files": [{"kind": "png", "pencils": True}]}, {"files": [{"kind": "png", "what": 1}]}, {"files": [{"kind": "png"}], "limits": {"x": 1}},
        {"files": [{"kind": "png"}], "to": ""}, {"files": [{"kind": "png", "name": f"{n}"} for n in range(70)]}]  # fmt: skip
 
 

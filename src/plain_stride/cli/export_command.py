@@ -84,6 +84,8 @@ def _wrong_use(a: argparse.Namespace, kind: str) -> str | None:
         return "--dpi goes from 1 to 4800"
     if a.width is not None and not 1 <= a.width <= 60_000:
         return "--width goes from 1 to 60000 pixels"
+    if a.pencils and kind != ".ora":
+        return "--pencils goes with .ora, where they are a layer: they are no part of final art"
     if a.blue and kind != ".pdf":
         return "--blue goes with .pdf"
     if a.bw and a.flats:
@@ -145,7 +147,7 @@ def _folder(a: argparse.Namespace) -> int | None:
     arts: list[Art] = []
     for path in paths:
         with opened(path) as (job, store):
-            art = art_asked(job, Shapes(job, store), asked_of(a))
+            art = art_asked(job, Shapes(job, store), asked_of(a), curves=True)
             # Outlines are worked out while the job is open.
             for part in art.parts:
                 for line in part.lines:

@@ -107,6 +107,8 @@ def _file(row: Any) -> WantedFile:
         if row.get(key, getattr(WantedFile, key)) not in words:
             raise DeliveryError(f"'{key}' of a file is one of {', '.join(words)}")
         out[key] = row.get(key, getattr(WantedFile, key))
+    if out["pencils"] and kind != "ora":
+        raise DeliveryError("pencils go with ora, where they are a layer: they are no part of final art")
     scales = row.get("scales", [1])
     if not isinstance(scales, list | tuple) or not scales or any(one not in MOST_SCALES for one in scales):
         raise DeliveryError(f"'scales' of a file are some of {', '.join(map(str, MOST_SCALES))}")

@@ -99,12 +99,13 @@ def svg_text(
 
 @dataclass(frozen=True)
 class OwnPart:
-    """A part as our own SVG kept it."""
+    """A part as our own SVG kept it; colour: #rrggbb of its ink, where that is no plain one."""
 
     tier: str
     ink: str
     cover: OwnCover | None
     over_frames: bool
+    colour: str = ""
 
 
 @dataclass(eq=False)
@@ -148,7 +149,15 @@ def _read_part(group: Any) -> OwnPart:
         cover = OwnCover(None if form == "found" else plain_json.loads(form), gap) if form else None
     except (ValueError, RecursionError):
         raise SvgError("a cover of the SVG is damaged: nothing was imported") from None
-    return OwnPart(said("tier", "middle"), ink, cover, said("over-frames") == "1")
+    plain = group.get("fill") in _INKS.values() or not said("ink")
+    return OwnPart(said("tier", "middle"), ink, cover, said("over-frames") == "1", "" if plain else _own_colour(group))
+
+
+def _own_colour(group: Any) -> str:
+    try:
+        return colour.checked_colour(group.get("fill"))
+    except StrideError:
+        raise SvgError("a colour of the SVG is damaged: nothing was imported") from None
 
 
 def _read_black(path: Any) -> Black:

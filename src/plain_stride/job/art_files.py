@@ -19,6 +19,7 @@ from plain_stride.measure import MM_PER_INCH
 
 DATA, TABLE = ".json", ".csv"
 KINDS = (*WRITERS, DATA, TABLE)
+CURVES = (".svg", ".pdf")
 MOST_SIDE_PX = 60_000
 Progress = Callable[[float], bool]
 
@@ -46,13 +47,15 @@ def art_bytes(
         return (json.dumps(reports.lines(job, shapes), ensure_ascii=False) + "\n").encode()
     if kind == TABLE:
         return line_table(job, shapes, progress)
-    return WRITERS[kind_of(kind)].write(art_asked(job, shapes, asked), asked.choices, rasteriser(), progress)
+    art = art_asked(job, shapes, asked, curves=kind in CURVES)
+    return WRITERS[kind_of(kind)].write(art, asked.choices, rasteriser(), progress)
 
 
-def art_asked(job: Job, shapes: Shapes, asked: Asked) -> Art:
-    """The final art at the size that is asked. Raises JobError."""
+def art_asked(job: Job, shapes: Shapes, asked: Asked, curves: bool = False) -> Art:
+    """The final art at the size that is asked. curves: for a file of curves, whose flats reach under the lines. Raises
+    JobError."""
     bleed = edges_of(job).bleed if asked.bleed else 0.0
-    art = finished_art(job, shapes, bleed, plain=asked.plain, flats=asked.flats, pencils=asked.pencils)
+    art = finished_art(job, shapes, bleed, plain=asked.plain, flats=asked.flats, trapped=curves, pencils=asked.pencils)
     page = replace(art.page, dpi=dpi_asked(job, asked))
     if max(replace(art, page=page).whole.pixels) > MOST_SIDE_PX:
         raise JobError(f"{page.pixels[0]:,} × {page.pixels[1]:,} px are more than a file holds: ask for fewer dpi")

@@ -98,6 +98,7 @@ def _put_in_place(folder: Path, part: Path, out: Path, rows: list[dict[str, Any]
         if hashlib.sha256((folder / row["name"]).read_bytes()).hexdigest() != row["sha256"]:
             raise DeliverError(f"{row['name']} is not on the disk as it was made: nothing was delivered")
     if out.suffix.lower() != ".zip":
+        _check_place(out)
         folder.rename(out)
         return
     packed = part / "packed.zip"
@@ -109,7 +110,8 @@ def _put_in_place(folder: Path, part: Path, out: Path, rows: list[dict[str, Any]
         for row in rows:
             if hashlib.sha256(file.read(row["name"])).hexdigest() != row["sha256"]:
                 raise DeliverError(f"{row['name']} is not in the zip as it was made: nothing was delivered")
-    os.link(packed, out)
+    _check_place(out)
+    packed.rename(out)
 
 
 def _files(

@@ -3,8 +3,7 @@
 from plain_stride import colour
 from plain_stride.finish.passes import Soft
 from plain_stride.finish.png import HALF
-from plain_stride.finish.writers import WRITERS
-from plain_stride.job.art_files import Asked, dpi_asked
+from plain_stride.job.art_files import CURVES, Asked, dpi_asked
 from plain_stride.job.finished import passes_of
 from plain_stride.job.inks import Colours
 from plain_stride.job.job import Job
@@ -12,8 +11,6 @@ from plain_stride.job.shapes import Shapes
 from plain_stride.job.thin_lines import thin_lines
 from plain_stride.measure import MM_PER_INCH
 from plain_stride.texts import counted
-
-VECTORS = (".svg", ".pdf")
 
 
 def thin_words(job: Job, shapes: Shapes, asked: Asked) -> str:
@@ -43,7 +40,7 @@ def dropped_words(job: Job, asked: Asked, kind: str) -> list[str]:
         if soft and not asked.plain:
             out.append(f"one bit cannot hold '{soft[0]}': what of it is darker than half comes out black")
     pictures = [one.title for one in passes_of(job) if one.on and one.pixels]
-    if pictures and not asked.plain and kind in VECTORS and kind in WRITERS:
+    if pictures and not asked.plain and kind in CURVES:
         out.append(f"{', '.join(pictures)}: {'is a picture' if len(pictures) == 1 else 'are pictures'} in the file, all"
                    " else stays curves")  # fmt: skip
     return out

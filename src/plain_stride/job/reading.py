@@ -107,7 +107,13 @@ def svg_changes(data: bytes, nib: Nib, taken: Mapping[str, str]) -> tuple[Wanted
             continue
         row: dict[str, Any] = {"name": name, **({"ink": art.inks[name]} if name in art.inks else {})}
         if own is not None:
-            row |= {"tier": own.tier, "ink": own.ink, **({"over_frames": True} if own.over_frames else {})}
+            if own.colour:
+                out.append(("ink", {"name": own.colour, "colour": own.colour}))
+            row |= {
+                "tier": own.tier,
+                "ink": own.colour or own.ink,
+                **({"over_frames": True} if own.over_frames else {}),
+            }
             if own.cover is not None:
                 form = "found" if own.cover.form is None else own.cover.form
                 covers.append(("cover", {"name": name, "on": True, "gap": own.cover.gap, "shape": form}))

@@ -78,15 +78,15 @@ class FinishSight:
         area = (box[2] - box[0]) * (box[3] - box[1])
         per_mm = min(view.scale * self._ratio, float(np.sqrt(MOST_PX / area)))
         question = FinishedSeen(box, per_mm, False, self.shows == FLATS)
-        asked = self._asked
-        self._context.session.drawing.ask(question, lambda seen: self._take(seen, asked))
+        asked, version = self._asked, self._context.session.job.version
+        self._context.session.drawing.ask(question, lambda seen: self._take(seen, asked, version))
 
-    def _take(self, seen: SeenFinished, asked: Sequence[object]) -> None:
+    def _take(self, seen: SeenFinished, asked: Sequence[object], version: int) -> None:
         if asked != self._asked:
             return
         high, wide = seen.pixels.shape[:2]
         pixels = np.ascontiguousarray(seen.pixels)
-        self._version = int(str(asked[-1]))
+        self._version = version
         self._seen = (seen, QImage(pixels.data, wide, high, 3 * wide, QImage.Format.Format_RGB888).copy())
         self._context.repaint(None)
 

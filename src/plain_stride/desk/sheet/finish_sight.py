@@ -11,7 +11,8 @@ from plain_stride.desk.sheet.view import BoardView
 from plain_stride.desk.workers.finished_seen import FinishedSeen, SeenFinished
 
 INKED, FINISHED, FLATS = SIGHTS = ("as inked", "finished", "with flats")
-WAIT_MS, MOST_PX = 60, 4_000_000
+WAIT_MS, MOST_PX, FEW_LINES = 60, 4_000_000, 40
+"""How long the view must rest; the largest picture; a job of so few lines is finished here."""
 
 
 class FinishSight:
@@ -79,7 +80,7 @@ class FinishSight:
         per_mm = min(view.scale * self._ratio, float(np.sqrt(MOST_PX / area)))
         question = FinishedSeen(box, per_mm, False, self.shows == FLATS)
         asked, version = self._asked, self._context.session.job.version
-        self._context.session.drawing.ask(question, lambda seen: self._take(seen, asked, version))
+        self._context.session.drawing.ask(question, lambda seen: self._take(seen, asked, version), FEW_LINES)
 
     def _take(self, seen: SeenFinished, asked: Sequence[object], version: int) -> None:
         if asked != self._asked:

@@ -39,6 +39,7 @@ class FilesPage(ErrandPage):
         self._marks = Choice(MARKS, PLAIN_MARKS, "Marks of the PDF")
         self._pixels = Choice(PIXELS, PIXELS[0], "Pixels of PNG and TIFF")
         self._dpi = Field("Pixels at dpi")
+        self._thin: tuple[tuple[int, float], str] = ((-1, 0.0), "")
         self._size, self._done = Sentence("", colour="faint"), Sentence()
         self.add(self._what, self._left_out, self._sheet, self._flats, Heading("Curves"), self._grain, self._marks)
         self._verbs(("svg", "SVG…"), ("pdf", "PDF…"))
@@ -86,10 +87,17 @@ class FilesPage(ErrandPage):
             return
         dpi = dpi_asked(self.session.job, asked)
         w, h = (round(side / 25.4 * dpi) for side in self.session.job.page.size_mm)
-        lost = [thin_words(self.session.job, self.session.shapes, asked)] if asked.dpi else []
+        lost = [self._thin_words(asked, dpi)] if asked.dpi else []
         lost += dropped_words(self.session.job, asked, ".png")
         told = "".join(f" {words[0].upper()}{words[1:]}." for words in lost if words)
         self._size.say(f"**{w:,} × {h:,} px** at **{dpi:g} dpi**, the dpi written in.{told}")
+
+    def _thin_words(self, asked: Asked, dpi: float) -> str:
+        """Lines thinner than a pixel, in words; looked at once for a resolution and a state of the job."""
+        key = (self.session.job.version, dpi)
+        if self._thin[0] != key:
+            self._thin = (key, thin_words(self.session.job, self.session.shapes, asked))
+        return self._thin[1]
 
     def asked(self) -> Asked:
         """What the files are to be like. Raises JobError for a resolution that cannot be."""

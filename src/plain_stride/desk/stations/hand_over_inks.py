@@ -1,5 +1,7 @@
 """Hand over, page Inks: the named colours of the job, what they lie on, and colours darker than the flats beside."""
 
+from collections import Counter
+
 from plain_stride import colour
 from plain_stride.desk.controls.controls import Field, Heading, Sentence, Several, Word
 from plain_stride.desk.controls.place_list import PlaceList
@@ -14,6 +16,8 @@ from plain_stride.job.inks import PLAIN_INKS, Colours, hand_over_of
 from plain_stride.texts import counted
 
 ROWS = (ROLES[:3], ROLES[3:])
+FEW_LINES = 60
+"""A job of so few lines is looked at here."""
 
 
 class InksPage(MendPage):
@@ -54,8 +58,8 @@ class InksPage(MendPage):
         if self._picked not in self._inks:
             self._picked = PLAIN_INKS[0]
         colours = Colours(job)
-        used = [colours.ink_of(key) for key in job.ink_ids()]
-        rows = [self._row(colours, ink, used.count(ink)) for ink in self._inks]
+        used = Counter(colours.ink_of(key) for key in job.ink_ids())
+        rows = [self._row(colours, ink, used[ink]) for ink in self._inks]
         hues = [job.rows.inks[ink].colour if ink in job.rows.inks else ink for ink in self._inks]
         self._list.show_rows(rows, self._inks.index(self._picked), hues)
         own = job.rows.inks.get(self._picked)
@@ -137,7 +141,7 @@ class InksPage(MendPage):
         version = job.version
         self._found.say("Looking along every line…", "faint")
         self.session.drawing.ask(
-            DarkerNow(tuple(wanted), hand_over_of(job).step), lambda would: self._told(would, version)
+            DarkerNow(tuple(wanted), hand_over_of(job).step), lambda would: self._told(would, version), FEW_LINES
         )
 
     def _may(self, key: str) -> bool:

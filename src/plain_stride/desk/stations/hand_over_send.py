@@ -28,7 +28,7 @@ class SendPage(ErrandPage):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._at = 0
+        self._at, self._known = 0, ((-1, -1), "")
         self._list = PlaceList("Deliveries", 7)
         self._what, self._files, self._since, self._done = (
             Sentence(),
@@ -66,10 +66,15 @@ class SendPage(ErrandPage):
             self._since.say("It was not delivered yet." if self.session.job.rows.lines else
                             "Nothing is inked yet: a delivery would be empty.")  # fmt: skip
         else:
-            self._since.say(
-                f"Since {sent.made[:16].replace('T', ' ')}: {', '.join(changed_since(self.session.job, sent.step))}."
-            )
+            self._since.say(f"Since {sent.made[:16].replace('T', ' ')}: {self._changed_since(sent.step)}.")
         self._delete.setVisible(any(row.name == wanted.name for row in self.session.job.rows.deliveries.values()))
+
+    def _changed_since(self, step: int) -> str:
+        """What changed since a step, in words; worked out once for a state of the job."""
+        key = (self.session.job.version, step)
+        if self._known[0] != key:
+            self._known = (key, ", ".join(changed_since(self.session.job, step)))
+        return self._known[1]
 
     def _wanted(self) -> Delivery:
         return list(deliveries_of(self.session.job).values())[self._at]

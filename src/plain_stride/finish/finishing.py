@@ -26,7 +26,7 @@ from plain_stride.lines.black import BlackError
 from plain_stride.lines.edges import CRISP, ToothedEdge
 from plain_stride.lines.given import curve_through
 from plain_stride.lines.shape import Shape
-from plain_stride.lines.stretches import drawn_in, on_path, stretch_of
+from plain_stride.lines.stretches import beside, drawn_in, on_path, stretch_of
 
 TOOTH_AT_MM, TOOTH_MOST = 0.5, 2.0
 """A line of this width has the tooth as deep as it is said; thinner ones more of it, at most so many times."""
@@ -193,13 +193,8 @@ def _away(line: Inked, one: Pass, flat_at: ColourAt | None) -> list[Inked]:
 
 def _parting(shape: Shape, flat_at: ColourAt, difference: float) -> list[tuple[float, float]]:
     """Stretches (from, to) mm of a line on whose two sides flats differ enough."""
-    s = np.linspace(0.0, shape.length, max(3, int(shape.length / STEP_MM)) + 1)
-    at = shape.arc.point(s)
-    way = np.gradient(at, axis=0)
-    way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
-    across = np.column_stack([way[:, 1], -way[:, 0]])
-    left, right = shape.widths.at(s)
-    sides = [flat_at(at + across * (left + BESIDE_MM)[:, None]), flat_at(at - across * (right + BESIDE_MM)[:, None])]
+    s, *places = beside(shape, STEP_MM, BESIDE_MM)
+    sides = [flat_at(side) for side in places]
     parts = np.array([a is not None and b is not None and colour.difference(a, b) > difference
                       for a, b in zip(*sides, strict=True)])  # fmt: skip
     return _runs(parts, s)

@@ -9,6 +9,7 @@ from plain_stride import colour
 from plain_stride.job.flats import Flats
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.shape import Shape
+from plain_stride.lines.stretches import beside as along_sides
 
 STEP_MM, BESIDE_MM = 0.8, 0.2
 """Along a line flats are looked up so often, so far beyond its edges."""
@@ -29,14 +30,7 @@ class Darker:
 
 def beside(shape: Shape, flats: Flats) -> tuple[tuple[str, float], ...]:
     """(colour, share of both sides' length) of the flats beside a line, the most first."""
-    s = np.linspace(0.0, shape.length, max(3, int(shape.length / STEP_MM)) + 1)
-    at = shape.arc.point(s)
-    way = np.gradient(at, axis=0)
-    way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
-    across = np.column_stack([way[:, 1], -way[:, 0]])
-    left, right = shape.widths.at(s)
-    both = np.vstack([at + across * (left + BESIDE_MM)[:, None], at - across * (right + BESIDE_MM)[:, None]])
-    found = flats.colours_at(both)
+    found = flats.colours_at(np.vstack(along_sides(shape, STEP_MM, BESIDE_MM)[1:]))
     shares = {name: found.count(name) / len(found) for name in dict.fromkeys(found) if name is not None}
     some = [(name, share) for name, share in shares.items() if share >= LEAST_SHARE]
     return tuple(sorted(some, key=lambda one: (-one[1], one[0])))

@@ -3,7 +3,6 @@
 from dataclasses import replace
 from typing import Any
 
-from plain_stride.colour import checked_colour
 from plain_stride.errors import StrideError
 from plain_stride.finish.delivery import checked_delivery
 from plain_stride.finish.passes import Pass, passes_from_json
@@ -21,6 +20,7 @@ from plain_stride.job.hand_over_records import (
     FinishRecord,
     FlatRecord,
 )
+from plain_stride.job.ink_changes import colour_of
 from plain_stride.job.inks import hand_over_of
 from plain_stride.job.names import checked_name
 
@@ -87,7 +87,7 @@ def flat(m: ChangeContext, at: Any, colour: Any = None, part: str | None = None,
     places = _places(at)
     found = flats_of(m.job, m.shapes, with_leaks=False) if bounds is None else None
     round_ = [_bounds_at(found, place) for place in places] if found is not None else _bounds(bounds, len(places))
-    laid = None if colour is None else _colour(colour)
+    laid = None if colour is None else colour_of(colour)
     row = FlatRecord(kind=COLOUR, places=places, bounds=tuple(round_), colour=laid, part=_part(m, part))
     before = _said_there(m, row, found)
     if before:
@@ -164,13 +164,6 @@ def _part(m: ChangeContext, name: str | None) -> str | None:
     if found is None:
         raise JobError(f"there is no part '{name}'")
     return found.id
-
-
-def _colour(value: Any) -> str:
-    try:
-        return checked_colour(value)
-    except StrideError as fault:
-        raise JobError(str(fault)) from None
 
 
 # Deliveries

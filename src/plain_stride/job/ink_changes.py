@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from plain_stride.colour import checked_colour
 from plain_stride.errors import StrideError
 from plain_stride.form.roles import ROLES
 from plain_stride.job.change_context import ChangeContext, change, line_list, number
@@ -31,9 +30,9 @@ def ink(m: ChangeContext, name: str, colour: Any = None, roles: Any = None, rena
         if len(m.job.rows.inks) >= MOST_INKS:
             raise JobError(f"{MOST_INKS} inks at most: take one away first")
         key = m.job.new_id("k")
-        m.draft.put(key, InkRecord(name=name, colour=_colour(colour)))
+        m.draft.put(key, InkRecord(name=name, colour=colour_of(colour)))
     elif colour is not None:
-        m.draft.change("inks", key, colour=_colour(colour))
+        m.draft.change("inks", key, colour=colour_of(colour))
     if roles is not None:
         _lay_on_roles(m, key, roles)
     if rename is not None and rename != name:
@@ -87,7 +86,8 @@ def ink_key(m: ChangeContext, name: object) -> str:
     return key
 
 
-def _colour(value: Any) -> str:
+def colour_of(value: Any) -> str:
+    """A colour as "#rrggbb". Raises JobError."""
     try:
         return checked_colour(value)
     except StrideError as fault:
@@ -123,7 +123,7 @@ def _darker(m: ChangeContext, keys: list[str], step: Any) -> dict[str, str | Non
 def _told(colours: Any, keys: list[str]) -> dict[str, str | None]:
     if not isinstance(colours, list) or len(colours) != len(keys):
         raise JobError("colours are a list of #rrggbb or null, one for each line")
-    return {key: None if one is None else _colour(one) for key, one in zip(keys, colours, strict=True)}
+    return {key: None if one is None else colour_of(one) for key, one in zip(keys, colours, strict=True)}
 
 
 def _ink_of(m: ChangeContext, made: str) -> str:

@@ -51,3 +51,15 @@ def _path(curve: np.ndarray, closed: bool) -> Path:
 def _to(s: np.ndarray, length: float) -> np.ndarray:
     """Arc lengths from 0 on spread over a length."""
     return s * (length / s[-1]) if s[-1] > 0.0 else s
+
+
+def beside(shape: Shape, step: float, off: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(arc lengths (n,), places (n, 2) to its left, to its right) along a line every `step` mm, `off` mm beyond the
+    edge of its ink."""
+    s = np.linspace(0.0, shape.length, max(3, int(shape.length / step)) + 1)
+    at = shape.arc.point(s)
+    way = np.gradient(at, axis=0)
+    way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
+    across = np.column_stack([way[:, 1], -way[:, 0]])
+    left, right = shape.widths.at(s)
+    return s, at + across * (left + off)[:, None], at - across * (right + off)[:, None]

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from plain_stride.colour import checked_colour
 from plain_stride.errors import StrideError
 from plain_stride.form.roles import ROLES
 from plain_stride.job.change_context import ChangeContext, change, line_list, number

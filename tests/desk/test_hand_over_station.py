@@ -216,7 +216,7 @@ def test_a_delivery_is_written_noted_and_compared_with_what_changed(window, tmp_
     page._list.setCurrentRow(2)
     assert page.deliver(tmp_path / "out")
     window.wait_until(lambda: not page.working, 60)
-    assert "Delivered:" in page._done._raw and (tmp_path / "out" / "manifest.json").exists()
+    assert "Delivered:" in page.status._raw and (tmp_path / "out" / "manifest.json").exists()
     assert json.loads((tmp_path / "out" / "manifest.json").read_text())["to"] == "screen"
     assert "nothing has changed since" in page._since._raw
     window.session.make("delete", lines=lines[:1])
@@ -276,7 +276,7 @@ def test_paper_goes_out_and_comes_back(window_on, tmp_path):
     window.wait_until(lambda: not page.working, 60)
     window.settle()
     kinds = [row.kind for _, row in window.session.job.pencils()]
-    assert kinds == ["rough", "final art"] and "4 register marks found" in page._found._raw
+    assert kinds == ["rough", "final art"] and "4 register marks found" in page.status._raw
     page.read_back(tmp_path / "back.png", False)
     window.wait_until(lambda: not page.working and len(window.lines()) >= 7, 90)
     (tmp_path / "blank.png").write_bytes(data)

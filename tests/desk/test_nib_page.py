@@ -147,7 +147,7 @@ def test_a_width_held_on_the_screen_is_finer_on_an_enlarged_board(window, nib_pa
 
 
 def test_textured_lines_are_handed_over_as_outlines_or_pictures(window, nib_page, tmp_path):
-    hand_over = window.main_window.desk.stations["Hand over"]
+    hand_over = window.main_window.desk.stations["Hand over"].files
     hand_over.refresh()
     assert hand_over._grain.isHidden()
     nib_page._set(grain=0.1)
@@ -158,5 +158,5 @@ def test_textured_lines_are_handed_over_as_outlines_or_pictures(window, nib_page
     QTest.mouseClick(hand_over._grain.words["as pictures"], Qt.MouseButton.LeftButton)
     out = tmp_path / "o.svg"
     assert hand_over.write(out)
-    window.wait_until(lambda: not hand_over.writing)
+    window.wait_until(lambda: not hand_over.working)
     assert out.read_text().count("<image ") == 1

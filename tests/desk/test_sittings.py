@@ -27,9 +27,9 @@ from plain_stride.desk.sheet.pointer_event import PointerEvent
 from plain_stride.desk.workers.errands import ErrandsAtWork, WriteArt
 from plain_stride.desk.workers.writer_thread import WriterThread
 from plain_stride.finish import svg_in
-from plain_stride.finish.choices import Choices
 from plain_stride.job import art_files, shapes
 from plain_stride.job import errands as errands_module
+from plain_stride.job.art_files import Asked
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import new_job, opened
 from plain_stride.job.serving import StoppedError
@@ -365,10 +365,10 @@ def test_what_is_told_of_a_stopped_export_is_so(window, tmp_path):
         else:
             # It is there, and its reply is on its way.
             wait_quietly(out.exists)
-        QTest.mouseClick(verb(window, "stop") if rests else notes._stop, Qt.MouseButton.LeftButton)
+        QTest.mouseClick(verb(window, "stop") if rests else notes.files.stop_word, Qt.MouseButton.LeftButton)
         worker.rest(False)
         window.wait_until(lambda: not notes.writing, 60)
-        told = notes._done.accessibleName()
+        told = notes.files.status.accessibleName() + notes.files.fault.accessibleName()
         assert out.exists() == ("is written" in told) == ("no file was written" not in told) == (not rests)
 
 
@@ -376,7 +376,7 @@ def test_an_export_that_is_stopped_at_its_very_end_leaves_no_file(window, tmp_pa
     window.pull((10, 20), (110, 20))
     window.session.saving.save_all()
     monkeypatch.setattr(art_files, "art_bytes", lambda *arguments: b"all of it")
-    errand = WriteArt(window.session.job.path, tmp_path / "o.svg", Choices())
+    errand = WriteArt(window.session.job.path, tmp_path / "o.svg", Asked())
     with pytest.raises(StoppedError):
         errand.answered(ErrandsAtWork(), lambda share: False)
     assert not (tmp_path / "o.svg").exists()

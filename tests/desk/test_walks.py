@@ -116,7 +116,7 @@ class Mouse:
 
     def export(self, name):
         soon(self.accept, dialog)
-        self.verb("write PNG")
+        self.verb("PNG…")
 
 
 class Pen(Mouse):
@@ -239,7 +239,7 @@ class Keyboard:
 
     def export(self, name):
         soon(self.enter, dialog)
-        self.verb("write PNG")
+        self.verb("PNG…")
 
 
 @pytest.mark.parametrize("hand_class", [Pen, Mouse, Keyboard])

@@ -357,7 +357,7 @@ def test_final_art_is_written_from_the_window(window, tmp_path):
     with Image.open(tmp_path / "b.png") as picture:
         assert picture.mode == "1"
     write("none/o.png")
-    assert "cannot be written" in notes._done.accessibleName()
+    assert "cannot be written" in notes.files.fault.accessibleName()
 
 
 def test_writing_final_art_can_be_stopped_and_leaves_nothing(window, tmp_path):
@@ -369,7 +369,7 @@ def test_writing_final_art_can_be_stopped_and_leaves_nothing(window, tmp_path):
     key = window.pull((10, 40), (60, 40))  # inking goes on
     press(window, "stop")
     window.wait_until(lambda: not notes.writing)
-    assert "stopped" in notes._done.accessibleName()
+    assert "stopped" in notes.files.fault.accessibleName() and not notes.files.status.accessibleName()
     assert key in window.lines()
     assert not list(tmp_path.glob("*.png")) + list(tmp_path.glob(".*part"))
 
@@ -384,7 +384,7 @@ def test_an_export_that_cannot_start_is_told(window, tmp_path, monkeypatch):
 
     monkeypatch.setattr(multiprocessing.process.BaseProcess, "start", full)
     notes.write(tmp_path / "o.svg")
-    window.wait_until(lambda: "could not be started" in notes._done.accessibleName())
+    window.wait_until(lambda: "could not be started" in notes.files.fault.accessibleName())
     assert not notes.writing
 
 

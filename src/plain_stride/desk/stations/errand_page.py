@@ -5,7 +5,7 @@ from typing import Any
 
 from PySide6.QtCore import Signal
 
-from plain_stride.desk.controls.controls import Word
+from plain_stride.desk.controls.controls import Sentence, Word
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.mend_page import MendPage
 from plain_stride.errors import StrideError
@@ -13,7 +13,8 @@ from plain_stride.job.serving import Failed, Progressed, Question, Reply
 
 
 class ErrandPage(MendPage):
-    """progressed: the share done of what is being worked on, None when it is over; stop_word: stops it."""
+    """progressed: the share done of what is being worked on, None when it is over; stop_word: stops it; status: what is
+    being done, or was."""
 
     progressed = Signal(object)
     stopped_words = "stopped: nothing was changed"
@@ -21,7 +22,7 @@ class ErrandPage(MendPage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._worker, self._number = session.document.errands, 0
-        self.stop_word = Word("stop")
+        self.stop_word, self.status = Word("stop"), Sentence()
         self.stop_word.setVisible(False)
         self.stop_word.clicked.connect(self.stop)
 
@@ -59,6 +60,7 @@ class ErrandPage(MendPage):
         self.stop_word.setVisible(False)
         self.refresh()
         if isinstance(reply, Failed):
+            self.status.say("")
             self.fault.say(self.stopped_words if reply.stopped else reply.words)
         else:
             done(reply.value)

@@ -40,14 +40,14 @@ class FilesPage(ErrandPage):
         self._pixels = Choice(PIXELS, PIXELS[0], "Pixels of PNG and TIFF")
         self._dpi = Field("Pixels at dpi")
         self._thin: tuple[tuple[int, float], str] = ((-1, 0.0), "")
-        self._size, self._done = Sentence("", colour="faint"), Sentence()
+        self._size = Sentence("", colour="faint")
         self.add(self._what, self._left_out, self._sheet, self._flats, Heading("Curves"), self._grain, self._marks)
         self._verbs(("svg", "SVG…"), ("pdf", "PDF…"))
         self.add(Heading("Pixels"), self._pixels, self._dpi, self._size)
         self._verbs(("png", "PNG…"), ("tif", "TIFF…"), ("ora", "layers, OpenRaster…"))
         self.add(Heading("Figures"))
         self._verbs(("csv", "table, CSV…"), ("json", "lines, JSON…"))
-        self.add(self.stop_word, self._done, self.fault)
+        self.add(self.stop_word, self.status, self.fault)
         self._dpi.entry.setPlaceholderText("as the board")
         self._dpi.typed.connect(lambda _: self.refresh())
         self._pixels.chosen.connect(lambda _: self.refresh())
@@ -127,15 +127,11 @@ class FilesPage(ErrandPage):
             asked = Asked(Choices(by=PARTS), asked.bleed, asked.dpi, flats=asked.flats)
         wanted = WriteArt(self.session.job.path, path, asked)
         if not self.begin(
-            wanted, lambda size: self._done.say(f"**{path.name}** is written, {size / 1000:,.0f} kB.", "text")
+            wanted, lambda size: self.status.say(f"**{path.name}** is written, {size / 1000:,.0f} kB.", "text")
         ):
             return False
-        self._done.say(f"{path.name} is being written; you can go on inking.", "faint")
+        self.status.say(f"{path.name} is being written; you can go on inking.", "faint")
         return True
-
-    def stop(self) -> None:
-        super().stop()
-        self._done.say("")
 
     def choose_pixels(self, word: str) -> None:
         self._pixels.show_chosen(word)

@@ -23,13 +23,13 @@ class PaperPage(ErrandPage):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._size, self._found = Sentence("", colour="faint"), Sentence()
+        self._size = Sentence("", colour="faint")
         self.add(Heading("Out"), Sentence(OUT), self._size)
         self.add(self.verb("blue sheet, PDF…", self._ask_out, of_lines=False))
         self.add(Heading("Back"), Sentence(BACK))
         self.add(self.verb("as final art…", lambda: self._ask_back(True), of_lines=False))
         self.add(self.verb("as lines, with their widths…", lambda: self._ask_back(False), of_lines=False))
-        self.add(self.stop_word, self._found, self.fault)
+        self.add(self.stop_word, self.status, self.fault)
 
     def refresh(self) -> None:
         super().refresh()
@@ -43,16 +43,16 @@ class PaperPage(ErrandPage):
 
     def write(self, path: Path) -> None:
         """Begins to write the blue sheet."""
-        self.begin(WriteBlue(self.session.job.path, path), lambda size: self._found.say(
+        self.begin(WriteBlue(self.session.job.path, path), lambda size: self.status.say(
             f"**{path.name}** is written, {size / 1000:,.0f} kB."))  # fmt: skip
 
     def read_back(self, path: Path, final: bool) -> None:
         """Begins to bring a scan back: as final art, or as lines."""
-        self._found.say("")
+        self.status.say("")
         self.begin(ReadBack(path, self.session.job.page.size_mm), lambda back: self._take(back, path.stem, final))
 
     def _take(self, back: ScanBack, name: str, final: bool) -> None:
-        self._found.say(". ".join(f"{words[0].upper()}{words[1:]}" for words in back.words) + ".")
+        self.status.say(". ".join(f"{words[0].upper()}{words[1:]}" for words in back.words) + ".")
         if final:
             w, h = self.session.job.page.size_mm
             self.session.make("final-art", data=back.png, name=name, place=[0.0, 0.0, w, h])
@@ -61,7 +61,7 @@ class PaperPage(ErrandPage):
 
     def _lay(self, found: InksFound, name: str) -> None:
         if self.session.document.lay_import(found.wanted, f"inks of {name}") is not None:
-            self._found.say(f"{found.sentence} They are one step of undo, in part **Inks**.")
+            self.status.say(f"{found.sentence} They are one step of undo, in part **Inks**.")
 
     def _ask_out(self) -> None:
         start = self.session.job.path.with_name(f"{self.session.job.name} blue.pdf")

@@ -30,17 +30,12 @@ class SendPage(ErrandPage):
         super().__init__(session)
         self._at, self._known = 0, ((-1, -1), "")
         self._list = PlaceList("Deliveries", 7)
-        self._what, self._files, self._since, self._done = (
-            Sentence(),
-            Sentence("", colour="faint"),
-            Sentence(),
-            Sentence(),
-        )
+        self._what, self._files, self._since = Sentence(), Sentence("", colour="faint"), Sentence()
         self.add(Heading("Deliveries"), self._list, self._what, self._files, self._since)
         self.add_verbs(self.verb("into a folder…", lambda: self._ask("folder"), of_lines=False),
                        self.verb("as a zip…", lambda: self._ask("zip"), of_lines=False))  # fmt: skip
         self._delete = self.verb("take it away", self._take_away, of_lines=False)
-        self.add(self.stop_word, self._done, self.fault, Heading("Your own"))
+        self.add(self.stop_word, self.status, self.fault, Heading("Your own"))
         self.add_verbs(self.verb("open one…", self._ask_open, of_lines=False),
                        self.verb("save as JSON…", self._ask_save, of_lines=False), self._delete)  # fmt: skip
         self._list.picked.connect(self._pick)
@@ -81,25 +76,25 @@ class SendPage(ErrandPage):
 
     def _pick(self, row: int) -> None:
         self._at = row
-        self._done.say("")
+        self.status.say("")
         self.fault.say("")
         self.refresh()
 
     def deliver(self, out: Path) -> bool:
         """Begins to write the delivery in hand; whether it could be begun."""
         wanted, step = self._wanted(), self.session.job.history.head
-        self._done.say("")
+        self.status.say("")
         if not self.begin(Deliver(self.session.job.path, wanted, out), lambda made: self._told_done(made, wanted,
                           step, out)):  # fmt: skip
             return False
-        self._done.say(f"{out.name} is being written; you can go on inking.", "faint")
+        self.status.say(f"{out.name} is being written; you can go on inking.", "faint")
         return True
 
     def _told_done(self, made: Delivered, wanted: Delivery, step: int, out: Path) -> None:
         self.session.document.note_delivered(wanted.name, step, made.manifest)
         broken = f" **But:** {'; '.join(made.broken)}." if made.broken else ""
         many = counted(len(made.manifest["files"]), "file")
-        self._done.say(f"**Delivered:** {out.name}, {many}, each opened again and compared.{broken}",
+        self.status.say(f"**Delivered:** {out.name}, {many}, each opened again and compared.{broken}",
                        "red" if broken else "text")  # fmt: skip
         self.refresh()
 

@@ -22,7 +22,7 @@ def tiff_bytes(art: Art, choices: Choices, rasteriser: Rasteriser, progress: Pro
     out = io.BytesIO()
     first, *others = (_picture(one, choices, rasteriser, share_of(progress, k, len(pages)))
                       for k, (_, one) in enumerate(pages))  # fmt: skip
-    how = {"compression": "group4"} if choices.bw else {"compression": "tiff_adobe_deflate"}
+    how = {"compression": "group4" if choices.bw else "tiff_lzw"}
     for picture, (name, _) in zip((first, *others), pages, strict=True):
         picture.encoderinfo = {"tiffinfo": {PAGE_NAME: name, SOFTWARE: "Plain Stride"}} if name else {}
     first.save(out, "TIFF", save_all=bool(others), append_images=others, dpi=(art.whole.dpi, art.whole.dpi),

@@ -56,7 +56,14 @@ def test_a_leak_is_told_with_its_place_and_gap():
     (leak,) = leaks_of(found, lines, 1.0)
     assert leak.at == pytest.approx((20.0, 21.45), abs=0.05)
     assert leak.gap == pytest.approx(2.9 - 0.4, abs=0.05)
-    assert "short" in leak.lines
+    assert "short" in leak.lines and leak.area is None
+
+
+def test_how_much_a_leak_would_close_is_told_where_it_is_near():
+    a, b, c, _ = box("a", 20, 20, 40, 45)
+    lines = [a, b, c, line("short", [20, 45], [20, 22.9])]
+    (leak,) = leaks_of(flats_map(lines, ["A"], SHEET, 1.0), lines, 1.0)
+    assert leak.area == pytest.approx(20 * 25, rel=1e-3)
 
 
 def test_areas_never_lie_over_each_other_and_fill_the_sheet():

@@ -160,6 +160,13 @@ def test_what_is_inked_meanwhile_is_seen_at_once(window):
     assert max(255 - seen(window, (90, y))[1] for y in np.linspace(29.5, 30.5, 9)) > 120
 
 
+def test_ink_alone_is_shown_as_it_is_inked(window):
+    box(window)
+    hand_over(window, FINISH)
+    window.settle()
+    assert window.main_window.desk.hand_over()._sight._seen is None
+
+
 def test_flats_are_shown_coloured_joined_parted_and_named(window):
     box(window)
     box(window, (70, 20), (100, 20), (100, 60), (70, 60), (70, 20), part="Other")
@@ -174,6 +181,10 @@ def test_flats_are_shown_coloured_joined_parted_and_named(window):
     window.wait_until(lambda: station.link.known)
     looked(window)
     assert seen(window, (52, 55)) == pytest.approx((0x40, 0xA0, 0x60), abs=3)
+    press(page, "colour")
+    drag(window, (85, 40), (85, 40.1))
+    window.wait_until(lambda: station.link.known)
+    assert station.link.found.at(85, 40).colour == "#40a060"
     press(page, "join")
     drag(window, (40, 45), (85, 40))
     window.wait_until(lambda: station.link.known)

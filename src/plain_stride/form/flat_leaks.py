@@ -22,12 +22,12 @@ OVER_MM, ASIDE_MM, REACH_MM = 0.02, 0.05, 40.0
 
 @dataclass(frozen=True)
 class FlatLeak:
-    """at: the middle of the gap, mm; gap: mm of white; area: mm2 that would close, as far as REACH_MM shows it; lines:
-    on its two sides, part: of the first one."""
+    """at: the middle of the gap, mm; gap: mm of white; area: mm2 that would close, None where it goes farther than
+    REACH_MM; lines: on its two sides, part: of the first one."""
 
     at: tuple[float, float]
     gap: float
-    area: float
+    area: float | None
     lines: tuple[str, ...]
     part: str
 
@@ -55,17 +55,17 @@ def leaks_of(found: FlatsMap, bounds: Sequence[Bound], gap: float) -> tuple[Flat
             continue
         closed = _closed(tree, lines, leg)
         middle = tuple(np.rint(leg.mean(axis=0) / MOST_GAP_MM).astype(int).tolist())
-        if closed < LEAST_MM2 or middle in seen:
+        if (closed is not None and closed < LEAST_MM2) or middle in seen:
             continue
         seen.add(middle)
         x, y = leg.mean(axis=0).tolist()
         names = tuple(dict.fromkeys((known[a].line, known[b].line)))
         out.append(FlatLeak((x, y), white, closed, names, known[a].part))
-    return tuple(sorted(out, key=lambda one: -one.area))
+    return tuple(sorted(out, key=lambda one: -(one.area or np.inf)))
 
 
-def _closed(tree: Any, lines: Sequence[Any], leg: np.ndarray) -> float:
-    """mm2 of the smaller area that a leg (2, 2) parts from another one."""
+def _closed(tree: Any, lines: Sequence[Any], leg: np.ndarray) -> float | None:
+    """mm2 of the smaller area that a leg (2, 2) parts from another one; None where both go farther than REACH_MM."""
     import shapely
 
     at = leg.mean(axis=0)
@@ -77,5 +77,6 @@ def _closed(tree: Any, lines: Sequence[Any], leg: np.ndarray) -> float:
     drawn = shapely.union_all([box.boundary, closing, *near], grid_size=GRID_MM)
     faces = shapely.get_parts(shapely.polygonize([drawn]))
     sides = [at + sign * ASIDE_MM * np.array([-way[1], way[0]]) for sign in (1.0, -1.0)]
-    areas = [face.area for side in sides for face in faces if shapely.intersects_xy(face, *side)]
-    return float(min(areas, default=0.0))
+    beside = [face for side in sides for face in faces if shapely.intersects_xy(face, *side)]
+    whole = [face.area for face in beside if not shapely.intersects(face, box.exterior)]
+    return float(min(whole)) if whole else None if beside else 0.0

@@ -9,6 +9,7 @@ from plain_stride.finish.passes import LinesAway, Pass
 from plain_stride.job.art import art_of
 from plain_stride.job.final_scans import final_scans, pencil_scans
 from plain_stride.job.flats import Flats, art_flats, flats_of
+from plain_stride.job.records import FINAL_ART
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 
@@ -18,6 +19,11 @@ Progress = Callable[[float], bool]
 def passes_of(job: JobRows) -> list[Pass]:
     """The stack of finishes, the first one first."""
     return [row.told for _, row in sorted(job.rows.finishes.items(), key=lambda one: (one[1].place, one[0]))]
+
+
+def differs_from_ink(job: JobRows) -> bool:
+    """Whether the finished art is more than black and white ink: named inks, finishes, scans that are final art."""
+    return bool(job.rows.inks or job.rows.finishes or any(row.kind == FINAL_ART for row in job.rows.pencils.values()))
 
 
 def finished_art(

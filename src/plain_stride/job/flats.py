@@ -244,7 +244,8 @@ def told_flats(found: Flats) -> dict[str, Any]:
         "units": "mm",
         "areas": [_told(one) for one in found.flats],
         "leaks": [{"x": round(one.at[0], 3), "y": round(one.at[1], 3), "gap": round(one.gap, 3),
-                   "area_mm2": round(one.area, 2), "lines": list(one.lines)} for one in found.leaks],
+                   "area_mm2": None if one.area is None else round(one.area, 2), "lines": list(one.lines)}
+                  for one in found.leaks],
         "lost": list(found.lost),
     }  # fmt: skip
 

@@ -9,6 +9,7 @@ from PySide6.QtGui import QImage, QPainter
 from plain_stride.desk.sheet.context import SheetContext
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.desk.workers.finished_seen import FinishedSeen, SeenFinished
+from plain_stride.job.finished import differs_from_ink
 
 INKED, FINISHED, FLATS = SIGHTS = ("as inked", "finished", "with flats")
 WAIT_MS, MOST_PX, FEW_LINES = 60, 4_000_000, 40
@@ -52,6 +53,8 @@ class FinishSight:
 
     def paint(self, painter: QPainter, view: BoardView) -> None:
         if self.shows == INKED or not self._at_work:
+            return
+        if self.shows == FINISHED and not differs_from_ink(self._context.session.job):
             return
         self._ratio = painter.device().devicePixelRatio()
         wanted = self._wanted(view)

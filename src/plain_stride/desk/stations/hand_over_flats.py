@@ -6,12 +6,13 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import Signal
 
+from plain_stride.colour import checked_colour
 from plain_stride.desk.controls.controls import Field, Heading, Sentence
 from plain_stride.desk.controls.file_dialogs import ask_new_file
 from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.flats_link import FlatsLink
 from plain_stride.desk.session.session import Session
-from plain_stride.desk.sheet.tools.flats import JoinFlats, PickFlat, SplitFlat
+from plain_stride.desk.sheet.tools.flats import ColourFlat, JoinFlats, PickFlat, SplitFlat
 from plain_stride.desk.stations.errand_page import ErrandPage
 from plain_stride.desk.stations.mend_page import Make, mm_of
 from plain_stride.desk.workers.hand_over_errands import WriteFlats
@@ -36,10 +37,11 @@ class FlatsPage(ErrandPage):
         self._bridge, self._spread = Field("Gaps bridged to"), Field("Under the lines by")
         self._colour = Field("Colour, #rrggbb")
         self._leaks = PlaceList("Where areas leak", 4)
-        self._leak = -1
-        pick, join, split = self.tool_words("take in hand", "join", "part by a line")
+        self._leak, self._last = -1, ""
+        pick, lay, join, split = self.tool_words("take in hand", "colour", "join", "part by a line")
         self.add(Heading("Flats"), self._says, self._bridge, self._spread)
-        self.add_verbs(pick, join, split)
+        self.add_verbs(pick, lay, join)
+        self.add(split)
         self.add(self._what, self._colour)
         self._name = self.verb("of the part in hand", self._name_it, of_lines=False)
         self._clear = self.verb("as it was found", self._clear_it, of_lines=False)
@@ -60,6 +62,7 @@ class FlatsPage(ErrandPage):
         """What makes each of its tools, by what it is called."""
         return {
             "flat": lambda: PickFlat(self._take_in_hand),
+            "colour": lambda: ColourFlat(lambda at: self.tried(lambda: self._lay_colour(at))),
             "join": lambda: JoinFlats(lambda a, b: self.tried(lambda: self._join(a, b))),
             "part": lambda: SplitFlat(self._split),
         }
@@ -100,6 +103,15 @@ class FlatsPage(ErrandPage):
         one = found.at(*at.tolist()) if found is not None else None
         self._link.pick(one.id if one is not None else "")
 
+    def _lay_colour(self, at: np.ndarray) -> None:
+        """Gives the area that was pressed the colour that was typed last."""
+        if not self._link.known:
+            raise JobError("the areas are still looked for: press again in a moment")
+        self._take_in_hand(at)
+        if not self._last:
+            raise JobError("type a colour first: take an area in hand, and give it one")
+        self._say(colour=self._last)
+
     def _flat(self) -> Flat:
         one = self._link.in_hand()
         if one is None or not self._link.known:
@@ -123,7 +135,8 @@ class FlatsPage(ErrandPage):
         return self._link.found.map.areas[one.areas[0]].bounds
 
     def _paint(self, text: str) -> None:
-        self._say(colour=text.strip())
+        self._last = checked_colour(text.strip())
+        self._say(colour=self._last)
 
     def _name_it(self) -> None:
         self._say(part=self.session.now.part)

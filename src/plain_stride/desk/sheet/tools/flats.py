@@ -29,6 +29,12 @@ class PickFlat(SheetTool):
         self._picked(event.mm)
 
 
+class ColourFlat(PickFlat):
+    """picked: gets a place (2,) mm of each area that is pressed."""
+
+    words = "**Colour:** press areas: each takes the colour that was typed last. Esc ends it."
+
+
 class JoinFlats(TwoEndsTool):
     """joined: gets two places (2,) mm."""
 

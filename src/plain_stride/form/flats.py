@@ -175,7 +175,9 @@ def _map(
     number = np.full(len(faces) + 1, -1)
     number[shown] = np.arange(len(shown))
     sides = np.where(sides >= 0, number[group[np.maximum(sides, 0)]], -1)
-    whole = [faces[k] if (group == k).sum() == 1 else shapely.union_all(faces[group == k]) for k in shown.tolist()]
+    ranked = np.argsort(group, kind="stable")
+    together = np.split(ranked, np.searchsorted(group[ranked], shown)[1:]) if len(shown) else []
+    whole = [faces[some[0]] if len(some) == 1 else shapely.union_all(faces[some]) for some in together]
     edge = np.zeros(len(shown), bool)
     at_edge = sides[source == SHEET]
     edge[at_edge[at_edge >= 0]] = True
@@ -234,23 +236,35 @@ def _keys(a: np.ndarray, b: np.ndarray) -> np.ndarray:
 
 
 def _merged(faces: np.ndarray, sides: np.ndarray, long: np.ndarray) -> np.ndarray:
-    """(n,) the face that each belongs to: itself, or, for a sliver, the one along its longest edge."""
+    """(n,) the face that each belongs to: itself, or, for a sliver, the one along its longest edge. n log n in the
+    pieces."""
     import shapely
 
-    group = np.arange(len(faces))
     area = shapely.area(faces)
     thin = (area < LEAST_MM2) | (2.0 * area < SLIVER_MM * shapely.length(faces))
     between = (sides >= 0).all(axis=1) & (sides[:, 0] != sides[:, 1])
+    both = np.vstack([sides[between], sides[between][:, ::-1]])
+    order = np.argsort(both[:, 0], kind="stable")
+    other, shared = both[order, 1], np.tile(long[between], 2)[order]
+    starts = np.searchsorted(both[order, 0], np.arange(len(faces) + 1))
+    group = np.arange(len(faces))
     for k in np.flatnonzero(thin)[np.argsort(area[thin], kind="stable")].tolist():
-        mine = np.flatnonzero(between & (sides == k).any(axis=1))
-        if not len(mine):
-            continue
-        other = sides[mine].sum(axis=1) - k
-        shared = np.bincount(other, long[mine])
-        to = group[int(shared.argmax())]
-        if to != group[k]:
-            group[group == group[k]] = to
+        mine = slice(starts[k], starts[k + 1])
+        beside, which = np.unique(other[mine], return_inverse=True)
+        if len(beside):
+            longest = int(beside[np.bincount(which, shared[mine]).argmax()])
+            group[_root(group, k)] = _root(group, longest)
+    while (group != group[group]).any():
+        group = group[group]
     return group
+
+
+def _root(group: np.ndarray, k: int) -> int:
+    """The face that all of a group belong to so far."""
+    while group[k] != k:
+        group[k] = group[group[k]]
+        k = int(group[k])
+    return k
 
 
 def _parts(

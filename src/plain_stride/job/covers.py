@@ -56,6 +56,18 @@ class Covers:
         lines = [key for key, line in self._job.rows.lines.items() if line.part == part]
         return self._cover(part, self._job.rows.parts[part], [self._shapes[key] for key in self._outer(lines)])
 
+    def of_all(self) -> dict[str, Cover]:
+        """The covers of all parts that are shown, on or off, by their keys; parts that enclose nothing are left out."""
+        parts = [part.id for part in self._job.parts() if not part.hidden]
+        lines: dict[str, list[str]] = {part: [] for part in parts}
+        for key, line in self._job.rows.lines.items():
+            if line.part in lines:
+                lines[line.part].append(key)
+        rows = self._job.rows.parts
+        found = {part: self._cover(part, rows[part], [self._shapes[key] for key in self._outer(lines[part])])
+                 for part in parts}  # fmt: skip
+        return {part: cover for part, cover in found.items() if cover is not None}
+
     def _outer(self, lines: list[str]) -> list[str]:
         return [key for key in lines if self._job.rows.lines[key].role == "outer"]
 

@@ -4,6 +4,7 @@ from typing import Any
 from weakref import WeakKeyDictionary
 
 from plain_stride.finish.art import Art
+from plain_stride.job.covers import Covers
 from plain_stride.job.finished import finished_art
 from plain_stride.job.flats import Flats, flats_of
 from plain_stride.job.rows import JobRows
@@ -16,10 +17,14 @@ class FinishedKeeper:
     def __init__(self) -> None:
         self._version = -1
         self._kept: dict[object, Any] = {}
+        self._covers: Covers | None = None
 
     def flats(self, job: JobRows, shapes: Shapes) -> Flats:
         """The map with its leaks."""
-        return self._once(job, "flats", lambda: flats_of(job, shapes))
+        # Covers know themselves which of them are others now.
+        self._covers = self._covers or Covers(job, shapes)
+        covers = self._covers
+        return self._once(job, "flats", lambda: flats_of(job, shapes, covers=covers))
 
     def art(self, job: JobRows, shapes: Shapes, plain: bool, flats: bool) -> Art:
         """The art of the sheet and its bleed, as `finished.finished_art` has it."""

@@ -16,13 +16,12 @@ from plain_stride.job.hand_over_records import COLOUR, CUT, FlatRecord
 from plain_stride.job.inks import hand_over_of
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.thin_lines import thin_width
 from plain_stride.lines.shape import Shape
 
 NO_BOUNDS = ("texture", "halo")
 """Roles of lines that bound no area."""
 OUTER = "outer"
-THIN_SHARE = 10.0
-"""Percentile of a line's half-widths by which its ink is thin."""
 ALIKE, LEAST_ALIKE = 0.5, 0.34
 """Of the lines round an area, how many are those of a kept one where it is surely it, and where it may be."""
 PALE, CHROMA, TURN_DEG = 82.0, 30.0, 137.508
@@ -68,23 +67,28 @@ class Flats:
         return [of.get(k) for k in self.map.at(points).tolist()]
 
 
-def flats_of(job: JobRows, shapes: Shapes, gap: float | None = None, with_leaks: bool = True) -> Flats:
-    """The map as the drawing and what the inker said make it. gap: mm that is bridged, None as the job has it."""
+def flats_of(
+    job: JobRows, shapes: Shapes, gap: float | None = None, with_leaks: bool = True, covers: Covers | None = None
+) -> Flats:
+    """The map as the drawing and what the inker said make it. gap: mm that is bridged, None as the job has it; covers:
+    of this job, where somebody keeps them."""
+    covers = covers or Covers(job, shapes)
     set_ = hand_over_of(job)
     bridge = set_.bridge if gap is None else gap
-    bounds, size, bleed = bounds_of(job, shapes), job.page.size_mm, edges_of(job).bleed
+    bounds, size, bleed = bounds_of(job, shapes, covers), job.page.size_mm, edges_of(job).bleed
     sheet = (-bleed, -bleed, size[0] + bleed, size[1] + bleed)
     cuts = [np.array(row.places) for row in job.rows.flats.values() if row.kind == CUT]
     order = [part.id for part in job.parts()]
-    found = flats_map(bounds, order, sheet, bridge, cuts, regions_of(job, shapes))
+    regions = {part: cover.area for part, cover in covers.of_all().items()}
+    found = flats_map(bounds, order, sheet, bridge, cuts, regions)
     flats, lost = _said(job, found)
     leaks = leaks_of(found, bounds, bridge) if with_leaks else ()
     return Flats(found, flats, lost, tuple(one for one in leaks if not _is_meant(job, one)))
 
 
-def bounds_of(job: JobRows, shapes: Shapes) -> list[Bound]:
+def bounds_of(job: JobRows, shapes: Shapes, covers: Covers) -> list[Bound]:
     """What bounds areas: lines that are seen, but for textures, halos and strokes of tones; edges of blacks; frames."""
-    covers, shown = Covers(job, shapes), {part.id: part for part in job.parts() if not part.hidden}
+    shown = {part.id: part for part in job.parts() if not part.hidden}
     out: list[Bound] = []
     for key in job.ink_ids():
         row = job.inked_rows()[key]
@@ -98,7 +102,7 @@ def bounds_of(job: JobRows, shapes: Shapes) -> list[Bound]:
         line = job.rows.lines[key]
         if not line.draft and line.role not in NO_BOUNDS:
             shape = shapes[key]
-            half = float(np.percentile(shape.body.full, THIN_SHARE)) / 2.0
+            half = thin_width(shape) / 2.0
             out += [Bound(key, part.id, points, half, line.role == OUTER)
                     for points in _seen(shape, covers, part.id)]  # fmt: skip
     for k, frame in frames_of(job).items():
@@ -106,13 +110,6 @@ def bounds_of(job: JobRows, shapes: Shapes) -> list[Bound]:
         ring = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]])
         out.append(Bound(f"frame {k}", "", ring, 0.0, False))
     return out
-
-
-def regions_of(job: JobRows, shapes: Shapes) -> dict[str, Any]:
-    """What each shown part goes round by its outer lines, hidden ones among them, by its key."""
-    covers = Covers(job, shapes)
-    found = {part.id: covers.of(part.id) for part in job.parts() if not part.hidden}
-    return {key: cover.area for key, cover in found.items() if cover is not None}
 
 
 def _seen(shape: Shape, covers: Covers, part: str) -> list[np.ndarray]:

@@ -84,8 +84,8 @@ def crossed(count: int) -> list[dict]:
     return out[:count]
 
 
-def _whole(path: Path, lines: list[dict], changed: bool, what: str = "") -> float:
-    """Seconds of all checks from nothing."""
+def lay(path: Path, lines: list[dict]) -> None:
+    """A new job of such lines."""
     far = max(float(one["points"].max()) for one in lines) + 10.0
     new_job(path, Page((far, far), 600.0))
     told = {
@@ -98,6 +98,11 @@ def _whole(path: Path, lines: list[dict], changed: bool, what: str = "") -> floa
     with opened(path, write=True) as (job, store):
         shapes = Shapes(job, store)
         store.commit(make_all(job, shapes, import_changes(told, standard_nibs()["3"]), "page").commit)
+
+
+def _whole(path: Path, lines: list[dict], changed: bool, what: str = "") -> float:
+    """Seconds of all checks from nothing."""
+    lay(path, lines)
     # Memory is that of a process which does nothing else.
     with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as alone:
         return alone.submit(_proofed, path, changed, what).result()

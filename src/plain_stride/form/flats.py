@@ -196,7 +196,7 @@ def _joined(pieces: np.ndarray, source: np.ndarray, many: int) -> np.ndarray:
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
-    ends = np.array([shapely.get_coordinates(piece)[[0, -1]] for piece in pieces]).reshape(-1, 2)
+    ends = np.stack([_nth(pieces, 0), _nth(pieces, -1)], axis=1).reshape(-1, 2)
     _, node = np.unique(np.rint(ends / GRID_MM).astype(np.int64), axis=0, return_inverse=True)
     a, b = node.reshape(-1, 2).T
     graph = coo_matrix((np.ones(len(a)), (a, b)), (len(ends), len(ends)))
@@ -211,8 +211,7 @@ def _sides(pieces: np.ndarray, faces: np.ndarray) -> np.ndarray:
     """(n, 2) the faces on the two sides of each piece, -1 where there is none."""
     import shapely
 
-    first = np.array([shapely.get_coordinates(piece)[:2] for piece in pieces]).reshape(-1, 2, 2)
-    keys = _keys(first[:, 0], first[:, 1])
+    keys = _keys(_nth(pieces, 0), _nth(pieces, 1))
     rings, face = shapely.get_rings(faces, return_index=True)
     points, ring = shapely.get_coordinates(rings, return_index=True)
     same = ring[1:] == ring[:-1]
@@ -223,6 +222,14 @@ def _sides(pieces: np.ndarray, faces: np.ndarray) -> np.ndarray:
     found = keys[rank][at] == segments if len(keys) else np.zeros(len(segments), bool)
     for k, one in zip(rank[at[found]].tolist(), owner[found].tolist(), strict=True):
         out[k, 0 if out[k, 0] < 0 else 1] = one
+    return out
+
+
+def _nth(pieces: np.ndarray, n: int) -> np.ndarray:
+    """(k, 2) the nth point of each piece."""
+    import shapely
+
+    out: np.ndarray = shapely.get_coordinates(shapely.get_point(pieces, n))
     return out
 
 
@@ -284,7 +291,8 @@ def _parts(
 
     owner = np.array([bounds[k].part if k >= 0 else "" for k in source.tolist()], dtype=object)
     owner[source == BRIDGE] = _of_bridges(pieces, owner, source)
-    inside = {part: _enclosed(sides, owner == part, len(areas)) for part in order}
+    ways = _Ways(sides, len(areas))
+    inside = {part: ways.enclosed(owner == part) for part in order}
     x, y = shapely.get_coordinates(shapely.point_on_surface(list(areas))).T
     for part, region in regions.items():
         shapely.prepare(region)
@@ -317,18 +325,29 @@ def _of_bridges(pieces: np.ndarray, owner: np.ndarray, source: np.ndarray) -> li
     return out
 
 
-def _enclosed(sides: np.ndarray, walls: np.ndarray, many: int) -> np.ndarray:
-    """(many,) which areas cannot be reached from outside without crossing a wall. Outside is one more area."""
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
+class _Ways:
+    """The ways from area to area over their bounds, sorted once for all parts. Outside is one more area."""
 
-    if not walls.any():
-        return np.zeros(many, bool)
-    ways = sides[~walls]
-    ways = np.where(ways < 0, many, ways)
-    graph = coo_matrix((np.ones(len(ways)), (ways[:, 0], ways[:, 1])), (many + 1, many + 1))
-    _, label = connected_components(graph, directed=False)
-    return np.asarray(label[:many] != label[many])
+    def __init__(self, sides: np.ndarray, many: int) -> None:
+        self._many = many
+        ways = np.where(sides < 0, many, sides)
+        self._rank = np.argsort(ways[:, 0], kind="stable")
+        self._to = ways[self._rank, 1].astype(np.int32)
+        self._starts = np.searchsorted(ways[self._rank, 0], np.arange(many + 2))
+
+    def enclosed(self, walls: np.ndarray) -> np.ndarray:
+        """(many,) which areas cannot be reached from outside without crossing a wall. walls: (n,) of the bounds."""
+        from scipy.sparse import csr_matrix
+        from scipy.sparse.csgraph import connected_components
+
+        if not walls.any():
+            return np.zeros(self._many, bool)
+        open_ = ~walls[self._rank]
+        starts = np.concatenate([[0], np.cumsum(open_)])[self._starts].astype(np.int32)
+        to = self._to[open_]
+        graph = csr_matrix((np.ones(len(to)), to, starts), (self._many + 1, self._many + 1))
+        _, label = connected_components(graph, directed=False)
+        return np.asarray(label[: self._many] != label[self._many])
 
 
 def _votes(

@@ -192,7 +192,6 @@ def _map(
 
 def _joined(pieces: np.ndarray, source: np.ndarray, many: int) -> np.ndarray:
     """(many,) a number for each bound that it shares with those it hangs together with."""
-    import shapely
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 

@@ -1,5 +1,6 @@
 """Every test has folders of its own for settings, data and logs, and no display."""
 
+import fcntl
 import os
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -11,6 +12,7 @@ import pytest
 from hypothesis import settings
 
 from plain_stride.board.page import Page
+from plain_stride.demo.job import make_demo
 from plain_stride.hand.pull import Pull
 from plain_stride.job.changes import make
 from plain_stride.job.job import Job
@@ -76,6 +78,19 @@ def samples_along(points, seconds=1.0, n=160, pressure=0.5) -> np.ndarray:
     at = s[-1] * u**3 * (10 - 15 * u + 6 * u * u)
     xy = np.column_stack([np.interp(at, s, p[:, k]) for k in (0, 1)])
     return np.column_stack([xy, np.full(n, pressure), u * seconds, np.full(n, np.nan)])
+
+
+@pytest.fixture(scope="session")
+def drawn_demo(tmp_path_factory) -> Path:
+    """The demo, drawn once for all tests, however many processes run them: to be copied, or read."""
+    base = tmp_path_factory.getbasetemp()
+    path = (base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "the demo" / "Lock keeper.stride"
+    path.parent.mkdir(exist_ok=True)
+    with open(path.with_suffix(".lock"), "w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not path.exists():
+            make_demo(path)
+    return path
 
 
 @pytest.fixture

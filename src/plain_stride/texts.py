@@ -20,3 +20,11 @@ def shortened(text: str, most: int = 600) -> str:
 def counted(n: int, one: str, many: str = "") -> str:
     """A number of things in words: '1 line', '2 lines'. many: where an s is not enough."""
     return f"{n:,} {one if n == 1 else many or one + 's'}"
+
+
+def time_words(seconds: float) -> str:
+    """As people say it: 40 s, 12 min, 2 h 5 min."""
+    if seconds < 90.0:
+        return f"{seconds:.0f} s"
+    hours, minutes = divmod(round(seconds / 60.0), 60)
+    return f"{minutes} min" if not hours else f"{hours} h {minutes} min" if minutes else f"{hours} h"

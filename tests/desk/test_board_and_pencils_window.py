@@ -13,7 +13,7 @@ from plain_stride.desk.sheet.tools.placing import CornersTool
 from plain_stride.job.areas import areas_of
 from plain_stride.job.art import drafts_of
 from plain_stride.job.board_facts import edges_of, frames_of, sheet_of, target_of
-from plain_stride.job.records import FILL, NO_NEED
+from plain_stride.job.pencil_records import FILL, NO_NEED
 from plain_stride.pencils.scanner import SOFT, scan
 from tests.desk.test_window import press, said, type_into, verb
 

@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from plain_stride.board.page import Page
-from plain_stride.demo.job import demo_path, ensure_demo, examples
+from plain_stride.demo.job import demo_path, examples
 from plain_stride.desk import main_window as window_room
 from plain_stride.desk.controls.controls import Word
 from plain_stride.desk.opening_sheet import JobCard, OpeningSheet
@@ -22,17 +22,10 @@ from plain_stride.pencils.scanner import scan
 KEY, LEFT, NONE = Qt.Key, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
 
-@pytest.fixture(scope="session")
-def demo_file(tmp_path_factory):
-    """The demo, drawn once for all tests here."""
-    path = tmp_path_factory.mktemp("demo") / "Lock keeper.stride"
-    return ensure_demo(path)
-
-
 @pytest.fixture
-def on_demo(window_on, demo_file):
+def on_demo(window_on, drawn_demo):
     demo_path().parent.mkdir(parents=True, exist_ok=True)
-    shutil.copy(demo_file, demo_path())
+    shutil.copy(drawn_demo, demo_path())
     return window_on(demo_path())
 
 
@@ -178,13 +171,13 @@ def test_the_jobs_to_try_things_on_are_what_they_say():
         assert len(read_job(job).lines) > 60
 
 
-def test_every_line_of_the_demo_that_meets_another_is_closed(demo_file):
+def test_every_line_of_the_demo_that_meets_another_is_closed(drawn_demo):
     """Between ends that meet there is ink: the share of such ends that touch other ink, by an independent library."""
     import shapely
 
     from plain_stride.job.shapes import Shapes
 
-    with opened(demo_file) as (job, store):
+    with opened(drawn_demo) as (job, store):
         shapes = Shapes(job, store)
         ink = {
             k: shapely.unary_union([shapely.Polygon(r).buffer(0) for r in shapes[k].smooth_rings])

@@ -218,12 +218,6 @@ def _written(tmp_path, change):
     return path
 
 
-@pytest.mark.parametrize("name", ["log", "order", "forecast", "practice"])
-def test_what_is_not_there_yet_says_so(name, capsys):
-    assert cli.main([name, "x.stride"]) == 2
-    assert "is not in this version" in capsys.readouterr().err
-
-
 @pytest.mark.parametrize(("n", "words"), [(0, "0 lines"), (1, "1 line"), (2, "2 lines"), (1234, "1,234 lines")])
 def test_plurals(n, words):
     assert counted(n, "line") == words

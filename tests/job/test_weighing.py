@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 
 from plain_stride.cli import main
-from plain_stride.demo.job import make_demo
 from plain_stride.errors import StrideError
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import opened
@@ -215,11 +214,10 @@ def test_while_a_worker_weighs_lines_keep_what_they_had(open_job, disc):
     assert open_job.shapes.weighing.take(answer, {}) == []
 
 
-def test_with_roles_unset_hardly_anything_changes(tmp_path):
+def test_with_roles_unset_hardly_anything_changes(drawn_demo):
     """The demo's own roles, true by construction, against those that the drawing tells; depths kept. Details and texture
     are the inker's word: they are kept as well."""
-    make_demo(tmp_path / "demo.stride")
-    with opened(tmp_path / "demo.stride") as (job, store):
+    with opened(drawn_demo) as (job, store):
         scene = Shapes(job, store).weighing.now().scene
         told = weighed(scene, job.plan)
         from dataclasses import replace
@@ -401,10 +399,9 @@ def test_the_form_of_a_line_that_nobody_has_weighed_is_on_its_convex_side(open_j
     assert told == fresh.weighing.form_side(disc)
 
 
-def test_bands_come_up_to_the_width_on_the_demo(tmp_path):
+def test_bands_come_up_to_the_width_on_the_demo(drawn_demo):
     """The strip stacks what each rule adds; what slope and smoothing make of it is small for most of the length."""
-    make_demo(tmp_path / "demo.stride")
-    with opened(tmp_path / "demo.stride") as (job, store):
+    with opened(drawn_demo) as (job, store):
         whole = Shapes(job, store).weighing.now()
     places, seen = whole.scene.known.places, ~whole.scene.known.hidden
     total = sum(whole.bands.values()) + whole.guarantees

@@ -14,6 +14,7 @@ from plain_stride.cli import (
     hand_over_command,
     job_commands,
     line_commands,
+    log_command,
     pencil_commands,
     proof_command,
     tone_command,
@@ -22,14 +23,14 @@ from plain_stride.cli import (
 from plain_stride.cli.telling import refuse
 from plain_stride.errors import StrideError
 
-NOT_YET = ("log", "order", "forecast", "practice")
 ROOMS = (window_commands, job_commands, pencil_commands, line_commands, tone_command, proof_command,
-         export_command, hand_over_command)  # fmt: skip
+         export_command, hand_over_command, log_command)  # fmt: skip
 
 
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> NoReturn:
-        print(f"plain-stride: {message}", file=sys.stderr)
+        unknown = any(words in message for words in ("invalid choice", "unrecognized arguments"))
+        print(f"plain-stride: {message}{': that is not in this version' if unknown else ''}", file=sys.stderr)
         sys.exit(2)
 
 
@@ -48,8 +49,6 @@ def run() -> None:
 
 def main(argv: list[str]) -> int:
     """Does one command; gives the exit status. Nothing but a wrong use of the command raises SystemExit."""
-    if argv and argv[0] in NOT_YET:
-        return refuse(2, f"'{argv[0]}' is not in this version")
     arguments = _parser().parse_args(argv)
     work: Callable[[argparse.Namespace], int | None] = arguments.work
     try:

@@ -3,6 +3,7 @@
 import itertools
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,7 @@ import platformdirs
 
 from plain_stride.board.page import Page
 from plain_stride.demo.draw import SceneLine, Thing
+from plain_stride.demo.evenings import Evenings
 from plain_stride.demo.meeting import Ends, ends_of, pulled_through
 from plain_stride.demo.scene import SIZE_MM, crosses, guides, scene, seen
 from plain_stride.demo.small import FIGURE_NAME, FRAMES_NAME, make_figure, make_frames
@@ -22,8 +24,10 @@ from plain_stride.hand.nib import Nib
 from plain_stride.hand.pull import Pull, View
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.changes import Made, make, make_all
+from plain_stride.job.commit import as_kept
 from plain_stride.job.job import Job
 from plain_stride.job.job_files import new_job, opened
+from plain_stride.job.kept import PullRow
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.store import Store
 from plain_stride.job.whole_files import made_whole
@@ -38,6 +42,12 @@ BLEED_MM, MARGIN_MM = 3.0, 8.0
 SCANNED = Scanning(passes=2, wander_mm=0.24, broken=0.15, overrun_mm=1.2)
 BEYOND_MM = 1.5
 FREE_ROLES = ("detail", "texture")
+NOTES: tuple[dict[str, Any], ...] = (
+    {"words": "Light from the lock lamp: undersides and the far side of the coat heavy.", "rule": "light"},
+    {"words": "The heron stays calm: long feathers from the elbow, no hatching.", "part": "Heron"},
+    {"words": "Leave the water open here, the almanac's title lies over it.", "at": [40.0, 150.0]},
+)
+DUE_IN, EVENING_H = timedelta(days=4), 1.5
 ENLARGED = ((10.0, 6.0), (22.0, 3.0))
 """Things below so many mm are inked so much enlarged."""
 MARK_AFTER = 5
@@ -80,6 +90,7 @@ class _Drawing:
     def __init__(self, job: Job, store: Store, finished: bool) -> None:
         self._job, self._store, self._finished = job, store, finished
         self._shapes, self._nibs = Shapes(job, store), job.nibs()
+        self._clock = Evenings(datetime.now().astimezone(), SEED)
 
     def draw(self) -> None:
         things = scene()
@@ -97,6 +108,9 @@ class _Drawing:
         if laid:
             self._do_all(laid, "tones")
         self._do("plan", plan="Standard", light=LANTERN, share=SHARE, base=BASE_MM)
+        self._do_all([("note", note) for note in NOTES], "notes")
+        due = datetime.now().astimezone().replace(microsecond=0) + DUE_IN
+        self._do("schedule", deadline=due.isoformat(), hours=EVENING_H, days=list(range(7)))
 
     def _pencils(self, things: list[Thing]) -> None:
         lines = [line.points for thing in seen(things) for line in thing.lines]
@@ -143,8 +157,10 @@ class _Drawing:
         self._keep(make_all(self._job, self._shapes, wanted, words))
 
     def _keep(self, made: Made) -> None:
-        if made.commit is not None:
-            self._store.commit(replace(made.commit, fits=self._shapes.fresh_fits()))
+        if made.commit is not None and made.commit.step is not None:
+            took = sum(float(row.made().samples[-1, 3]) for row in made.commit.kept if isinstance(row, PullRow))
+            step = replace(made.commit.step, made=as_kept(self._clock.after(took)))
+            self._store.commit(replace(made.commit, step=step, fits=self._shapes.fresh_fits()))
 
 
 def _pulled(points: np.ndarray, line: SceneLine, seed: list[int], nib: Nib) -> Pull:

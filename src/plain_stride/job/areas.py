@@ -7,7 +7,7 @@ import numpy as np
 from plain_stride.form.cover import Cover, drawn_cover
 from plain_stride.job.board_facts import frames_cover
 from plain_stride.job.job import Job
-from plain_stride.job.records import NO_NEED
+from plain_stride.job.pencil_records import NO_NEED
 from plain_stride.job.rows import JobRows
 
 

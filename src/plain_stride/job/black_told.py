@@ -11,7 +11,7 @@ from plain_stride.job.art import is_draft
 from plain_stride.job.change_context import ChangeContext, number, place_of
 from plain_stride.job.errors import JobError
 from plain_stride.job.hatch_told import lamp_told
-from plain_stride.job.records import FILL
+from plain_stride.job.pencil_records import FILL
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.job.tone_fields import GAP_MM, MOST_GAP_MM, AreasOfJob, course_told, rings_told

@@ -9,8 +9,9 @@ from typing import Any
 from plain_stride.hand.pull import Pull
 from plain_stride.job.errors import DamagedError
 from plain_stride.job.kept import ImageRow, Kept
+from plain_stride.job.pencil_records import PencilRecord
 from plain_stride.job.record_fields import Record
-from plain_stride.job.records import BlackRecord, LineRecord, PencilRecord
+from plain_stride.job.records import BlackRecord, LineRecord
 from plain_stride.job.store import Store
 from plain_stride.lines.black import Black
 from plain_stride.lines.given import Form

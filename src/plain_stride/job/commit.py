@@ -57,4 +57,9 @@ class Whole:
 
 def now() -> str:
     """The time as the file keeps it: UTC to the second."""
-    return datetime.now(UTC).isoformat(timespec="seconds")
+    return as_kept(datetime.now(UTC))
+
+
+def as_kept(time: datetime) -> str:
+    """A time, with its zone, as the file keeps it."""
+    return time.astimezone(UTC).isoformat(timespec="seconds")

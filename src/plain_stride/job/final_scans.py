@@ -3,8 +3,8 @@
 import numpy as np
 
 from plain_stride.finish.art import ArtScan
+from plain_stride.job.pencil_records import FINAL_ART, PencilRecord
 from plain_stride.job.pencil_sheets import prepared
-from plain_stride.job.records import FINAL_ART, PencilRecord
 from plain_stride.job.rows import JobRows
 from plain_stride.lines.affine import Affine
 

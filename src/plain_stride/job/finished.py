@@ -9,7 +9,7 @@ from plain_stride.finish.passes import LinesAway, Pass
 from plain_stride.job.art import art_of
 from plain_stride.job.final_scans import final_scans, pencil_scans
 from plain_stride.job.flats import Flats, art_flats, flats_of
-from plain_stride.job.records import FINAL_ART
+from plain_stride.job.pencil_records import FINAL_ART
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 

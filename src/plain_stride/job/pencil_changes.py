@@ -12,8 +12,8 @@ from plain_stride.job.change_context import ChangeContext, change, flag, line_li
 from plain_stride.job.errors import JobError
 from plain_stride.job.job import Job
 from plain_stride.job.names import MOST_LETTERS, checked_name
+from plain_stride.job.pencil_records import AREA_KINDS, FINAL_ART, AreaRecord, PassRecord, PencilRecord, checked_outline
 from plain_stride.job.pencil_sheets import SCANS
-from plain_stride.job.records import AREA_KINDS, FINAL_ART, AreaRecord, PassRecord, PencilRecord, checked_outline
 from plain_stride.pencils.cleaning import cleaning_from_row
 from plain_stride.pencils.pencil_passes import checked_stroke
 from plain_stride.pencils.picture import picture_facts

@@ -7,7 +7,7 @@ import numpy as np
 
 from plain_stride.errors import StrideError
 from plain_stride.job.job import Job
-from plain_stride.job.records import FINAL_ART, PencilRecord
+from plain_stride.job.pencil_records import FINAL_ART, PencilRecord
 from plain_stride.pencils.cleaning import cleaned
 from plain_stride.pencils.pencil_passes import drawn_passes
 from plain_stride.pencils.placing import UNIT, Placing, homography, mapped, warped

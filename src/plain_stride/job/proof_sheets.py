@@ -6,32 +6,24 @@ import json
 from collections.abc import Sequence
 from typing import Any
 
-import numpy as np
-
 from plain_stride.errors import StrideError
-from plain_stride.finish.art import Ink, box_of
-from plain_stride.finish.png import png_bytes
 from plain_stride.finish.proof_sheet import NoteRow, ProofSheet, proof_html, proof_pdf
-from plain_stride.job.art import parts_of_art
 from plain_stride.job.changes import make_all
+from plain_stride.job.ink_pictures import ink_png, inked_of, page_png
 from plain_stride.job.job import Job
-from plain_stride.job.print_seen import darkness
 from plain_stride.job.proof_mends import changes_of
 from plain_stride.job.proof_records import RemarkRecord
 from plain_stride.job.proof_told import Proof, sentence_of, told_finding
 from plain_stride.job.serving import Progress
 from plain_stride.job.shapes import Shapes
-from plain_stride.lines.boxes import Box, meet
-from plain_stride.measure import MM_PER_INCH
+from plain_stride.lines.boxes import Box
 from plain_stride.proof.finding import Finding
 from plain_stride.proof.words import TITLES, limit_words, measured_words
 
 KINDS = (".html", ".pdf", ".json", ".csv")
-PAGE_PER_MM, CROP_PER_MM, CROP_MM, MOST_AFTER, MOST_PAGE_PX = 8.0, 12.0, 14.0, 60, 9_000_000
-"""Pixels a mm of the page and of the pictures of places, which are so many mm wide; of how many notes the mend is
-shown; the largest picture of a page."""
+CROP_PER_MM, CROP_MM, MOST_AFTER = 12.0, 14.0, 60
+"""Pixels a mm of the pictures of places, which are so many mm wide; of how many notes the mend is shown."""
 COLUMNS = ("id", "kind", "severity", "x", "y", "lines", "measured", "limit", "unit", "advice", "mend")
-Inked = list[tuple[Ink, Box]]
 
 
 def proof_bytes(job: Job, shapes: Shapes, proof: Proof, kind: str, told: dict[str, Any], progress: Progress) -> bytes:
@@ -57,14 +49,13 @@ def proof_csv(found: Sequence[Finding]) -> bytes:
 
 def sheet_of(job: Job, shapes: Shapes, proof: Proof, progress: Progress) -> ProofSheet:
     """A proof with pictures. Raises StrideError where it is stopped."""
-    inked = _inked(job, shapes)
+    inked = inked_of(job, shapes)
     size = job.page.size_mm
-    per_mm = min(PAGE_PER_MM, float(np.sqrt(MOST_PAGE_PX / (size[0] * size[1]))))
-    picture = _png(inked, (0.0, 0.0, *size), per_mm)
+    picture = page_png(inked, size)
     rows = []
     for k, one in enumerate(proof.told):
         after = _mended(job, shapes, one) if k < MOST_AFTER else b""
-        rows.append(_row(k + 1, one, _png(inked, _around(one), CROP_PER_MM), after))
+        rows.append(_row(k + 1, one, ink_png(inked, _around(one), CROP_PER_MM), after))
         if not progress((k + 1) / len(proof.told)):
             raise StrideError("stopped: no sheet was written")
     words = tuple(map(_remark_words, job.rows.remarks.values()))
@@ -82,20 +73,9 @@ def _row(number: int, one: Finding, before: bytes, after: bytes) -> NoteRow:
                    one.mend.says if one.mend else "", one.at, before, after)  # fmt: skip
 
 
-def _inked(job: Job, shapes: Shapes) -> Inked:
-    """All ink back to front, with the box of each."""
-    return [((part.ink, line.seen()), box_of(line)) for part in parts_of_art(job, shapes) for line in part.lines]
-
-
 def _around(one: Finding) -> Box:
     x, y = one.at
     return x - CROP_MM / 2.0, y - CROP_MM / 2.0, x + CROP_MM / 2.0, y + CROP_MM / 2.0
-
-
-def _png(inked: Inked, box: Box, per_mm: float) -> bytes:
-    near = [ink for ink, own in inked if meet(own, box)]
-    grey = np.rint(255.0 * (1.0 - darkness(near, box, per_mm))).astype(np.uint8)
-    return png_bytes(grey, None, per_mm * MM_PER_INCH, False)
 
 
 def _mended(job: Job, shapes: Shapes, one: Finding) -> bytes:
@@ -106,6 +86,6 @@ def _mended(job: Job, shapes: Shapes, one: Finding) -> bytes:
     there = shapes.of_state(copy)
     try:
         make_all(copy, there, changes_of(one), "tried")
-        return _png(_inked(copy, there), _around(one), CROP_PER_MM)
+        return ink_png(inked_of(copy, there), _around(one), CROP_PER_MM)
     except StrideError:
         return b""

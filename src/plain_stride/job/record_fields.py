@@ -10,6 +10,7 @@ from plain_stride.hand.nib import Nib, nib_from_row
 
 FARTHEST_PLACE_MM, FARTHEST_SOURCE = measure.FARTHEST_MM * 20, 1e9
 MOST_SHARED = 4096
+Points = tuple[tuple[float, float], ...]
 
 
 class RecordError(StrideError):
@@ -73,6 +74,11 @@ def numbers(values: Any, count: int | None = None, most: float = FARTHEST_PLACE_
 def pair(values: Any) -> tuple[float, ...]:
     """Two numbers, mm. Raises RecordError."""
     return numbers(values, 2)
+
+
+def points_of(value: Any) -> Points:
+    pairs = (pair(point) for point in value)
+    return tuple((x, y) for x, y in pairs)
 
 
 def maybe_number(value: Any) -> float | None:

@@ -13,6 +13,7 @@ from plain_stride.job.commit import Commit
 from plain_stride.job.drawing_order import DrawingOrder
 from plain_stride.job.history import RowChange
 from plain_stride.job.part_order import in_front_first
+from plain_stride.job.pencil_records import PencilRecord
 from plain_stride.job.plan_record import PlanRecord
 from plain_stride.job.records import (
     RECORDS,
@@ -22,7 +23,6 @@ from plain_stride.job.records import (
     HoldRecord,
     LineRecord,
     PartRecord,
-    PencilRecord,
     Tables,
 )
 from plain_stride.job.store import Store

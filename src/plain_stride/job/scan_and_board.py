@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from plain_stride.board.page import Page
-from plain_stride.job.records import PencilRecord
+from plain_stride.job.pencil_records import PencilRecord
 from plain_stride.pencils.placing import UNIT
 
 Changes = list[tuple[str, dict[str, Any]]]

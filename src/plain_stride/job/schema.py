@@ -6,7 +6,7 @@
 from plain_stride.job.record_fields import Column
 from plain_stride.job.records import RECORDS
 
-SCHEMA_VERSION = 13
+SCHEMA_VERSION = 14
 
 BLOBS: dict[str, str] = {
     "pulls": "id TEXT PRIMARY KEY, samples BLOB NOT NULL, nib TEXT NOT NULL, scale REAL NOT NULL, turn REAL NOT NULL,"
@@ -123,6 +123,13 @@ UPDATES: dict[int, tuple[str, ...]] = {
         "CREATE TABLE deliveries (id TEXT PRIMARY KEY, name TEXT, told TEXT)",
         "CREATE TABLE hand_over (id TEXT PRIMARY KEY, bridge REAL, spread REAL, step REAL)",
         DELIVERED,
+    ),
+    13: (
+        "CREATE TABLE notes (id TEXT PRIMARY KEY, words TEXT, made TEXT, x_mm REAL, y_mm REAL, line TEXT, part TEXT,"
+        " rule TEXT)",
+        "CREATE TABLE work_order (id TEXT PRIMARY KEY, school TEXT, sequence TEXT, aside TEXT, splits TEXT,"
+        " first TEXT)",
+        "CREATE TABLE schedule (id TEXT PRIMARY KEY, deadline TEXT, hours REAL, days TEXT)",
     ),
 }
 """What brings a file of a schema to the next one."""

@@ -16,8 +16,8 @@ from plain_stride.job.errands import ReadMiddle, ReadPencils
 from plain_stride.job.history import RowChange
 from plain_stride.job.own_pressure import own_widths
 from plain_stride.job.pencil_reading import draft_changes, lines_from_json, reading_from_json, sure_lines
+from plain_stride.job.pencil_records import PencilRecord
 from plain_stride.job.pencils_and_ink import coverage_of, lost_places_from_json
-from plain_stride.job.records import PencilRecord
 from plain_stride.job.serving import Answered, Failed, Progressed, Reply
 from plain_stride.pencils.coverage import Coverage
 from plain_stride.pencils.lost import LostPlace

@@ -57,5 +57,11 @@ WORDS = {
     "tone-set": "tone laid anew", "tone-apart": "tone taken apart",
     "tone-delete": "tone taken away", "tones": "tones laid", "speed-lines": "speed lines laid",
     "texture": "texture laid", "plane": "plane given its grey", "go-on": "next strokes laid",
+    "note": "note left", "note-set": "note altered", "note-delete": "notes taken away", "notes": "notes left",
+    "order": "order of work chosen", "step-aside": "step set aside or taken up", "step-split": "step parted",
+    "schedule": "deadline and hours set", "ink": "ink changed", "recolour": "ink laid", "darker": "lines made darker",
+    "finishes": "finishes laid", "flat": "flat chosen", "flat-split": "flats parted", "flat-clear": "flats as found",
+    "delivery": "delivery kept", "delivery-delete": "delivery taken away", "ink-delete": "ink taken away",
+    "hand-over": "bridges, spread and step set", "final-art": "scan laid as final art",
 }  # fmt: skip
 """By the words that a step was made with."""

@@ -8,7 +8,7 @@ from plain_stride.desk.look.theme import sheet_color
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.job.areas import areas_of
-from plain_stride.job.records import AGAIN
+from plain_stride.job.pencil_records import AGAIN
 from plain_stride.render.paths import polygon
 
 PALE, STRONG, THIN_PX, THICK_PX = 0.10, 0.22, 1.4, 2.6

@@ -10,7 +10,7 @@ from plain_stride.desk.sheet.view import BoardView
 from plain_stride.job.areas import areas_of
 from plain_stride.job.board_facts import edges_of, frames_of
 from plain_stride.job.job import Job
-from plain_stride.job.records import FILL, NO_NEED
+from plain_stride.job.pencil_records import FILL, NO_NEED
 from plain_stride.render.paths import polygon
 
 RULER_STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)

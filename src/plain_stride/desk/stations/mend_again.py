@@ -10,7 +10,7 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.tools.drawing import LoopTool
 from plain_stride.desk.stations.mend_page import Make, MendPage
 from plain_stride.job.areas import Area, areas_of
-from plain_stride.job.records import AGAIN
+from plain_stride.job.pencil_records import AGAIN
 from plain_stride.texts import counted
 
 LOOP = "**Mark:** draw round what is to be drawn again. Esc ends it."

@@ -15,7 +15,7 @@ from plain_stride.desk.sheet.tools.pencil import PencilTool
 from plain_stride.desk.stations.base import Page
 from plain_stride.job.areas import areas_of
 from plain_stride.job.board_facts import sheet_of, target_of
-from plain_stride.job.records import FILL, NO_NEED
+from plain_stride.job.pencil_records import FILL, NO_NEED
 from plain_stride.pencils.read.reading import Reading
 from plain_stride.pencils.read.undecided import Place
 from plain_stride.texts import counted

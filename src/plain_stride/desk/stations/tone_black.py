@@ -11,7 +11,8 @@ from plain_stride.desk.sheet.tools.drawing import LoopTool, PointTool
 from plain_stride.desk.stations.mend_page import Make, MendPage, field_with, mm_of
 from plain_stride.desk.stations.tone_words import tone_in_hand
 from plain_stride.job.areas import areas_of
-from plain_stride.job.records import BLACK, FILL, HALO
+from plain_stride.job.pencil_records import FILL
+from plain_stride.job.records import BLACK, HALO
 from plain_stride.job.tone_balance import BalanceNow, JobBalance
 from plain_stride.job.tone_fields import GAP_MM
 from plain_stride.job.tone_questions import ToneMeasured

@@ -1,0 +1,94 @@
+"""The order of work of a job: what its pencils still ask for, what is to be filled, hatched, drawn again."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from plain_stride.job.areas import areas_of
+from plain_stride.job.board_facts import frames_of
+from plain_stride.job.job import Job
+from plain_stride.job.log_changes import order_row
+from plain_stride.job.pencil_records import AGAIN as DRAW_AGAIN
+from plain_stride.job.pencil_records import FILL
+from plain_stride.job.pencils_and_ink import coverage_of, ink_of
+from plain_stride.job.rows import JobRows
+from plain_stride.job.shapes import Shapes
+from plain_stride.order.pieces import AGAIN, BLACKS, Piece, kinds_of, parts_by_neighbours
+from plain_stride.order.steps import Step, next_step, steps_of
+from plain_stride.pencils.coverage import Coverage
+from plain_stride.pencils.read.reading import Reading
+
+
+def pieces_of(job: Job, shapes: Shapes, reading: Reading | None, covered: Coverage | None = None) -> list[Piece]:
+    """All there is to ink. reading: of the pencils, None where there are none; covered: how much of it has ink, where
+    that is known."""
+    out = _marked(job)
+    if reading is None or not reading.lines:
+        return out
+    covered = covered or coverage_of(job, shapes, reading)
+    ink = {key: points for key, points in ink_of(job, shapes).items() if job.rows.lines[key].tone is None}
+    of = [job.rows.lines[key].part for key in ink]
+    lines = [np.vstack([line.points, line.points[:1]]) if line.closed else line.points for line in reading.lines]
+    parts = parts_by_neighbours(lines, list(ink.values()), of)
+    kinds = kinds_of(lines, parts, [_ring(frame.box) for frame in frames_of(job).values()])
+    bare = np.array([run.mean(axis=0) for run in covered.bare]).reshape(-1, 2)
+    for line, read, part, kind, share in zip(lines, reading.lines, parts, kinds, covered.by_line, strict=True):
+        at = _begin(line, bare) if share < 1.0 else line[0]
+        out.append(Piece(kind, part, read.length, share, (float(at[0]), float(at[1])), read.rough_width))
+    return out
+
+
+def steps_of_job(job: Job, pieces: list[Piece]) -> list[Step]:
+    """Raises OrderError."""
+    return steps_of(pieces, {part.id: part.order for part in job.parts()}, order_row(job).own)
+
+
+def orders_left(pieces: list[Piece]) -> tuple[float, int]:
+    """(mm, lines) that have no ink."""
+    left = [p for p in pieces if p.inked < 1.0]
+    return sum(p.mm * (1.0 - p.inked) for p in left), sum(1 for p in left if p.inked < 0.5)
+
+
+def told_steps(job: JobRows, steps: list[Step], hours: Mapping[str, float | None]) -> dict[str, Any]:
+    """The order as JSON. hours: of work by the step's id."""
+    row = order_row(job)
+    first = next_step(steps, row.aside)
+    names = {part.id: part.name for part in job.parts()}
+    return {
+        "units": "mm",
+        "order": row.school,
+        "next": first.id if first else None,
+        "steps": [{"id": s.id, "kind": s.kind, "part": names.get(s.part), "mm_left": round(s.mm_left, 1),
+                   "hours": None if hours.get(s.id) is None else round(float(hours[s.id] or 0.0), 3),
+                   "done": round(s.done, 4), "x": round(s.x, 2), "y": round(s.y, 2), "lines_left": s.lines_left,
+                   "aside": s.id in row.aside} for s in steps],
+    }  # fmt: skip
+
+
+def _marked(job: JobRows) -> list[Piece]:
+    """What was marked: areas to be filled or drawn again, remarks that nobody has seen to."""
+    out = []
+    blacks = [np.array(area.outline) for area in areas_of(job, FILL)]
+    for kind, outlines in ((BLACKS, blacks), (AGAIN, [area.outline for area in areas_of(job, DRAW_AGAIN)])):
+        for outline in outlines:
+            round_ = np.vstack([outline, outline[:1]])
+            mm = float(np.hypot(*np.diff(round_, axis=0).T).sum())
+            x, y = outline.mean(axis=0)
+            out.append(Piece(kind, "", mm, 0.0, (float(x), float(y))))
+    for row in job.rows.remarks.values():
+        out.append(Piece(AGAIN, "", 0.0, 1.0 if row.done else 0.0, (row.x_mm, row.y_mm)))
+    return out
+
+
+def _begin(line: np.ndarray, bare: np.ndarray) -> np.ndarray:
+    """Where what is left of a line is: the bare stretch that lies nearest to it."""
+    if not len(bare):
+        return np.asarray(line[len(line) // 2])
+    far = np.hypot(bare[:, None, 0] - line[None, ::8, 0], bare[:, None, 1] - line[None, ::8, 1]).min(axis=1)
+    return np.asarray(bare[int(far.argmin())])
+
+
+def _ring(box: tuple[float, float, float, float]) -> np.ndarray:
+    x0, y0, x1, y1 = box
+    return np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]])

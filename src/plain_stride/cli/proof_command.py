@@ -24,6 +24,7 @@ def add_commands(command: Command) -> None:
     proof.add_argument("--to", type=Path, metavar="OUT.html|pdf|json|csv", help="write it as a sheet, or as a table")
     proof.add_argument("--since", type=Path, metavar="EARLIER.json", help="compare it with a proof that was kept")
     proof.add_argument("--dpi", type=float, help="the resolution of a picture that does not say it")
+    proof.add_argument("--remarks-from", type=Path, metavar="COPY.stride", help="first bring in what a senior remarked")
     mend = command("mend", _mend, "apply the safe mends of a proof, as one step of undo")
     mend.add_argument("job", type=Path, metavar="JOB|FOLDER")
     mend.add_argument("--only", type=_kinds, default=(), metavar="KIND,..", help="only of these kinds")
@@ -46,10 +47,25 @@ def _proof(a: argparse.Namespace) -> int | None:
     if a.to is not None and a.to.suffix.lower() not in KINDS:
         return refuse(2, f"a proof is written as {', '.join(KINDS)}, not as '{a.to.name}'")
     load_if_compiled()
+    if a.remarks_from is not None:
+        if a.job.is_dir():
+            return refuse(2, "remarks come back to one job")
+        _bring_remarks(a.job, a.remarks_from)
     if a.job.is_dir():
         return _proof_folder(a)
     _tell(a, _proofed(a, a.job))
     return None
+
+
+def _bring_remarks(path: Path, copy: Path) -> None:
+    """Raises JobError, the job as it was."""
+    from plain_stride.job.changes import make_all
+    from plain_stride.job.job_files import opened
+    from plain_stride.job.red_review import remarks_back
+    from plain_stride.job.shapes import Shapes
+
+    with opened(path, write=True) as (job, store):
+        commit_made(store, make_all(job, Shapes(job, store), remarks_back(job, copy), "remarks brought back"))
 
 
 def _proofed(a: argparse.Namespace, path: Path) -> dict[str, Any]:

@@ -23,12 +23,14 @@ from plain_stride.desk.actions.preference_actions import hands_entries, look_ent
 from plain_stride.desk.actions.rail_actions import rail_actions
 from plain_stride.desk.actions.symmetry_actions import symmetry_actions, symmetry_entries
 from plain_stride.desk.actions.tool_actions import tool_actions, tool_entries
+from plain_stride.desk.apart import Apart
 from plain_stride.desk.controls.controls import HairLine
 from plain_stride.desk.controls.hints import HINTS
 from plain_stride.desk.dialogs.advice_sheet import AdviceSheet
 from plain_stride.desk.dialogs.dialogs import Dialogs
 from plain_stride.desk.dialogs.key_sheet import KeySheet
 from plain_stride.desk.explaining import Explainer
+from plain_stride.desk.giving_up import give_up
 from plain_stride.desk.keys.action import Action, Actions, Entry, Submenu, fill
 from plain_stride.desk.keys.key_hand import KeyHand
 from plain_stride.desk.keys.key_plan import KEYS
@@ -61,8 +63,10 @@ from plain_stride.desk.shown_margins import Margins
 from plain_stride.desk.stations.base import Notes
 from plain_stride.desk.stations.board import BoardNotes
 from plain_stride.desk.stations.hand_over import HandOverNotes
+from plain_stride.desk.stations.log import LogNotes
 from plain_stride.desk.stations.mend import MendNotes
 from plain_stride.desk.stations.pencils import PencilsNotes
+from plain_stride.desk.stations.practice import PracticeNotes
 from plain_stride.desk.stations.proof import ProofNotes
 from plain_stride.desk.stations.pull import PullNotes
 from plain_stride.desk.stations.tone import ToneNotes
@@ -71,7 +75,8 @@ from plain_stride.desk.workers.owned import owned
 from plain_stride.job.commit import Commit
 
 STATIONS: tuple[type[Notes], ...] = (BoardNotes, PencilsNotes, PullNotes, MendNotes, WeighNotes, ToneNotes,
-                                     ProofNotes, HandOverNotes)  # fmt: skip
+                                     ProofNotes, HandOverNotes, PracticeNotes, LogNotes)  # fmt: skip
+APART = (PracticeNotes.name, LogNotes.name)
 N = TypeVar("N", bound=Notes)
 
 
@@ -89,7 +94,9 @@ class Desk(QWidget):
         self.sheet = SheetView(session, glass)
         self.gauge, self.strip = Gauge(session, glass), Strip(session)
         self.stations: dict[str, Notes] = {station.name: station(session) for station in STATIONS}
-        self.stride = StrideLine([(notes.name, notes.key) for notes in self.stations.values()])
+        self.stride = StrideLine([(notes.name, notes.key) for notes in self.stations.values()], APART)
+        self.apart = owned(self, Apart(session, self.sheet, self._notes(PracticeNotes), self._notes(LogNotes),
+                                       preferences))  # fmt: skip
         self.parts = PartsList(session)
         self._said_place = SaidPlace()
         self.message = SaidLine(self._said_place, self)
@@ -175,6 +182,7 @@ class Desk(QWidget):
             layout.setSpacing(0)
         middle.addWidget(self.gauge)
         middle.addWidget(self.sheet, 1)
+        middle.addWidget(self.apart.sheet, 1)
         left.addLayout(middle, 1)
         left.addWidget(self._said_place)
         left.addWidget(self._strip_line)
@@ -249,14 +257,18 @@ class Desk(QWidget):
         weigh = self._notes(WeighNotes)
         proof = self._notes(ProofNotes)
         proof.hold_against(pencils.reader)
+        self.apart.plan_by(pencils.reader)
+        self.apart.compare_by(self.dialogs.show_compare)
         proof.proofer.changed.connect(self._show_facts)
         for notes in (self._notes(MendNotes), weigh, proof, self._notes(HandOverNotes)):
             notes.place_wanted.connect(self.sheet.viewport.look_at)
         weigh.page_shown.connect(lambda page: self._show_weight())
         weigh.see.mapped.connect(lambda on: self._show_weight())
         weigh.see.overdone.connect(lambda times: self._show_weight())
-        pencils.reader.changed.connect(self.sheet.update)
+        for shown in (self.sheet.update, self._show_facts):
+            pencils.reader.changed.connect(shown)
         for progressed in (pencils.reader.progressed, self._notes(HandOverNotes).progressed,
+                           self._notes(LogNotes).progressed,
                            self.dialogs.printing.progressed, proof.out.progressed):  # fmt: skip
             progressed.connect(self.stride.show_progress)
         self._notes(PullNotes).know_hand(self.turning)
@@ -330,6 +342,7 @@ class Desk(QWidget):
         for notes in self.stations.values():
             notes.setVisible(notes.name == name)
         self._show_reading()
+        self.apart.station_shown(name)
         self.show_parts(False)
         self.stride.show_station(name)
         self.margins.station_shown()
@@ -421,6 +434,7 @@ class Desk(QWidget):
         self.sheet.viewport.measured(glass)
         self.gauge.use_glass(glass)
         self.arms.set_glass(glass)
+        self.apart.measured(glass)
         self.sheet.viewport.print_size()
         self.message.tell("100 % is now the true size on this screen.", False)
 
@@ -460,25 +474,10 @@ class Desk(QWidget):
 
     def give_up(self) -> None:
         """What was begun and not done is left; else nothing is chosen any more."""
-        session, sheet = self.session, self.sheet
         self.keys.let_all_go()
-        if session.document.laying.stop() or self.explainer.leave() or self.dialogs.printing.stop():
-            return
-        if sheet.key_points.give_up():
-            self.message.tell("The points were dropped: no line was pulled.", False)
-        elif session.now.again:
-            session.arm_again()
-        elif sheet.gestures.drop_begun():
-            self.message.tell("The corners were dropped: no line was drawn.", False)
-        elif sheet.gestures.put_tool_away():
-            self.message.tell("Put away: the pen pulls lines again.", False)
-        elif self.moments.print_shown():
-            self.moments.show_print(False)
-        elif session.now.cover_of:
-            session.take(cover_of="")
-            self.message.tell("No cover is drawn: the next pull is a line again.", False)
-        else:
-            session.choose([])
+        give_up(self.session, self.sheet, self.moments, lambda words: self.message.tell(words, False),
+                [self.apart.sheet.give_up, self.session.document.laying.stop, self.explainer.leave,
+                 self.dialogs.printing.stop])  # fmt: skip
 
     # The end
 

@@ -27,8 +27,11 @@ from plain_stride.desk.settings import Settings, documents_folder
 from plain_stride.desk.walk import Walk
 from plain_stride.desk.workers.owned import owned
 from plain_stride.errors import StrideError
+from plain_stride.hand.load import load_of
+from plain_stride.job.commit import Commit
 from plain_stride.job.errors import JobError
 from plain_stride.job.job_files import new_job
+from plain_stride.job.kept import PullRow
 from plain_stride.job.names import checked_name
 from plain_stride.job.scan_and_board import board_as_scan
 from plain_stride.job.whole_files import free, give_name
@@ -83,12 +86,20 @@ class MainWindow(QWidget):
         desk = Desk(session, self.preferences, self._verbs)
         session.saving.moved.connect(self._show_name)
         desk.sheet.gestures.pull.under_way.connect(lambda down: self.cautions.pulled())
+        session.document.committed.connect(self._note_load)
+        desk.apart.open_wanted.connect(lambda path: QTimer.singleShot(0, self, lambda: self.open_job(path)))
         self._column.addWidget(desk)
         self.walk.leave()
         desk.happened.connect(self.walk.happened)
         self.settings.remember(session.job.path)
         self.setWindowTitle(f"{session.job.name} – Plain Stride")
         return desk
+
+    def _note_load(self, commit: Commit) -> None:
+        """What the pulls of a change asked of the hand."""
+        for row in commit.kept:
+            if isinstance(row, PullRow):
+                self.cautions.loaded(load_of(row.made().samples))
 
     def _show_name(self) -> None:
         self.setWindowTitle(f"{self.session.job.name} – Plain Stride")

@@ -16,6 +16,8 @@ from plain_stride.desk.sheet.gestures.trimming import RUBS
 from plain_stride.hand.advice import Thresholds
 
 PLAIN_DPI = 96.0
+WITHOUT_STRIP = ("Practice", "Log")
+"""Stations at which no line is worked on: the strip is folded there until it is asked for."""
 
 
 class Preferences(QObject):
@@ -116,7 +118,7 @@ class Preferences(QObject):
 
     def strip_shown(self, station: str) -> bool:
         """Whether the strip is shown at a station."""
-        return bool(int(self.settings.number(f"strip {station}", 1)))
+        return bool(int(self.settings.number(f"strip {station}", int(station not in WITHOUT_STRIP))))
 
     def show_strip(self, station: str, shown: bool) -> None:
         self._keep(f"strip {station}", int(shown))

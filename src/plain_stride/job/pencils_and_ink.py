@@ -9,6 +9,7 @@ import numpy as np
 from plain_stride.job.art import is_draft
 from plain_stride.job.job import Job
 from plain_stride.job.pencil_sheets import raster_to_read
+from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
 from plain_stride.lines.shape import Shape
 from plain_stride.pencils.coverage import Coverage, Pencil, coverage
@@ -21,14 +22,14 @@ def pencils_of(reading: Reading) -> list[Pencil]:
     return [Pencil(line.points, line.rough_width, line.closed) for line in reading.lines]
 
 
-def ink_of(job: Job, shapes: Shapes) -> dict[str, np.ndarray]:
+def ink_of(job: JobRows, shapes: Shapes) -> dict[str, np.ndarray]:
     """Centrelines (n, 2) mm of the lines that are seen and no drafts, by key."""
     hidden = {part.id for part in job.parts() if part.hidden}
     return {key: shapes[key].flat[0] for key, row in job.rows.lines.items()
             if row.part not in hidden and not is_draft(job, key)}  # fmt: skip
 
 
-def coverage_of(job: Job, shapes: Shapes, reading: Reading) -> Coverage:
+def coverage_of(job: JobRows, shapes: Shapes, reading: Reading) -> Coverage:
     rows, ink = job.rows.lines, ink_of(job, shapes)
     drawn = {key: points for key, points in ink.items() if rows[key].tone is None}
     return coverage(pencils_of(reading), drawn, [ink[key] for key in ink.keys() - drawn.keys()])

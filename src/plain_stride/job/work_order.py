@@ -7,7 +7,6 @@ import numpy as np
 
 from plain_stride.job.areas import areas_of
 from plain_stride.job.board_facts import frames_of
-from plain_stride.job.job import Job
 from plain_stride.job.log_changes import order_row
 from plain_stride.job.pencil_records import AGAIN as DRAW_AGAIN
 from plain_stride.job.pencil_records import FILL
@@ -20,7 +19,7 @@ from plain_stride.pencils.coverage import Coverage
 from plain_stride.pencils.read.reading import Reading
 
 
-def pieces_of(job: Job, shapes: Shapes, reading: Reading | None, covered: Coverage | None = None) -> list[Piece]:
+def pieces_of(job: JobRows, shapes: Shapes, reading: Reading | None, covered: Coverage | None = None) -> list[Piece]:
     """All there is to ink. reading: of the pencils, None where there are none; covered: how much of it has ink, where
     that is known."""
     out = _marked(job)
@@ -39,7 +38,7 @@ def pieces_of(job: Job, shapes: Shapes, reading: Reading | None, covered: Covera
     return out
 
 
-def steps_of_job(job: Job, pieces: list[Piece]) -> list[Step]:
+def steps_of_job(job: JobRows, pieces: list[Piece]) -> list[Step]:
     """Raises OrderError."""
     return steps_of(pieces, {part.id: part.order for part in job.parts()}, order_row(job).own)
 

@@ -1,6 +1,6 @@
 """The stride line: the stations in working order on an inked line, the job's name, and whether all is saved."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from datetime import datetime
 
 import numpy as np
@@ -15,6 +15,8 @@ from plain_stride.desk.look.theme import LABEL, NAME, STATION, THEME
 
 HEIGHT = 66
 LEFT, RIGHT = 178, 96
+APART = 78
+"""How wide each word that stands apart is."""
 
 
 class StationWord(Painted, QAbstractButton):
@@ -60,8 +62,10 @@ class StrideLine(Painted, QWidget):
     chosen = Signal(str)
     menu_wanted = Signal()
 
-    def __init__(self, stations: list[tuple[str, str]]) -> None:
+    def __init__(self, stations: list[tuple[str, str]], apart: Collection[str] = ()) -> None:
+        """stations: names and letters, in working order; apart: of those that stand beside the line."""
         super().__init__()
+        self._apart, self._come_to = set(apart), ""
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._name, self._saved, self._fault = "", "", False
         self.progress: float | None = None
@@ -106,10 +110,12 @@ class StrideLine(Painted, QWidget):
 
     def show_station(self, name: str) -> None:
         self.words[name].setChecked(True)
+        if name not in self._apart:
+            self._come_to = name
         reached = True
         for word in self.words.values():
-            word.reach(reached)
-            reached = reached and word.text() != name
+            word.reach(reached or word.text() in self._apart)
+            reached = reached and word.text() != self._come_to
         self.update()
 
     def shown(self) -> str:
@@ -131,11 +137,19 @@ class StrideLine(Painted, QWidget):
         return lambda: self.chosen.emit(name)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        left, right = THEME.px(LEFT), THEME.px(RIGHT)
-        room = (self.width() - left - right) / len(self.words)
-        for n, word in enumerate(self.words.values()):
+        left, end = THEME.px(LEFT), self.width() - self._right()
+        line = [word for name, word in self.words.items() if name not in self._apart]
+        room = (end - left) / len(line)
+        for n, word in enumerate(line):
             word.setGeometry(round(left + n * room), THEME.px(20), round(room), THEME.px(44))
+        for n, name in enumerate(name for name in self.words if name in self._apart):
+            at = end + THEME.px(10) + n * THEME.px(APART)
+            self.words[name].setGeometry(at, THEME.px(20), THEME.px(APART), THEME.px(44))
         self.menu.setGeometry(self.width() - THEME.px(72), THEME.px(20), THEME.px(60), THEME.px(44))
+
+    def _right(self) -> int:
+        """Pixels right of the line."""
+        return THEME.px(RIGHT) + len(self._apart) * THEME.px(APART)
 
     def paint(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), THEME.color("margin"))
@@ -151,8 +165,8 @@ class StrideLine(Painted, QWidget):
             self._paint_line(painter)
 
     def _paint_line(self, painter: QPainter) -> None:
-        left, right = THEME.px(LEFT), self.width() - THEME.px(RIGHT)
-        current = next((w for w in self.words.values() if w.isChecked()), None)
+        left, right = THEME.px(LEFT), self.width() - self._right()
+        current = self.words.get(self._come_to)
         done = current.geometry().center().x() + THEME.px(24) if current is not None else left
         x = np.linspace(left, right, 160)
         y = THEME.px(16) + 2.6 * np.sin(x / 47.0) + 1.3 * np.sin(x / 21.0 + 1.0)

@@ -1,0 +1,75 @@
+"""What stands apart from the working order: practice on a sheet of its own, and the log."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QWidget
+
+from plain_stride.desk.preferences import Preferences
+from plain_stride.desk.session.pencil_reader import PencilReader
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.sheet.practice_sheet import PracticeSheet
+from plain_stride.desk.sheet.sheet_view import SheetView
+from plain_stride.desk.stations.log import LogNotes
+from plain_stride.desk.stations.practice import PracticeNotes
+
+
+class Apart(QObject):
+    """sheet: of practice, shown in the place of the board. open_wanted: a job that is to be opened."""
+
+    open_wanted = Signal(object)
+
+    def __init__(
+        self,
+        session: Session,
+        board: SheetView,
+        practice: PracticeNotes,
+        log: LogNotes,
+        preferences: Preferences,
+    ) -> None:
+        super().__init__()
+        self._session, self._board, self._practice, self._log = session, board, practice, log
+        self._preferences = preferences
+        self.sheet = PracticeSheet(session, practice.practising, preferences.glass_px_per_mm)
+        self.sheet.setVisible(False)
+        practice.shows.connect(self.sheet.show_what)
+        practice.scale.connect(self.sheet.enlarge)
+        practice.speed.advice_wanted.connect(self._advise_speed)
+        log.place_wanted.connect(board.viewport.look_at)
+        log.notes.pin_by(board.viewport.place)
+        log.book.pin_by(board.viewport.place)
+        log.book.open_wanted.connect(lambda path: self.open_wanted.emit(path))
+        log.show_on(board)
+
+    def plan_by(self, reader: PencilReader) -> None:
+        """The pencils that the order of work is told by."""
+        self._log.hold_against(reader)
+
+    def compare_by(self, compare: Callable[[int], object]) -> None:
+        """What shows a moment of the history beside the job as it is."""
+        marks = self._session.job.history.marks
+        self._log.compare_wanted.connect(lambda mark: compare(marks[mark]) if mark in marks else None)
+
+    def station_shown(self, name: str) -> None:
+        """Practice has a sheet of its own; everywhere else the board is there."""
+        practising = name == PracticeNotes.name
+        left = self.sheet.isVisible() and not practising
+        for widget, on in ((self._board, not practising), (self.sheet, practising)):
+            _show(widget, on)
+        if practising or left:
+            (self.sheet if practising else self._board).setFocus()
+        self._log.work(name == LogNotes.name)
+
+    def measured(self, glass_px_per_mm: float) -> None:
+        """The screen's true size is known."""
+        self.sheet.use_glass(glass_px_per_mm)
+
+    def _advise_speed(self, slow: float) -> None:
+        self._preferences.use_thresholds(replace(self._preferences.thresholds, slow=slow))
+        self._session.said.emit(f"From now on a shaky line below **{slow:.0f} mm/s** is told to be slow.", False)
+
+
+def _show(widget: QWidget, on: bool) -> None:
+    if widget.isHidden() == on:
+        widget.setVisible(on)

@@ -1,0 +1,116 @@
+"""What is left to ink, as the window plans by it: asked of the drawing's worker, kept as long as it is true."""
+
+from datetime import datetime
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from plain_stride.desk.session.pencil_reader import PencilReader
+from plain_stride.desk.session.session import Session
+from plain_stride.errors import StrideError
+from plain_stride.job.job_forecast import JobForecast, forecast_of, hours_by_step
+from plain_stride.job.log_changes import order_row
+from plain_stride.job.log_questions import WorkLeft
+from plain_stride.job.work_order import steps_of_job
+from plain_stride.job.worked import Worked, worked
+from plain_stride.order.pieces import Piece
+from plain_stride.order.steps import Step, next_step
+from plain_stride.pencils.read.reading import Reading
+
+ASK_MS, FEW_LINES = 250, 40
+
+
+class Planner(QObject):
+    """pieces: as they were found last. changed: they are others now."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._reader: PencilReader | None = None
+        self.pieces: tuple[Piece, ...] = ()
+        self._of: tuple[int, Reading | None] | None = None
+        self._at_work = False
+        self._worked: tuple[tuple[int, int], Worked] | None = None
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(ASK_MS)
+        self._later.timeout.connect(self._ask)
+        session.updates.add(self._wake)
+
+    def hold_against(self, reader: PencilReader) -> None:
+        """The pencils that it plans by."""
+        self._reader = reader
+        reader.changed.connect(self._wake)
+
+    @property
+    def reading(self) -> Reading | None:
+        return self._reader.reading if self._reader is not None else None
+
+    @property
+    def can_read(self) -> bool:
+        """Whether there are pencils that nobody has read yet."""
+        return self.reading is None and bool(self._session.job.rows.pencils)
+
+    def read(self) -> None:
+        """Has the pencils read."""
+        if self._reader is not None and not self._reader.running:
+            self._reader.read()
+
+    @property
+    def reading_now(self) -> bool:
+        return self._reader is not None and self._reader.running
+
+    def work(self, on: bool) -> None:
+        """Whether it is looked at: only then is it kept true."""
+        self._at_work = on
+        self._wake()
+
+    @property
+    def known(self) -> bool:
+        """Whether the pieces are of the job as it is now."""
+        return self._of == (self._session.job.version, self.reading)
+
+    def steps(self) -> list[Step]:
+        """In their order; none where that cannot be told, which is said."""
+        try:
+            return steps_of_job(self._session.job, list(self.pieces))
+        except StrideError as fault:
+            self._session.said.emit(f"{fault}.", True)
+            return []
+
+    def next(self) -> Step | None:
+        return next_step(self.steps(), order_row(self._session.job).aside)
+
+    def to_do(self) -> list[Step]:
+        """Steps that are neither ticked nor set aside, in their order."""
+        aside = order_row(self._session.job).aside
+        return [step for step in self.steps() if not step.ticked and step.id not in aside]
+
+    def worked(self) -> Worked:
+        """What was done; read off the history once for each step of it."""
+        history = self._session.job.history
+        key = (len(history.steps), history.head)
+        if self._worked is None or self._worked[0] != key:
+            self._worked = (key, worked(self._session.job))
+        return self._worked[1]
+
+    def forecast(self) -> JobForecast:
+        """Of what is left, as the pace so far has it."""
+        return forecast_of(self._session.job, self.worked(), list(self.pieces), datetime.now().astimezone())
+
+    def hours(self, steps: list[Step]) -> dict[str, float | None]:
+        """Hours of work by step."""
+        return hours_by_step(self.forecast(), steps)
+
+    def _wake(self) -> None:
+        if self._at_work and not self.known:
+            self._later.start()
+
+    def _ask(self) -> None:
+        key = (self._session.job.version, self.reading)
+        self._session.drawing.ask(WorkLeft(key[1]), lambda found: self._take(found, key), FEW_LINES)
+
+    def _take(self, found: tuple[Piece, ...], key: tuple[int, Reading | None]) -> None:
+        self.pieces, self._of = found, key
+        self.changed.emit()

@@ -1,0 +1,115 @@
+"""Log, page Marks: versions of the history with a picture each, compared, gone back to, taken out as a job."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import QLabel
+
+from plain_stride.desk.controls.controls import Heading, Sentence
+from plain_stride.desk.controls.file_dialogs import ask_new_file
+from plain_stride.desk.controls.place_list import PlaceList
+from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.session.session import Session
+from plain_stride.desk.stations.errand_page import ErrandPage
+from plain_stride.job.ink_pictures import picture_at
+from plain_stride.job.job_files import opened
+from plain_stride.job.serving import Progress
+from plain_stride.job.shapes import Shapes
+from plain_stride.job.versions import take_out
+from plain_stride.texts import counted
+
+PICTURE_PX, WIDE = 60_000, 264
+
+
+@dataclass(frozen=True)
+class PictureAt:
+    """A picture of a job's file as it was at a step."""
+
+    path: Path
+    step: int
+
+    def answered(self, at: object, progress: Progress) -> bytes:
+        with opened(self.path) as (job, store):
+            return picture_at(job, Shapes(job, store), self.step, PICTURE_PX)
+
+
+@dataclass(frozen=True)
+class TakeOut:
+    """A job as it was at a mark, as a job of its own."""
+
+    path: Path
+    mark: str
+    out: Path
+
+    def answered(self, at: object, progress: Progress) -> None:
+        take_out(self.path, self.mark, self.out)
+
+
+class MarksPage(ErrandPage):
+    """compare_wanted: a mark that is to be seen beside the job as it is."""
+
+    compare_wanted = Signal(str)
+    stopped_words = "stopped: nothing was written"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._mark, self._pictures, self._asked = "", {}, set()  # type: ignore[var-annotated]
+        self._says, self._list = Sentence(), PlaceList("Versions", 7)
+        self._picture = QLabel()
+        self._picture.setAccessibleName("The version that is chosen")
+        self._compare = self.verb("beside the job as it is", self._see, of_lines=False)
+        self._out = self.verb("take it out as a job…", self._ask, of_lines=False)
+        self.add(Heading("Versions"), self._says, self._list, self._picture, self._compare, self._out, self.stop_word,
+                 self.status, self.fault)  # fmt: skip
+        self._list.picked.connect(self._pick)
+
+    def refresh(self) -> None:
+        super().refresh()
+        marks = self.session.job.history.marks
+        names = sorted(marks, key=lambda name: marks[name])
+        if self._mark not in marks:
+            self._mark = names[-1] if names else ""
+        self._says.say(f"**{counted(len(names), 'mark')}**. Q sets one; held, it shows the last." if names else
+                       "No marks yet: Q sets one, and it stands here with its picture.")  # fmt: skip
+        self._list.show_rows(names, names.index(self._mark) if self._mark else None)
+        for widget in (self._picture, self._compare, self._out):
+            widget.setVisible(bool(self._mark))
+        if self._mark:
+            self._show_picture(marks[self._mark])
+
+    def _show_picture(self, step: int) -> None:
+        png = self._pictures.get(step)
+        if png is not None:
+            picture = QPixmap()
+            picture.loadFromData(png)
+            self._picture.setPixmap(picture.scaledToWidth(THEME.px(WIDE), Qt.TransformationMode.SmoothTransformation))
+        else:
+            self._picture.clear()
+            if step not in self._asked and self.isVisible() and not self.working:
+                self._asked.add(step)
+                self.begin(PictureAt(self.session.job.path, step), lambda png: self._keep(step, png))
+
+    def _keep(self, step: int, png: bytes) -> None:
+        self._pictures[step] = png
+        self.refresh()
+
+    def _pick(self, n: int) -> None:
+        marks = self.session.job.history.marks
+        self._mark = sorted(marks, key=lambda name: marks[name])[n]
+        self.refresh()
+
+    def _see(self) -> None:
+        self.compare_wanted.emit(self._mark)
+
+    def _ask(self) -> None:
+        start = self.session.job.path.with_name(f"{self.session.job.name} {self._mark}.stride")
+        path = ask_new_file(self, "Take the version out", start, "stride")
+        if path is not None:
+            self.write(path)
+
+    def write(self, path: Path) -> bool:
+        """Begins to write the version in hand as a job of its own; whether it could be begun."""
+        words = f"**{path.name}** holds it; undo reaches back from there."
+        return self.begin(TakeOut(self.session.job.path, self._mark, path), lambda _: self.status.say(words))

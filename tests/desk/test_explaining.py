@@ -32,7 +32,7 @@ def test_figures_of_the_window_are_explained_and_nothing_is_pressed(window):
     before = window.session.now.role
     assert "Outer" in ask(window, desk.in_hand.word("Role of the next line"))
     assert window.session.now.role == before
-    assert ask(window, desk.stride) == UNKNOWN
+    assert ask(window, desk.stride.menu) == UNKNOWN
 
 
 def test_escape_leaves_it(window):

@@ -25,6 +25,7 @@ from plain_stride.job.places import hand_book_path
 from plain_stride.practice.drills import drill_named
 from plain_stride.practice.hand_book import hand_book
 from plain_stride.practice.simulated import practised
+from tests.conftest import samples_along
 from tests.desk.test_hand_over_station import typed
 from tests.desk.test_weigh_station import press
 from tests.desk.test_window import said
@@ -76,7 +77,7 @@ def test_a_drill_is_pulled_measured_and_kept(window):
     assert now.last.measures.shake == pytest.approx(0.15, abs=0.06)
     assert "shake" in words_on(page) and "12 pulls" in words_on(page)
     with hand_book(hand_book_path()) as book:
-        kept = book.pulls("me", "pen", "circles")
+        kept = book.pulls("me", "simulated pen", "circles")
         assert len(kept) == 12 and book.samples_of(kept[-1].id) is not None
         mean = np.sqrt(np.mean([k.measures.shake**2 for k in kept]))
     assert mean == pytest.approx(0.15, rel=0.12)
@@ -340,6 +341,53 @@ def test_the_calendar_and_the_log_are_written(window, tmp_path):
     page.write(tmp_path / "nowhere" / "log.html")
     window.wait_until(lambda: not page.working)
     assert page.fault.isVisible()
+
+
+def test_all_jobs_of_the_folder_are_told_a_month_on_one_page(window, tmp_path):
+    window.pull((20, 20), (90, 40))
+    folder = window.session.job.path.parent
+    page = log(window, DIARY)
+    page.scope.words["all jobs here"].click()
+    window.wait_until(lambda: page._months is not None)
+    assert page._list.count() == 1 and "1 line" in page._list.item(0).text()
+    assert window.session.job.name in page._days.item(0).text()
+    assert page.write(tmp_path / "all.md")
+    window.wait_until(lambda: not page.working)
+    assert (tmp_path / "all.md").read_text().startswith("# Log of all jobs") and folder.exists()
+    page.scope.words["this job"].click()
+    window.settle()
+    assert "Each sitting writes itself" in words_on(page) and page._days.isHidden()
+
+
+def test_notes_come_up_where_they_belong_once(window):
+    session = window.session
+    session.make("part", name="Coat")
+    session.make("note", words="wool, not velvet", part="Coat")
+    session.make("note", words="undersides heavy", rule="light")
+    session.take(part="Coat")
+    assert "Note on Coat: wool, not velvet" in said(window)
+    window.main_window.desk.show_station("Weigh")
+    assert "Note on light: undersides heavy" in said(window)
+    session.take(part="Lines")
+    window.main_window.say("", False)
+    session.take(part="Coat")
+    assert "wool" not in said(window)
+
+
+def test_a_field_to_hatch_is_marked_and_ticked_off_by_hatching(window):
+    page = log(window)
+    press(page, "mark a field to hatch…")
+    loop = samples_along([(20, 20), (70, 20), (70, 60), (20, 60), (20, 21)])
+    window.pen.play(on_glass(loop, window.sheet.view.to_glass))
+    window.settle()
+    window.wait_until(lambda: window.main_window.desk.stations["Log"].planner.known)
+    window.settle()
+    assert [s.kind for s in page._steps] == ["hatching"] and page._steps[0].done == 0.0
+    window.session.make("hatch", around=[[20, 20], [70, 20], [70, 60], [20, 60]], grey=0.3, angle=30.0, nib="2")
+    window.settle()
+    window.wait_until(lambda: window.main_window.desk.stations["Log"].planner.known)
+    window.settle()
+    assert page._steps[0].ticked
 
 
 def test_notes_are_written_pinned_and_found(window):

@@ -24,6 +24,7 @@ from plain_stride.job.log_files import folder_log, job_log
 from plain_stride.job.months import month_bounds
 from plain_stride.job.work_order import pieces_of, steps_of_job, told_steps
 from plain_stride.job.worked import by_part, by_station, done_lines, taken_back, worked
+from plain_stride.lines.black import black_of_rings
 from plain_stride.order.pieces import INNER, Piece
 from plain_stride.pencils.read.reading import Reading, ReadLine
 
@@ -175,6 +176,16 @@ def test_steps_tick_themselves_off_as_ink_covers_them(open_job):
     assert len(done) == 1 and done[0]["part"] == "Coat"
     left = next(one for one in told["steps"] if one["done"] < 0.1)
     assert told["next"] == left["id"] and left["y"] == pytest.approx(40.0, abs=0.5)
+
+
+def test_a_marked_area_is_ticked_off_by_black(open_job):
+    open_job.do("area", kind="fill", outline=[[10, 10], [30, 10], [30, 30], [10, 30]])
+    open_job.do("black", black=black_of_rings([np.array([[9.0, 9], [31, 9], [31, 20], [9, 20]])]), part="Coat")
+    (step,) = steps_of_job(open_job.job, pieces_of(open_job.job, open_job.shapes, None))
+    assert step.done == pytest.approx(0.5, abs=0.01)
+    open_job.do("black", black=black_of_rings([np.array([[9.0, 20], [31, 20], [31, 31], [9, 31]])]), part="Coat")
+    (step,) = steps_of_job(open_job.job, pieces_of(open_job.job, open_job.shapes, None))
+    assert step.ticked
 
 
 def test_marked_areas_and_remarks_are_steps(open_job):

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from plain_stride.desk.preferences import Preferences
 from plain_stride.desk.session.pencil_reader import PencilReader
+from plain_stride.desk.session.reminding import Reminder
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.sheet.practice_sheet import PracticeSheet
 from plain_stride.desk.sheet.sheet_view import SheetView
@@ -30,7 +31,7 @@ class Apart(QObject):
     ) -> None:
         super().__init__()
         self._session, self._board, self._practice, self._log = session, board, practice, log
-        self._preferences = preferences
+        self._preferences, self._reminder = preferences, Reminder(session)
         self.sheet = PracticeSheet(session, practice.practising, preferences.glass_px_per_mm)
         self.sheet.setVisible(False)
         practice.shows.connect(self.sheet.show_what)
@@ -60,6 +61,7 @@ class Apart(QObject):
         if practising or left:
             (self.sheet if practising else self._board).setFocus()
         self._log.work(name == LogNotes.name)
+        self._reminder.station_shown(name)
 
     def measured(self, glass_px_per_mm: float) -> None:
         """The screen's true size is known."""

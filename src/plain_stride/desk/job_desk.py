@@ -268,7 +268,7 @@ class Desk(QWidget):
         for shown in (self.sheet.update, self._show_facts):
             pencils.reader.changed.connect(shown)
         for progressed in (pencils.reader.progressed, self._notes(HandOverNotes).progressed,
-                           self._notes(LogNotes).progressed,
+                           self._notes(LogNotes).progressed, proof.remarks.progressed,
                            self.dialogs.printing.progressed, proof.out.progressed):  # fmt: skip
             progressed.connect(self.stride.show_progress)
         self._notes(PullNotes).know_hand(self.turning)
@@ -392,7 +392,7 @@ class Desk(QWidget):
         tools = {**self._notes(PullNotes).shapes.tools(), **self._notes(MendNotes).tools(),
                  "lamps": self._notes(WeighNotes).plan.lamp_tool, **self._notes(WeighNotes).lines.tools(),
                  **self._notes(ToneNotes).tools(), **self._notes(ProofNotes).tools(),
-                 **self._notes(HandOverNotes).tools()}  # fmt: skip
+                 **self._notes(HandOverNotes).tools(), **self._notes(LogNotes).tools()}  # fmt: skip
         return tool_entries(self.sheet.gestures, self._rails, tools, self._use_tool)
 
     def _use_tool(self, tool: SheetTool | None) -> None:

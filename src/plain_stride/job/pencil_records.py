@@ -23,7 +23,7 @@ from plain_stride.pencils.placing import Placing, checked_corners, checked_crop
 
 FINAL_ART = "final art"
 SHEET_KINDS = ("rough", "clean-up", "layout", "passes", "reference", FINAL_ART)
-AREA_KINDS = NO_NEED, FILL, AGAIN = ("no-need", "fill", "again")
+AREA_KINDS = NO_NEED, FILL, AGAIN, TO_HATCH = ("no-need", "fill", "again", "hatch")
 MOST_OUTLINE = 5000
 
 

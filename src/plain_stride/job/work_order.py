@@ -9,20 +9,25 @@ from plain_stride.job.areas import areas_of
 from plain_stride.job.board_facts import frames_of
 from plain_stride.job.log_changes import order_row
 from plain_stride.job.pencil_records import AGAIN as DRAW_AGAIN
-from plain_stride.job.pencil_records import FILL
+from plain_stride.job.pencil_records import FILL, TO_HATCH
 from plain_stride.job.pencils_and_ink import coverage_of, ink_of
+from plain_stride.job.records import HATCH
 from plain_stride.job.rows import JobRows
 from plain_stride.job.shapes import Shapes
-from plain_stride.order.pieces import AGAIN, BLACKS, Piece, kinds_of, parts_by_neighbours
+from plain_stride.lines.area_black import area_of_rings
+from plain_stride.order.pieces import AGAIN, BLACKS, HATCHING, Piece, kinds_of, parts_by_neighbours
 from plain_stride.order.steps import Step, next_step, steps_of
 from plain_stride.pencils.coverage import Coverage
 from plain_stride.pencils.read.reading import Reading
+
+MOSTLY = 0.9
+"""The share of an area from which it counts as inked: edges are never met to the last hair."""
 
 
 def pieces_of(job: JobRows, shapes: Shapes, reading: Reading | None, covered: Coverage | None = None) -> list[Piece]:
     """All there is to ink. reading: of the pencils, None where there are none; covered: how much of it has ink, where
     that is known."""
-    out = _marked(job)
+    out = _marked(job, shapes)
     if reading is None or not reading.lines:
         return out
     covered = covered or coverage_of(job, shapes, reading)
@@ -65,18 +70,51 @@ def told_steps(job: JobRows, steps: list[Step], hours: Mapping[str, float | None
     }  # fmt: skip
 
 
-def _marked(job: JobRows) -> list[Piece]:
-    """What was marked: areas to be filled or drawn again, remarks that nobody has seen to."""
+def _marked(job: JobRows, shapes: Shapes) -> list[Piece]:
+    """What was marked: areas to be filled, hatched or drawn again, remarks that nobody has seen to."""
     out = []
-    blacks = [np.array(area.outline) for area in areas_of(job, FILL)]
-    for kind, outlines in ((BLACKS, blacks), (AGAIN, [area.outline for area in areas_of(job, DRAW_AGAIN)])):
+    for kind, marked, has in (
+        (BLACKS, FILL, _black_areas),
+        (HATCHING, TO_HATCH, _hatched_areas),
+        (AGAIN, DRAW_AGAIN, None),
+    ):
+        outlines = [area.outline for area in areas_of(job, marked)]
+        inked = has(job, shapes) if has is not None and outlines else []
         for outline in outlines:
             round_ = np.vstack([outline, outline[:1]])
             mm = float(np.hypot(*np.diff(round_, axis=0).T).sum())
             x, y = outline.mean(axis=0)
-            out.append(Piece(kind, "", mm, 0.0, (float(x), float(y))))
+            out.append(Piece(kind, "", mm, _covered(outline, inked), (float(x), float(y))))
     for row in job.rows.remarks.values():
         out.append(Piece(AGAIN, "", 0.0, 1.0 if row.done else 0.0, (row.x_mm, row.y_mm)))
+    return out
+
+
+def _covered(outline: np.ndarray, inked: list[Any]) -> float:
+    """The share of an area that lies in others, 0 to 1; all of it counts where nine tenths do."""
+    import shapely
+
+    if not inked:
+        return 0.0
+    area = shapely.make_valid(shapely.Polygon(outline))
+    share = shapely.intersection(area, shapely.union_all(inked)).area / max(area.area, 1e-9)
+    return 1.0 if share >= MOSTLY else float(share)
+
+
+def _black_areas(job: JobRows, shapes: Shapes) -> list[Any]:
+    return [area_of_rings(shapes.black(key).rings) for key, row in job.rows.blacks.items()
+            if row.part in job.rows.parts and not job.rows.parts[row.part].hidden]  # fmt: skip
+
+
+def _hatched_areas(job: JobRows, shapes: Shapes) -> list[Any]:
+    """What strokes of hatching go over, their hull."""
+    import shapely
+
+    out = []
+    for key, row in job.rows.tones.items():
+        strokes = [shapes[one].flat[0] for one in job.tone_ink(key) if one in job.rows.lines]
+        if row.kind == HATCH and strokes:
+            out.append(shapely.MultiPoint(np.vstack(strokes)).convex_hull)
     return out
 
 

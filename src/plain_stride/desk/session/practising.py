@@ -1,7 +1,7 @@
 """Practice beside the open job: the drill in hand, what each pull of it came to, the warm-up; kept in the hand book."""
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
@@ -13,7 +13,7 @@ from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib
 from plain_stride.practice.changing import Change
 from plain_stride.practice.drills import DRILLS, PENCILS, Drill, drill_named, drill_of
-from plain_stride.practice.figures import HandFigures, figures_of, score_of, what_changed, worst_figures
+from plain_stride.practice.figures import HandFigures, by_month, figures_of, score_of, what_changed, worst_figures
 from plain_stride.practice.hand_book import HandBook, Kept, hand_book, now
 from plain_stride.practice.liked import liked
 from plain_stride.practice.measuring import measured
@@ -28,11 +28,13 @@ SHOWN = 10
 
 @dataclass(frozen=True)
 class HandNow:
-    """Figures of a hand, what changed against the pulls before, and where it is steadiest, in a sentence."""
+    """Figures of a hand, what changed against the pulls before, where it is steadiest in a sentence, and figures by
+    month."""
 
     figures: HandFigures
     changes: tuple[Change, ...]
     liking: str
+    months: Mapping[str, HandFigures]
 
 
 class Practising(QObject):
@@ -43,7 +45,7 @@ class Practising(QObject):
 
     def __init__(self, book: Path, person: str) -> None:
         super().__init__()
-        self._path, self.person, self.device = book, person, "pen"
+        self._path, self.person, self.device = book, person, ""
         self.drill: Drill = DRILLS[0]
         self._numbers: dict[str, int] = {}
         self._own: Drill | None = None
@@ -145,8 +147,15 @@ class Practising(QObject):
 
     # The book
 
+    def _know_device(self) -> None:
+        """The device that this person used last, before any pull was made."""
+        if not self.device:
+            last = self._in_book(lambda book: book.pulls(self.person, last=1))
+            self.device = last[0].device if last else ""
+
     def pulls(self) -> list[Kept]:
         """All of the drill in hand, by this person with this device."""
+        self._know_device()
         key = (self.person, self.device, self.drill.name)
         if self._kept is None or self._kept[0] != key:
             found = self._in_book(lambda book: book.pulls(*key, last=LATELY * 2))
@@ -166,21 +175,24 @@ class Practising(QObject):
 
     def hand(self) -> HandNow:
         """What the book says of this hand: of its last pulls of any drills."""
+        self._know_device()
 
         def read(book: HandBook) -> HandNow:
-            pulls = book.pulls(self.person, self.device, last=2 * LATELY)
+            every = book.pulls(self.person, self.device)
+            pulls = every[-2 * LATELY :]
             return HandNow(figures_of(pulls[-LATELY:]), what_changed(pulls[:-LATELY], pulls[-LATELY:]),
-                           liked(pulls, book.samples_of))  # fmt: skip
+                           liked(pulls, book.samples_of), by_month(every))  # fmt: skip
 
-        return self._in_book(read) or HandNow(figures_of([]), (), "")
+        return self._in_book(read) or HandNow(figures_of([]), (), "", {})
 
     def every_pull(self) -> list[Kept]:
         """All that the book has of this person with this device."""
+        self._know_device()
         return self._in_book(lambda book: book.pulls(self.person, self.device)) or []
 
     def be(self, person: str) -> None:
         """Another person sits here."""
-        self.person, self._kept, self.last, self.ink = person, None, None, []
+        self.person, self.device, self._kept, self.last, self.ink = person, "", None, None, []
         self.changed.emit()
 
     def in_book(self, work: Callable[[HandBook], T]) -> T | None:

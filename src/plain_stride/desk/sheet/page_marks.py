@@ -10,12 +10,15 @@ from plain_stride.desk.sheet.view import BoardView
 from plain_stride.job.areas import areas_of
 from plain_stride.job.board_facts import edges_of, frames_of
 from plain_stride.job.job import Job
-from plain_stride.job.pencil_records import FILL, NO_NEED
+from plain_stride.job.pencil_records import FILL, NO_NEED, TO_HATCH
 from plain_stride.render.paths import polygon
 
 RULER_STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 OFF_SHEET, OFF_FRAMES, NO_INK = 0.72, 0.5, 0.55
 """How far the desk covers what lies off the sheet, outside frames, where no ink is needed."""
+
+AREA_LINES = ((NO_NEED, Qt.PenStyle.DotLine), (FILL, Qt.PenStyle.DashLine), (TO_HATCH, Qt.PenStyle.DashDotLine))
+"""How areas that are marked are lined."""
 
 
 def paint_page_marks(painter: QPainter, job: Job, view: BoardView, seen: QRectF, guides: bool = True) -> None:
@@ -42,7 +45,7 @@ def paint_page_marks(painter: QPainter, job: Job, view: BoardView, seen: QRectF,
     painter.setPen(_hair(tinted(sheet_color("ink"), 0.55)))
     for box in frames:
         painter.drawRect(_rect(box))
-    for kind, style in ((NO_NEED, Qt.PenStyle.DotLine), (FILL, Qt.PenStyle.DashLine)):
+    for kind, style in AREA_LINES:
         painter.setPen(_hair(sheet_color("ahead"), style))
         for area in areas_of(job, kind) if guides else ():
             painter.drawPolygon(polygon(area.outline))

@@ -44,6 +44,7 @@ class PracticeSheet(Painted, QWidget):
         super().__init__()
         self._session, self._practising, self._glass = session, practising, glass_px_per_mm
         self._live: LivePull | None = None
+        self._device = "pen"
         self.scale, self.shows = 1.0, TARGET
         self._groups: tuple[list[tuple[Kept, np.ndarray]], list[tuple[Kept, np.ndarray]]] = ([], [])
         self.view = BoardView(glass_px_per_mm, centre=(SHEET_MM[0] / 2.0, SHEET_MM[1] / 2.0))
@@ -102,6 +103,7 @@ class PracticeSheet(Painted, QWidget):
             eraser = event.pointerType() == QPointingDevice.PointerType.Eraser
             if not eraser:
                 self._down("pen", stamp)
+                self._device = device.name() if device is not None and device.name() else "pen"
         if self._live is not None and kind in (QTabletEvent.Type.TabletPress, QTabletEvent.Type.TabletMove):
             self._add(event.position(), pressure, stamp)
         elif kind == QTabletEvent.Type.TabletRelease:
@@ -110,6 +112,7 @@ class PracticeSheet(Painted, QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if not made_of_a_pen(event) and event.button() == Qt.MouseButton.LeftButton:
             self._down("mouse", _stamp(event))
+            self._device = "mouse"
             self._add(event.position(), self._nib().middle_pressure, _stamp(event))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -145,7 +148,7 @@ class PracticeSheet(Painted, QWidget):
     def _up(self) -> None:
         live, self._live = self._live, None
         if live is not None and len(live.rows) > 1:
-            self._practising.pulled(live.samples(), self.glass, live.device, live.nib)
+            self._practising.pulled(live.samples(), self.glass, self._device, live.nib)
         self.update()
 
     # Paint

@@ -14,6 +14,7 @@ from plain_stride.desk.stations.log_marks import MarksPage
 from plain_stride.desk.stations.log_next import NextPage
 from plain_stride.desk.stations.log_notes import NotesPage
 from plain_stride.desk.stations.log_time import TimePage
+from plain_stride.desk.stations.mend_page import Make
 from plain_stride.desk.workers.owned import owned
 from plain_stride.texts import counted
 
@@ -50,6 +51,10 @@ class LogNotes(PagedNotes):
     def hold_against(self, reader: PencilReader) -> None:
         self.planner.hold_against(reader)
         reader.changed.connect(self.refresh)
+
+    def tools(self) -> dict[str, Make]:
+        """What makes each of its tools, by what it is called."""
+        return self.next.tools()
 
     def show_on(self, sheet: SheetView) -> None:
         """Shows where the next steps begin on a sheet."""

@@ -5,7 +5,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from plain_stride.desk.controls.controls import Choice, Heading, Sentence
+from plain_stride.desk.controls.controls import Choice, Sentence
 from plain_stride.desk.controls.file_dialogs import ask_new_file
 from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.planner import Planner
@@ -14,13 +14,29 @@ from plain_stride.desk.stations.errand_page import ErrandPage
 from plain_stride.finish.log_sheets import sitting_lines
 from plain_stride.job.diary import sitting_json
 from plain_stride.job.job_files import opened
-from plain_stride.job.log_files import job_log
+from plain_stride.job.ledger import ledger
+from plain_stride.job.log_files import folder_log, job_log
+from plain_stride.job.places import ledger_path
 from plain_stride.job.serving import Progress
 from plain_stride.job.shapes import Shapes
-from plain_stride.texts import time_words
+from plain_stride.texts import counted, time_words
 
 MOST_LINES = 5
+THIS, FOLDER = "this job", "all jobs here"
 KINDS = ("html", "pdf", "md", "csv", "json")
+
+
+@dataclass(frozen=True)
+class ReadFolder:
+    """The log of all jobs of a folder; written where a file is wanted."""
+
+    folder: Path
+    out: Path | None = None
+
+    def answered(self, at: object, progress: Progress) -> dict[str, Any]:
+        paths = sorted(self.folder.glob("*.stride"))
+        with ledger(ledger_path()) as book:
+            return folder_log(book, paths, self.out, progress)
 
 
 @dataclass(frozen=True)
@@ -48,12 +64,20 @@ class DiaryPage(ErrandPage):
         self._lines = [Sentence("", colour="text" if n == 0 else "faint") for n in range(MOST_LINES)]
         self._write = self.verb("write the log…", self._ask, of_lines=False)
         self.kind = Choice(KINDS, KINDS[0], "As which file the log is written")
-        self.add(Heading("Sittings"), self._says, self._list, *self._lines, self.kind, self._write, self.stop_word,
+        self.scope = Choice((THIS, FOLDER), THIS, "Whose log it is")
+        self._months: dict[str, Any] | None = None
+        self._days = PlaceList("Days of the month", 9)
+        self.add(self.scope, self._says, self._list, self._days, *self._lines, self.kind, self._write, self.stop_word,
                  self.status, self.fault)  # fmt: skip
         self._list.picked.connect(self._pick)
+        self.scope.chosen.connect(self._choose)
 
     def refresh(self) -> None:
         super().refresh()
+        if self.scope.current() == FOLDER:
+            self._show_folder()
+            return
+        self._days.show_rows([])
         found = self._planner.worked()
         sat = list(reversed(found.sittings))
         self._says.say("Each sitting writes itself; nothing is to be filled in." if sat else
@@ -63,10 +87,45 @@ class DiaryPage(ErrandPage):
         rows = [f"{datetime.fromtimestamp(one.begun):%d %b %Y, %H:%M} · {time_words(one.active)}" for one in sat]
         self._list.show_rows(rows, self._at if sat else None)
         told: dict[str, Any] | None = sitting_json(self.session.job, found, sat[self._at]) if sat else None
-        words = sitting_lines(told) if told is not None else []
+        self._show_lines([f"{line}." for line in sitting_lines(told)] if told is not None else [])
+
+    def _show_lines(self, words: list[str]) -> None:
         for n, line in enumerate(self._lines):
-            line.say(f"{words[n]}." if n < len(words) else "")
+            line.say(words[n] if n < len(words) else "")
             line.setVisible(n < len(words))
+
+    def _choose(self, scope: str) -> None:
+        """This job's sittings, or the months of all jobs beside it: these are read beside the window."""
+        self._at, self._months = 0, None
+        if scope == FOLDER:
+            self.begin(ReadFolder(self.session.job.path.parent), self._take)
+        self.refresh()
+
+    def _take(self, told: dict[str, Any]) -> None:
+        self._months = told
+        self._at = max(len(told["months"]) - 1, 0)
+        self.refresh()
+
+    def _show_folder(self) -> None:
+        """A month on one page: its days, with the jobs that were worked on."""
+        told = self._months
+        self._write.setVisible(told is not None)
+        if told is None:
+            self._says.say("The jobs of this folder are looked through; what did not change since is known.")
+            for shown in (self._list, self._days):
+                shown.show_rows([])
+            self._show_lines([])
+            return
+        months = told["months"]
+        broken = f" {counted(len(told['faults']), 'file')} could not be opened." if told["faults"] else ""
+        self._says.say(f"{told['sentence']}{broken}")
+        self._list.show_rows([f"{m['month']} · {time_words(m['active_s'])} · {counted(m['lines'], 'line')}"
+                              for m in months], self._at if months else None)  # fmt: skip
+        days = months[self._at]["days"] if months else []
+        lines = [f"{d['day'][8:]}  {time_words(d['active_s'])}, {counted(d['lines'], 'line')}: {', '.join(d['jobs'])}"
+                 for d in days]  # fmt: skip
+        self._days.show_rows(lines)
+        self._show_lines([])
 
     def _pick(self, n: int) -> None:
         self._at = n
@@ -81,6 +140,10 @@ class DiaryPage(ErrandPage):
 
     def write(self, path: Path) -> bool:
         """Begins to write the log; whether it could be begun."""
+        if self.scope.current() == FOLDER:
+            words = f"**{path.name}** is written."
+            wanted = ReadFolder(self.session.job.path.parent, path)
+            return self.begin(wanted, lambda told: self.status.say(f"{words} {told['sentence']}"))
         if not self.begin(WriteLog(self.session.job.path, path), lambda words: self.status.say(
                           f"**{path.name}** is written. {words}")):  # fmt: skip
             return False

@@ -1,16 +1,20 @@
 """Log, page Next: the order of work: what to ink next, taken up by one press, moved, parted, set aside."""
 
+import numpy as np
 from PySide6.QtCore import Signal
 
 from plain_stride.desk.controls.controls import Heading, Sentence
 from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.planner import Planner
 from plain_stride.desk.session.session import Session
-from plain_stride.desk.stations.mend_page import MendPage
+from plain_stride.desk.sheet.tools.drawing import LoopTool
+from plain_stride.desk.stations.mend_page import Make, MendPage
 from plain_stride.job.log_changes import order_row
+from plain_stride.job.pencil_records import TO_HATCH
 from plain_stride.order.steps import SCHOOLS, Step, moved, next_step, split_of
 from plain_stride.texts import time_words
 
+TO_HATCH_WORDS = "**To be hatched:** draw round the field. Esc gives it up."
 NO_PART, NUMBERED = "no part yet", 9
 """So many steps have their number on the board."""
 
@@ -32,9 +36,17 @@ class NextPage(MendPage):
         self.add(self._says, self._read, self.take_up, self._list)
         self.add_verbs(self.verb("earlier", lambda: self._move(-1), of_lines=False),
                        self.verb("later", lambda: self._move(1), of_lines=False), self._split, self._aside)  # fmt: skip
-        self.add(self.fault, Heading("The order"), self._schools, self._what)
+        (field,) = self.tool_words("mark a field to hatch…")
+        self._first = self.verb("its part before all others", self._part_first, of_lines=False)
+        self.add(self._first, field, self.fault, Heading("The order"), self._schools, self._what)
         self._list.picked.connect(self._pick)
         self._schools.picked.connect(lambda n: session.make("order", school=list(SCHOOLS)[n]))
+
+    def tools(self) -> dict[str, Make]:
+        return {"a field to hatch": lambda: LoopTool(TO_HATCH_WORDS, self._mark_field)}
+
+    def _mark_field(self, loop: np.ndarray) -> None:
+        self.session.make("area", kind=TO_HATCH, outline=np.round(loop, 2).tolist())
 
     def refresh(self) -> None:
         super().refresh()
@@ -61,6 +73,11 @@ class NextPage(MendPage):
         self._what.say(f"{SCHOOLS[row.school][0].capitalize()}." + (" Steps you moved stay." if row.sequence else ""))
         self._aside.setText("take up again" if self._key in row.aside else "set aside")
         self._aside.updateGeometry()
+        step = next((s for s in self._steps if s.id == self._key), None)
+        self._first.setVisible(step is not None and step.part in self.session.job.rows.parts)
+        self._first.setText("its part as the order has it" if step is not None and step.part in row.first else
+                            "its part before all others")  # fmt: skip
+        self._first.updateGeometry()
         splits = {key for key, *_ in row.splits}
         self._split.setText("make whole" if self._whole(self._key) in splits else "part it")
         self._split.updateGeometry()
@@ -127,6 +144,15 @@ class NextPage(MendPage):
         split = split_of(self._planner.pieces, self._key)
         key, self._key = self._key, f"{self._key}/first"
         self.session.make("step-split", step=key, axis=split.axis, at=split.at)
+
+    def _part_first(self) -> None:
+        """The part of the step in hand before all others; once more, as the school has it."""
+        job = self.session.job
+        step = next((s for s in self._steps if s.id == self._key), None)
+        part = job.rows.parts.get(step.part) if step is not None else None
+        if part is not None and step is not None:
+            first = [] if step.part in order_row(job).first else [part.name]
+            self.session.make("order", first=first)
 
     def _set_aside(self) -> None:
         if self._key:

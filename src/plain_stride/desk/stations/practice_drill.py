@@ -74,7 +74,7 @@ def _last_words(kept: Kept) -> str:
     """What a pull came to."""
     m = kept.measures
     size = f"{m.width:.2f} mm" if m.width is not None else None
-    width = f" Width off by **{size}**." if size else ""
+    width = f" Width off by **{size}**." if size else f" Width uneven by **{m.width_cv:.0%}**."
     return (f"Wander **{m.wander:.2f} mm**, shake **{m.shake:.2f} mm** at {m.hz:.0f} Hz; the end missed by"
             f" **{m.end:.2f} mm**, at **{m.speed:.0f} mm/s**.{width}")  # fmt: skip
 

@@ -4,6 +4,7 @@ import json
 from pathlib import Path
 
 from plain_stride.desk.controls.controls import Field, Heading, Sentence
+from plain_stride.desk.controls.course_view import CourseView
 from plain_stride.desk.controls.file_dialogs import ask_file, ask_new_file
 from plain_stride.desk.controls.json_files import given
 from plain_stride.desk.session.practising import Practising
@@ -28,8 +29,9 @@ class HandPage(MendPage):
         self._who = Field("Person", 120)
         self._figures, self._more, self._changed = Sentence(), Sentence(), Sentence()
         self._delete = self.verb(DELETE, self._ask_delete, of_lines=False)
+        self._months = CourseView("Shake by month")
         self.add(Heading("Your hand"), self._who, self._figures, self._more, Heading("Changed"), self._changed,
-                 Heading("The hand book"))  # fmt: skip
+                 self._months, Heading("The hand book"))  # fmt: skip
         self.add_verbs(self.verb("take it out…", self._ask_out, of_lines=False),
                        self.verb("take one in…", self._ask_in, of_lines=False))  # fmt: skip
         self.add(
@@ -48,6 +50,9 @@ class HandPage(MendPage):
         else:
             self._figures.say(_figure_words(figures))
             self._more.say(_more_words(figures, hand.liking))
+        shakes = [one.shake.value for one in hand.months.values()]
+        self._months.show_values(range(len(shakes)), shakes, (" to ".join([*hand.months][:: max(len(shakes) - 1, 1)]),
+                                                              "shake, mm, month by month"))  # fmt: skip
         self._changed.say(_change_words(changes) if changes else
                           "Sixty pulls against sixty before tell whether anything changed.")  # fmt: skip
         self._delete.setVisible(figures.pulls > 0)

@@ -8,6 +8,7 @@ from plain_stride.desk.controls.course_view import CourseView
 from plain_stride.desk.session.practising import Practising
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.mend_page import MendPage
+from plain_stride.hand.advice import Thresholds
 from plain_stride.practice.estimates import amplitude
 from plain_stride.practice.hand_book import Kept
 from plain_stride.practice.speeds import LEAST_PULLS, SweetSpot, sweet_spot
@@ -36,8 +37,9 @@ class SpeedPage(MendPage):
         self._found, self._sizes = Sentence(), Sentence()
         self._advise = self.verb("be told when a line is slower than that", self._use_as_advice, of_lines=False)
         self._enlarge = self.verb("enlarge the board so", self._use_size, of_lines=False)
+        self._steady = self.verb("steady this nib so", self._use_steadying, of_lines=False)
         self.add(Heading("Speed and size"), self._what, self.pace, self.sizes, self._picture, self._found, self._advise,
-                 self._sizes, self._enlarge, self.fault)  # fmt: skip
+                 self._steady, self._sizes, self._enlarge, self.fault)  # fmt: skip
         self.sizes.chosen.connect(lambda _: self.scale_wanted.emit(self.enlarged))
         self.pace.chosen.connect(lambda _: self.begin())
 
@@ -63,6 +65,10 @@ class SpeedPage(MendPage):
         self._picture.show_values(speeds[-120:], errors[-120:], ("mm/s", "straying, mm"), curve, band)
         self._found.say(_spot_words(spot, len(pulls)))
         self._advise.setVisible(spot is not None)
+        school = school_for(pulls)
+        self._steady.setVisible(school is not None and school != self.session.nib.steadying.school)
+        self._steady.setText(f"steady this nib: {SCHOOL_WORDS.get(school or '', '')}")
+        self._steady.updateGeometry()
         best = best_size(pulls)
         self._sizes.say(_size_words(best, pulls))
         self._enlarge.setVisible(best is not None and best != self.session.job.page.enlarge)
@@ -77,10 +83,27 @@ class SpeedPage(MendPage):
         if spot is not None:
             self.advice_wanted.emit(round(spot.low, 1))
 
+    def _use_steadying(self) -> None:
+        school = school_for([k for k in self._practising.every_pull() if k.drill == STROKE])
+        if school is not None:
+            self.session.make("nib", key=self.session.now.nib, school=school)
+
     def _use_size(self) -> None:
         best = best_size([k for k in self._practising.every_pull() if k.drill == STROKE])
         if best is not None:
             self.session.make("board", enlarge=best)
+
+
+SHAKY = Thresholds().shake * float(np.sqrt(2.0))
+"""The amplitude from which a hand counts as shaky: its RMS to the side is the threshold of the advice."""
+SCHOOL_WORDS = {"after": "after the pull", "live": "while pulling"}
+
+
+def school_for(pulls: list[Kept]) -> str | None:
+    """The steadying that a hand wants: after the pull where it shakes, else live; None where too few pulls tell."""
+    if len(pulls) < LEAST_PULLS:
+        return None
+    return "after" if amplitude([k.measures.shake for k in pulls]).value > SHAKY else "live"
 
 
 def best_size(pulls: list[Kept]) -> float | None:

@@ -4,7 +4,7 @@ import itertools
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QCoreApplication, QPoint, QPointF, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from plain_stride.board.page import Page
@@ -129,6 +129,8 @@ def window_on(qapp):
         main_window.close()
         main_window.deleteLater()
     qapp.processEvents()
+    # Windows that are to go do so now: the next one would have them painted anew.
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture

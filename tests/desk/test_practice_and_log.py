@@ -97,6 +97,24 @@ def test_the_practice_sheet_stands_in_the_boards_place_and_gives_it_back(window)
     assert window.pull((20, 20), (90, 40)) is not None
 
 
+def test_nothing_of_the_job_is_changed_while_its_board_is_away(window):
+    line = window.pull((20, 20), (90, 40))
+    page = practice(window)
+    pen_pulls(window, 2)
+    window.tap(Qt.Key.Key_Z)
+    assert line in window.lines() and "nothing of the job is changed" in said(window)
+    window.session.choose([line])
+    window.tap(Qt.Key.Key_Delete)
+    assert line in window.lines()
+    press(page, "take the last pull back")
+    assert page._practising.number == 1
+    with hand_book(hand_book_path()) as book:
+        assert len(book.pulls()) == 1
+    window.main_window.desk.show_station("Pull")
+    window.tap(Qt.Key.Key_Z)
+    assert line not in window.lines()
+
+
 def test_the_target_is_pale_and_the_pull_is_ink(window):
     practice(window)
     sheet = window.main_window.desk.apart.sheet
@@ -261,6 +279,7 @@ def test_the_hand_book_is_told_taken_out_taken_in_and_deleted(window, tmp_path):
     typed(page._who, "B.")
     window.settle()
     assert page._practising.person == "B." and "hand book is empty" in words_on(page)
+    assert window.main_window.preferences.person == "B."
 
 
 def test_a_hand_book_that_cannot_be_written_is_said_and_practice_goes_on(window):

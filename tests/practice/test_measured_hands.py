@@ -11,7 +11,7 @@ from plain_stride.practice.changing import changes
 from plain_stride.practice.drills import DRILLS, FIRM, LIGHT, drill_named, pivot
 from plain_stride.practice.errors import PracticeError
 from plain_stride.practice.estimates import amplitude, evenness, level
-from plain_stride.practice.figures import pressures, worst_figures
+from plain_stride.practice.figures import pressures, worst_drills
 from plain_stride.practice.measuring import beside, measured
 from plain_stride.practice.settling import settled
 from plain_stride.practice.simulated import drawn, practised
@@ -150,7 +150,7 @@ def test_the_drill_that_went_worst_lately_comes_first():
     good = list(practised(STROKE, "calm", 30, 1, "me"))
     arcs = drill_named("arcs")
     bad = [*practised(arcs, "calm", 30, 2, "me"), *practised(arcs, "shaky", 20, 3, "me")]
-    assert worst_figures([*good, *bad], last=25)[0] == "arcs"
+    assert worst_drills([*good, *bad], last=25)[0] == "arcs"
 
 
 # Settled, changed, best speed

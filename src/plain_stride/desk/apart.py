@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
@@ -14,6 +15,9 @@ from plain_stride.desk.sheet.practice_sheet import PracticeSheet
 from plain_stride.desk.sheet.sheet_view import SheetView
 from plain_stride.desk.stations.log import LogNotes
 from plain_stride.desk.stations.practice import PracticeNotes
+from plain_stride.desk.workers.owned import owned
+
+KEPT_OFF = "At Practice nothing of the job is changed: go back to a station first."
 
 
 class Apart(QObject):
@@ -31,12 +35,16 @@ class Apart(QObject):
     ) -> None:
         super().__init__()
         self._session, self._board, self._practice, self._log = session, board, practice, log
-        self._preferences, self._reminder = preferences, Reminder(session)
+        self._preferences, self._reminder = preferences, owned(self, Reminder(session))
         self.sheet = PracticeSheet(session, practice.practising, preferences.glass_px_per_mm)
         self.sheet.setVisible(False)
         practice.shows.connect(self.sheet.show_what)
         practice.scale.connect(self.sheet.enlarge)
         practice.speed.advice_wanted.connect(self._advise_speed)
+        practice.speed.change_wanted.connect(self._change)
+        practice.practising.be(preferences.person)
+        practice.practising.changed.connect(lambda: preferences.use_person(practice.practising.person))
+        log.book.write_into(practice.practising)
         log.place_wanted.connect(board.viewport.look_at)
         log.notes.pin_by(board.viewport.place)
         log.book.pin_by(board.viewport.place)
@@ -58,6 +66,7 @@ class Apart(QObject):
         left = self.sheet.isVisible() and not practising
         for widget, on in ((self._board, not practising), (self.sheet, practising)):
             _show(widget, on)
+        self._session.document.keep_off(KEPT_OFF if practising else "")
         if practising or left:
             (self.sheet if practising else self._board).setFocus()
         self._log.work(name == LogNotes.name)
@@ -66,6 +75,12 @@ class Apart(QObject):
     def measured(self, glass_px_per_mm: float) -> None:
         """The screen's true size is known."""
         self.sheet.use_glass(glass_px_per_mm)
+
+    def _change(self, change: str, arguments: dict[str, Any]) -> None:
+        """What was found is laid in the job, by a press that says so."""
+        self._session.document.keep_off("")
+        self._session.make(change, **arguments)
+        self._session.document.keep_off(KEPT_OFF)
 
     def _advise_speed(self, slow: float) -> None:
         self._preferences.use_thresholds(replace(self._preferences.thresholds, slow=slow))

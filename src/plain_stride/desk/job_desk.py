@@ -308,10 +308,11 @@ class Desk(QWidget):
         self.sheet.viewport.keep_free(*((0, wide) if KEYS.left_handed else (wide, 0)))
 
     def _order_focus(self) -> None:
-        """Tab goes from the stride line to the notes, the sheet, the strip, the gauge."""
-        chain = [w for region in (self.stride, self.notes) for w in region.findChildren(QWidget)
+        """Tab goes from the stride line to the notes that are shown, the sheet, the strip, the gauge."""
+        regions = (self.stride, self.in_hand, self._current(), self.parts, self.arms)
+        chain = [w for region in regions for w in region.findChildren(QWidget)
                  if w.focusPolicy() & Qt.FocusPolicy.TabFocus]  # fmt: skip
-        chain += [self.sheet, self.strip, self.gauge]
+        chain += [self.sheet, self.apart.sheet, self.strip, self.gauge]
         if chain != self._focus_chain:
             self._focus_chain = chain
             for a, b in itertools.pairwise(chain):

@@ -58,6 +58,15 @@ class Preferences(QObject):
         self._keep("rub", how)
 
     @property
+    def person(self) -> str:
+        """Whose hand it is that practises."""
+        return str(self.settings.get("person", "me"))
+
+    def use_person(self, name: str) -> None:
+        if name != self.person:
+            self._keep("person", name)
+
+    @property
     def cautions(self) -> int:
         """Minutes of pulling after which a word about breaks is said, 0 for never."""
         return int(self.settings.number("cautions", DEFAULT_MINUTES))

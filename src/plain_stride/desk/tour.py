@@ -38,7 +38,7 @@ def tour(folder: Path) -> int:
     with tempfile.TemporaryDirectory() as temporary:
         path = Path(temporary) / f"{DEMO_NAME}.stride"
         make_demo(path)
-        os.environ["XDG_CONFIG_HOME"] = temporary
+        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = temporary
         _take_pictures(path, folder)
         _final_art(Path(temporary) / "finished.stride", folder / "final-art.png")
     return 0
@@ -200,6 +200,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
     from plain_stride.desk.settings import Settings
     from plain_stride.desk.start import application
     from plain_stride.desk.stations.base import PagedNotes
+    from plain_stride.desk.tour_apart import SHOTS as APART_SHOTS
+    from plain_stride.desk.tour_apart import show_apart
     from plain_stride.desk.tour_hand_over import show_hand_over
     from plain_stride.desk.tour_mend import put_away, show_mending
     from plain_stride.desk.tour_proof import show_proof
@@ -218,7 +220,7 @@ def _take_pictures(path: Path, folder: Path) -> None:
              ("mend-meetings", "Mend", "Ends", "day"), ("mend-strip", "Mend", "Ends", "day"),
              ("proof", "Proof", "Notes", "day"), ("proof-print", "Proof", "Looks", "day"),
              ("hand-over", "Hand over", "", "day"), ("hand-over-flats", "Hand over", "", "day"),
-             ("hand-over-send", "Hand over", "", "day")]  # fmt: skip
+             ("hand-over-send", "Hand over", "", "day"), *APART_SHOTS]  # fmt: skip
     for name, station, page, variant in shots:
         _prepare(main_window, name)
         main_window.preferences.use_variant(variant)
@@ -236,6 +238,8 @@ def _take_pictures(path: Path, folder: Path) -> None:
             show_proof(main_window, name)
         if station == "Hand over":
             show_hand_over(main_window, name, path.parent)
+        if station in ("Practice", "Log"):
+            show_apart(main_window, name, path.parent)
         _save(main_window, main_window, folder / f"{name}.png")
         if station == "Mend":
             put_away(main_window)

@@ -68,6 +68,15 @@ class ChangeContext:
         self.draft.put(key, PartRecord(name=str(name), tier=check_tier(tier or DEFAULT_TIER), place=place))
         return key
 
+    def part_named(self, name: str | None) -> str | None:
+        """The key of a part that is there, None for none. Raises JobError for an unknown name."""
+        if name is None:
+            return None
+        found = self.job.part_named(name)
+        if found is None:
+            raise JobError(f"there is no part '{name}'")
+        return found.id
+
     def open_part(self, name: object, tier: str | None = None) -> str:
         """As `part`; raises JobError when it is locked."""
         key = self.part(name, tier)

@@ -88,7 +88,7 @@ def flat(m: ChangeContext, at: Any, colour: Any = None, part: str | None = None,
     found = flats_of(m.job, m.shapes, with_leaks=False) if bounds is None else None
     round_ = [_bounds_at(found, place) for place in places] if found is not None else _bounds(bounds, len(places))
     laid = None if colour is None else colour_of(colour)
-    row = FlatRecord(kind=COLOUR, places=places, bounds=tuple(round_), colour=laid, part=_part(m, part))
+    row = FlatRecord(kind=COLOUR, places=places, bounds=tuple(round_), colour=laid, part=m.part_named(part))
     before = _said_there(m, row, found)
     if before:
         old = m.job.rows.flats[before[0]]
@@ -155,15 +155,6 @@ def _bounds(bounds: Any, many: int) -> list[tuple[str, ...]]:
     if not wanted or not all(isinstance(one, list) and all(isinstance(v, str) for v in one) for one in bounds):
         raise JobError("bounds are a list of ids of lines for each place")
     return [tuple(one) for one in bounds]
-
-
-def _part(m: ChangeContext, name: str | None) -> str | None:
-    if name is None:
-        return None
-    found = m.job.part_named(name)
-    if found is None:
-        raise JobError(f"there is no part '{name}'")
-    return found.id
 
 
 # Deliveries

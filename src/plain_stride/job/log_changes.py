@@ -50,7 +50,7 @@ def note(
         raise JobError(f"there is no line '{line}'")
     key = m.job.new_id("k")
     m.draft.put(key, _made(lambda: NoteRecord(words=words, made=made or now(), x_mm=x, y_mm=y, line=line,
-                                              part=_part(m, part), rule=rule)))  # fmt: skip
+                                              part=m.part_named(part), rule=rule)))  # fmt: skip
     return key
 
 
@@ -76,15 +76,6 @@ def _note(m: ChangeContext, key: Any) -> NoteRecord:
     return m.job.rows.notes[key]
 
 
-def _part(m: ChangeContext, name: str | None) -> str | None:
-    if name is None:
-        return None
-    found = m.job.part_named(name)
-    if found is None:
-        raise JobError(f"there is no part '{name}'")
-    return found.id
-
-
 # The order of work
 
 
@@ -100,7 +91,7 @@ def order(
     if sequence is not None:
         row = _made(lambda: replace(row, sequence=checked_ids(sequence)))
     if first is not None:
-        keys = tuple(str(_part(m, name)) for name in first)
+        keys = tuple(str(m.part_named(name)) for name in first)
         row = _made(lambda: replace(row, first=keys))
     m.draft.put(ORDER, row)
 

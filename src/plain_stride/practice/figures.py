@@ -103,10 +103,13 @@ def pitch_evenness(pulls: Sequence[Kept], pitch: float) -> float:
     return evenness([k.number % at_once * pitch - k.measures.bias for k in last])
 
 
-def worst_figures(pulls: Sequence[Kept], last: int = 60) -> list[str]:
-    """Drills in the order in which they went worst lately, against the hand's own average of each figure's kind."""
+def worst_drills(pulls: Sequence[Kept], last: int = 60) -> list[str]:
+    """Drills that anybody can pull, in the order in which they went worst lately, against the hand's own average."""
     scores: dict[str, list[float]] = {}
+    known = {drill.name for drill in DRILLS}
     for kept in pulls[-last:]:
+        if kept.drill not in known:
+            continue
         scores.setdefault(kept.drill, []).append(kept.score)
     every = {name: amplitude([k.score for k in pulls if k.drill == name]).value for name in scores}
     ratio = {name: amplitude(values).value / max(every[name], 1e-9) for name, values in scores.items()}

@@ -81,6 +81,12 @@ class HandBook:
             self._let_go(kept.person, kept.device, kept.drill)
         return number
 
+    def forget(self, kept: Kept) -> None:
+        """Takes a pull away, as it was made: by its time, drill and number."""
+        with self._db:
+            self._db.execute("DELETE FROM pulls WHERE made = ? AND person = ? AND drill = ? AND number = ?",
+                             (kept.made, kept.person, kept.drill, kept.number))  # fmt: skip
+
     def _put(self, kept: Kept) -> int:
         blob = None if kept.samples is None else np.ascontiguousarray(kept.samples, "<f4").tobytes()
         row = self._db.execute(

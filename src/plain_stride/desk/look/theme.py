@@ -62,6 +62,7 @@ class Theme(QObject):
         super().__init__()
         self.variant = "day"
         self.text_scale = 1.0
+        self._told = (self.variant, self.text_scale)
 
     @property
     def palette(self) -> Palette:
@@ -69,7 +70,11 @@ class Theme(QObject):
 
     def use(self, variant: str) -> None:
         self.variant = variant if variant in VARIANTS else "day"
-        self.changed.emit()
+        now = (self.variant, self.text_scale)
+        # To paint every widget anew takes long: a window that opens finds all as it is.
+        if now != self._told:
+            self._told = now
+            self.changed.emit()
 
     def use_text_scale(self, scale: float) -> None:
         """Text and lengths of the layout grow with it; what is laid out already stays as it is."""

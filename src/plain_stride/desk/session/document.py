@@ -42,7 +42,7 @@ class Document(QObject):
     def __init__(self, path: Path) -> None:
         """Opens a job; for reading alone where it cannot be written. Raises JobError."""
         super().__init__()
-        self.read_only = ""
+        self.read_only, self._kept_off = "", ""
         try:
             self.job, store = open_job(path, write=True)
         except JobError as fault:
@@ -137,7 +137,13 @@ class Document(QObject):
         """Whether the job may be changed; says why where it may not."""
         if self.read_only:
             self.said.emit(f"{self.read_only}.", True)
-        return not self.read_only
+        elif self._kept_off:
+            self.said.emit(self._kept_off, False)
+        return not self.read_only and not self._kept_off
+
+    def keep_off(self, words: str) -> None:
+        """Nothing is changed while the board is not seen, and these words say so; '' when it is seen again."""
+        self._kept_off = words
 
     def close(self) -> None:
         """Writes what waits and lets the file go."""

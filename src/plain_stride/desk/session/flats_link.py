@@ -1,41 +1,27 @@
 """The flats map beside the window: asked for when nothing changes for a moment, kept as long as it is true."""
 
-from PySide6.QtCore import QObject, QTimer, Signal
-
+from plain_stride.desk.session.asked_later import AskedLater
 from plain_stride.desk.session.session import Session
 from plain_stride.job.flats import Flat, Flats
 from plain_stride.job.hand_over_questions import FlatsNow
 
-ASK_MS, FEW_LINES = 250, 60
+FEW_LINES = 60
 
 
-class FlatsLink(QObject):
+class FlatsLink(AskedLater):
     """found: the map that was found last, None before; picked: the id of the flat in hand, '' for none. changed: any of
     it is another now."""
 
-    changed = Signal()
-
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
+        super().__init__(session)
         self.found: Flats | None = None
         self.picked = ""
-        self._version, self._at_work = -1, False
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(ASK_MS)
-        self._later.timeout.connect(self._ask)
-        session.updates.add(self._wake)
+        self._version = -1
 
     @property
     def known(self) -> bool:
         """Whether the map is of the job as it is now."""
         return self._version == self._session.job.version
-
-    def work(self, on: bool) -> None:
-        """Whether the map is looked at: only then is it asked for."""
-        self._at_work = on
-        self._wake()
 
     def pick(self, flat: str) -> None:
         """Takes a flat in hand, '' for none."""
@@ -46,10 +32,6 @@ class FlatsLink(QObject):
         """The flat in hand."""
         flats = self.found.flats if self.found is not None else ()
         return next((one for one in flats if one.id == self.picked), None)
-
-    def _wake(self) -> None:
-        if self._at_work and not self.known:
-            self._later.start()
 
     def _ask(self) -> None:
         version = self._session.job.version

@@ -2,8 +2,7 @@
 
 from datetime import datetime
 
-from PySide6.QtCore import QObject, QTimer, Signal
-
+from plain_stride.desk.session.asked_later import AskedLater
 from plain_stride.desk.session.pencil_reader import PencilReader
 from plain_stride.desk.session.session import Session
 from plain_stride.errors import StrideError
@@ -16,27 +15,18 @@ from plain_stride.order.pieces import Piece
 from plain_stride.order.steps import Step, next_step
 from plain_stride.pencils.read.reading import Reading
 
-ASK_MS, FEW_LINES = 250, 40
+FEW_LINES = 40
 
 
-class Planner(QObject):
+class Planner(AskedLater):
     """pieces: as they were found last. changed: they are others now."""
 
-    changed = Signal()
-
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
+        super().__init__(session)
         self._reader: PencilReader | None = None
         self.pieces: tuple[Piece, ...] = ()
         self._of: tuple[int, Reading | None] | None = None
-        self._at_work = False
         self._worked: tuple[tuple[int, int], Worked] | None = None
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(ASK_MS)
-        self._later.timeout.connect(self._ask)
-        session.updates.add(self._wake)
 
     def hold_against(self, reader: PencilReader) -> None:
         """The pencils that it plans by."""
@@ -60,11 +50,6 @@ class Planner(QObject):
     @property
     def reading_now(self) -> bool:
         return self._reader is not None and self._reader.running
-
-    def work(self, on: bool) -> None:
-        """Whether it is looked at: only then is it kept true."""
-        self._at_work = on
-        self._wake()
 
     @property
     def known(self) -> bool:
@@ -102,10 +87,6 @@ class Planner(QObject):
     def hours(self, steps: list[Step]) -> dict[str, float | None]:
         """Hours of work by step."""
         return hours_by_step(self.forecast(), steps)
-
-    def _wake(self) -> None:
-        if self._at_work and not self.known:
-            self._later.start()
 
     def _ask(self) -> None:
         key = (self._session.job.version, self.reading)

@@ -13,7 +13,7 @@ from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib
 from plain_stride.practice.changing import Change
 from plain_stride.practice.drills import DRILLS, PENCILS, Drill, drill_named, drill_of
-from plain_stride.practice.figures import HandFigures, by_month, figures_of, score_of, what_changed, worst_figures
+from plain_stride.practice.figures import HandFigures, by_month, figures_of, score_of, what_changed, worst_drills
 from plain_stride.practice.hand_book import HandBook, Kept, hand_book, now
 from plain_stride.practice.liked import liked
 from plain_stride.practice.measuring import measured
@@ -98,7 +98,7 @@ class Practising(QObject):
         kept = Kept(now(), self.person, device, self.drill.name, self.number, scale, found,
                     score_of(self.drill.name, found), samples)  # fmt: skip
         self.fault = ""
-        self._in_book(lambda book: book.add(kept))
+        self.read(lambda book: book.add(kept))
         if self.number % self.drill.at_once == 0:
             self.ink = []
         self.ink.append((samples, nib))
@@ -109,11 +109,21 @@ class Practising(QObject):
         self._go_on_warming(found.shake)
         self.changed.emit()
 
+    def take_back(self) -> None:
+        """The last pull of the drill in hand never was."""
+        last = self.last
+        if last is None:
+            return
+        self.read(lambda book: book.forget(last))
+        self._numbers[self.drill.name] = last.number
+        self.ink, self.last, self._kept = self.ink[:-1], None, None
+        self.changed.emit()
+
     # The warm-up
 
     def warm_up(self, page: PageFacts) -> None:
         """Begins a warm-up for a page and for what went worst lately."""
-        worst = worst_figures(self._in_book(lambda book: book.pulls(self.person, self.device)) or [])
+        worst = worst_drills(self.read(lambda book: book.pulls(self.person, self.device)) or [])
         self.warm = WarmUp(tuple(chosen_drills(page, worst)))
         self._warm_began, self._shakes, self._warm_pulls = time.monotonic(), [], 0
         self.said = ""
@@ -150,7 +160,7 @@ class Practising(QObject):
     def _know_device(self) -> None:
         """The device that this person used last, before any pull was made."""
         if not self.device:
-            last = self._in_book(lambda book: book.pulls(self.person, last=1))
+            last = self.read(lambda book: book.pulls(self.person, last=1))
             self.device = last[0].device if last else ""
 
     def pulls(self) -> list[Kept]:
@@ -158,37 +168,42 @@ class Practising(QObject):
         self._know_device()
         key = (self.person, self.device, self.drill.name)
         if self._kept is None or self._kept[0] != key:
-            found = self._in_book(lambda book: book.pulls(*key, last=LATELY * 2))
+            found = self.read(lambda book: book.pulls(*key, last=LATELY * 2))
             self._kept = (key, found or [])
         return self._kept[1]
 
     def shown_pulls(self) -> tuple[list[tuple[Kept, np.ndarray]], list[tuple[Kept, np.ndarray]]]:
         """(the best, the last) pulls of the drill whose samples are kept, with these."""
 
-        def read(book: HandBook) -> tuple[list[tuple[Kept, np.ndarray]], list[tuple[Kept, np.ndarray]]]:
+        def shown(book: HandBook) -> tuple[list[tuple[Kept, np.ndarray]], list[tuple[Kept, np.ndarray]]]:
             key = (self.person, self.device, self.drill.name)
             groups = book.best(*key, count=SHOWN), list(reversed(book.pulls(*key, last=SHOWN)))
             with_ink = [[(k, s) for k in group if (s := book.samples_of(k.id)) is not None] for group in groups]
             return with_ink[0], with_ink[1]
 
-        return self._in_book(read) or ([], [])
+        return self.read(shown) or ([], [])
 
     def hand(self) -> HandNow:
         """What the book says of this hand: of its last pulls of any drills."""
         self._know_device()
 
-        def read(book: HandBook) -> HandNow:
+        def told(book: HandBook) -> HandNow:
             every = book.pulls(self.person, self.device)
             pulls = every[-2 * LATELY :]
             return HandNow(figures_of(pulls[-LATELY:]), what_changed(pulls[:-LATELY], pulls[-LATELY:]),
                            liked(pulls, book.samples_of), by_month(every))  # fmt: skip
 
-        return self._in_book(read) or HandNow(figures_of([]), (), "", {})
+        return self.read(told) or HandNow(figures_of([]), (), "", {})
 
     def every_pull(self) -> list[Kept]:
         """All that the book has of this person with this device."""
         self._know_device()
-        return self._in_book(lambda book: book.pulls(self.person, self.device)) or []
+        return self.read(lambda book: book.pulls(self.person, self.device)) or []
+
+    def use_book(self, path: Path) -> None:
+        """Another hand book than the one of this machine's user."""
+        self._path, self._kept = path, None
+        self.be(self.person)
 
     def be(self, person: str) -> None:
         """Another person sits here."""
@@ -198,16 +213,13 @@ class Practising(QObject):
     def in_book(self, work: Callable[[HandBook], T]) -> T | None:
         """Does something with the hand book; what cannot be is said, and None given."""
         self.fault = ""
-        out = self._in_book(work)
+        out = self.read(work)
         self._kept = None
         self.changed.emit()
         return out
 
-    def in_book_quietly(self, work: Callable[[HandBook], T]) -> T | None:
-        """Reads of the hand book; what cannot be read is kept as a fault."""
-        return self._in_book(work)
-
-    def _in_book(self, work: Callable[[HandBook], T]) -> T | None:
+    def read(self, work: Callable[[HandBook], T]) -> T | None:
+        """Reads in the hand book, or writes what was pulled; None where that cannot be, with the reason in `fault`."""
         try:
             with hand_book(self._path) as book:
                 return work(book)

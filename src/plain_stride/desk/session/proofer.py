@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 
 import numpy as np
-from PySide6.QtCore import QObject, QTimer, Signal
 
+from plain_stride.desk.session.asked_later import AskedLater
 from plain_stride.desk.session.pencil_reader import PencilReader
 from plain_stride.desk.session.session import Session
 from plain_stride.errors import StrideError
@@ -15,28 +15,19 @@ from plain_stride.job.proof_told import Proof
 from plain_stride.proof.finding import Finding
 from plain_stride.proof.page import Against
 
-ASK_MS, FEW_LINES = 250, 60
+FEW_LINES = 60
 NOTHING = Proof((), ())
 
 
-class Proofer(QObject):
+class Proofer(AskedLater):
     """proof: what was found last; picked: the id of the finding in hand, '' for none. changed: any of it is another
     now."""
 
-    changed = Signal()
-
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
+        super().__init__(session)
         self._reader: PencilReader | None = None
         self.proof, self.picked = NOTHING, ""
         self._version = -1
-        self._at_work = False
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(ASK_MS)
-        self._later.timeout.connect(self._ask)
-        session.updates.add(self._wake)
 
     def hold_against(self, reader: PencilReader) -> None:
         """What the pencils are read by: where they were, the ink is held against them as well."""
@@ -47,11 +38,6 @@ class Proofer(QObject):
     def known(self) -> bool:
         """Whether what was found is of the job as it is now."""
         return self._version == self._session.job.version
-
-    def work(self, on: bool) -> None:
-        """Whether the proof is looked at: only then is it asked for."""
-        self._at_work = on
-        self._wake()
 
     def pick(self, finding: str) -> None:
         """Takes a finding in hand, '' for none."""
@@ -82,10 +68,6 @@ class Proofer(QObject):
     def of_pencils(self) -> bool:
         """Whether the ink is held against the pencils as well."""
         return self._against() is not None
-
-    def _wake(self) -> None:
-        if self._at_work and not self.known:
-            self._later.start()
 
     def _ask_anew(self) -> None:
         self._version = -1

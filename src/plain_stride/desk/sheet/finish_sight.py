@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QTimer
+from PySide6.QtCore import QObject, QPointF, QRectF, QTimer
 from PySide6.QtGui import QImage, QPainter
 
 from plain_stride.desk.sheet.context import SheetContext
@@ -16,17 +16,18 @@ WAIT_MS, MOST_PX, FEW_LINES = 60, 4_000_000, 40
 """How long the view must rest; the largest picture; a job of so few lines is finished here."""
 
 
-class FinishSight:
+class FinishSight(QObject):
     """shows: one of SIGHTS. It is shown only while its station is worked at, and not while it is held back."""
 
     def __init__(self, context: SheetContext) -> None:
+        super().__init__()
         self._context = context
         self.shows = INKED
         self._at_work = self._held = False
         self._version, self._ratio = -1, 1.0
         self._seen: tuple[SeenFinished, QImage] | None = None
         self._asked: tuple[object, ...] = ()
-        self._later = QTimer()
+        self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(WAIT_MS)
         self._later.timeout.connect(self._ask)

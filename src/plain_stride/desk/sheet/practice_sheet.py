@@ -28,6 +28,7 @@ from plain_stride.desk.sheet.events import made_of_a_pen
 from plain_stride.desk.sheet.live_pull import LivePull
 from plain_stride.desk.sheet.view import BoardView
 from plain_stride.hand.nib import Nib, Steadying
+from plain_stride.practice.drills import PENCILS
 from plain_stride.practice.hand_book import Kept
 from plain_stride.practice.targets import SHEET_MM, Target
 
@@ -213,8 +214,10 @@ class PracticeSheet(Painted, QWidget):
                 self._paint_cell(painter, cell, kept, samples)
 
     def _paint_cell(self, painter: QPainter, cell: QRectF, kept: Kept, samples: np.ndarray) -> None:
-        target = self._practising.drill.target(kept.number)
-        both = np.vstack([target.points, samples[:, :2]])
+        # Lines of one's own pages are others from day to day: only the ink is still known.
+        own = kept.drill == PENCILS
+        target = samples[:, :2] if own else self._practising.drill.target(kept.number).points
+        both = np.vstack([target, samples[:, :2]])
         low, high = both.min(axis=0), both.max(axis=0)
         scale = min((cell.width() - 34) / max(high[0] - low[0], 1.0), (cell.height() - 34) / max(high[1] - low[1], 1.0))
         middle = (low + high) / 2.0
@@ -225,7 +228,7 @@ class PracticeSheet(Painted, QWidget):
             return out
 
         painter.setPen(QPen(sheet_color("pencil"), 1.2))
-        painter.drawPolyline(_polygon(to_glass(target.points)))
+        painter.drawPolyline(_polygon(to_glass(target)))
         path = _inked(to_glass(samples[:, :2]), samples[:, 2], self._nib(), scale)
         painter.fillPath(path, sheet_color("ink"))
         painter.setFont(THEME.font(LABEL))

@@ -2,7 +2,7 @@
 black, what is lost hatched red, what closes red."""
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
+from PySide6.QtCore import QObject, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QImage, QPainter, QPainterPath, QPen, QTransform
 
 from plain_stride.desk.look.theme import LABEL, THEME, sheet_color
@@ -15,15 +15,16 @@ RADIUS_PX, TIMES, WAIT_MS, AWAY_PX = 96.0, 8.0, 60, 26.0
 """The glass's radius; how many times it enlarges print size; how long the pen must rest; how far from it it stands."""
 
 
-class PrintSight:
+class PrintSight(QObject):
     """shows: OFF, GLASS or SHEET."""
 
     def __init__(self, context: SheetContext) -> None:
+        super().__init__()
         self._context = context
         self.shows = OFF
         self._seen: tuple[SeenInPrint, QImage] | None = None
         self._asked: tuple[object, ...] = ()
-        self._later = QTimer()
+        self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(WAIT_MS)
         self._later.timeout.connect(self._ask)

@@ -63,7 +63,7 @@ class HandOverNotes(PagedNotes):
 
     def show_on(self, sheet: SheetView) -> None:
         """Shows the finished art, and the flat in hand, on a sheet."""
-        self._sight, self._marks = FinishSight(sheet.context), FlatsMarks(self.link)
+        self._sight, self._marks = owned(sheet, FinishSight(sheet.context)), FlatsMarks(self.link)
         sheet.overlay.add(self._sight.paint, self._marks.paint)
         self.link.changed.connect(sheet.update)
         self._look()

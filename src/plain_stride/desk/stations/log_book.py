@@ -16,7 +16,6 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.mend_page import MendPage
 from plain_stride.errors import StrideError
 from plain_stride.job.ink_pictures import ink_png, inked_of
-from plain_stride.job.places import hand_book_path
 from plain_stride.job.series import next_page
 from plain_stride.practice.hand_book import PRINCIPLE, SETTING, BookPage, now
 
@@ -30,7 +29,7 @@ class BookNotes(MendPage):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._book = Practising(hand_book_path(), "me")
+        self._book: Practising | None = None
         self._looked_at: Callable[[], tuple[float, float]] = _nowhere
         self._pages: list[BookPage] = []
         self._number = 0
@@ -46,13 +45,19 @@ class BookNotes(MendPage):
         self.words.typed.connect(self._write)
         self._list.picked.connect(self._pick)
 
+    def write_into(self, book: Practising) -> None:
+        """The hand book that its pages lie in."""
+        self._book = book
+
     def pin_by(self, looked_at: Callable[[], tuple[float, float]]) -> None:
         """Gives the place that is looked at, mm."""
         self._looked_at = looked_at
 
     def refresh(self) -> None:
         super().refresh()
-        self._pages = self._book.in_book_quietly(lambda book: book.pages()) or []
+        if self._book is None:
+            return
+        self._pages = self._book.read(lambda book: book.pages()) or []
         ids = [page.id for page in self._pages]
         self._list.show_rows([page.words for page in self._pages],
                              ids.index(self._number) if self._number in ids else None)  # fmt: skip
@@ -88,6 +93,8 @@ class BookNotes(MendPage):
         self._keep(SETTING, words, {"nib": nib.as_row()})
 
     def _keep(self, kind: str, words: str, told: dict[str, object]) -> None:
+        if self._book is None:
+            return
         x, y = self._looked_at()
         box = (x - AROUND_MM, y - AROUND_MM / 2.0, x + AROUND_MM, y + AROUND_MM / 2.0)
         picture = ink_png(inked_of(self.session.job, self.session.shapes), box, PER_MM)
@@ -99,6 +106,8 @@ class BookNotes(MendPage):
 
     def _take_away(self) -> None:
         number = self._number
+        if self._book is None:
+            return
         self._book.in_book(lambda book: book.tear_out(number))
         self.refresh()
 

@@ -11,6 +11,7 @@ from plain_stride.desk.stations.practice_drill import DrillPage
 from plain_stride.desk.stations.practice_hand import HandPage
 from plain_stride.desk.stations.practice_speed import SpeedPage
 from plain_stride.desk.stations.practice_warm import WarmPage
+from plain_stride.desk.workers.owned import owned
 from plain_stride.job.places import hand_book_path
 from plain_stride.texts import counted
 
@@ -29,6 +30,7 @@ class PracticeNotes(PagedNotes):
         self.drill, self.warm = DrillPage(session, self.practising), WarmPage(session, self.practising)
         self.speed, self.hand = SpeedPage(session, self.practising), HandPage(session, self.practising)
         super().__init__(session, {DRILL: self.drill, WARM: self.warm, SPEED: self.speed, HAND: self.hand})
+        owned(self, self.practising)
         self.drill.shows.connect(self.shows)
         self.speed.scale_wanted.connect(self.scale)
         self.practising.changed.connect(self.refresh)

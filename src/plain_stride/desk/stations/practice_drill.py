@@ -36,6 +36,8 @@ class DrillPage(MendPage):
         self.sight = Choice((TARGET, SHOWN_PULLS), TARGET, "What the practice sheet shows")
         self.add(self._list, self._what, self._count, self._last, self._against, self._course, self.fault,
                  Heading("On the sheet"), self.sight)  # fmt: skip
+        self._back = self.verb("take the last pull back", practising.take_back, of_lines=False)
+        self.add(self._back)
         self._worst = self.verb("lines of this job that went worst", self._use_worst, of_lines=False)
         self.add(self._worst)
         self._list.picked.connect(lambda n: practising.take(practising.names[n]))
@@ -53,6 +55,7 @@ class DrillPage(MendPage):
             self.fault.say(now.fault)
         else:
             self.fault.say("")
+        self._back.setVisible(now.last is not None)
         pulls = now.pulls()
         self._last.say(_last_words(now.last) if now.last is not None else "")
         self._against.say(_against_words(pulls, now))

@@ -14,7 +14,8 @@ from plain_stride.practice.hand_book import Kept
 from plain_stride.practice.speeds import LEAST_PULLS, SweetSpot, sweet_spot
 
 STROKE = "the same stroke"
-PACES = ("slow", "medium", "fast")
+PACES = {"slow": 15.0, "medium": 40.0, "fast": 100.0}
+"""mm/s on the tablet that are meant, about."""
 SIZES = {"100 %": 1.0, "150 %": 1.5, "200 %": 2.0}
 SAME = 0.06
 """Pulls at a size are those within this share of it."""
@@ -22,26 +23,28 @@ SAME = 0.06
 
 class SpeedPage(MendPage):
     """scale_wanted: how much larger the practice sheet is to be shown; advice_wanted: the mm/s below which a shaky line
-    is to be told slow."""
+    is to be told slow; change_wanted: a named change of the job, with its arguments."""
 
     scale_wanted = Signal(float)
     advice_wanted = Signal(float)
+    change_wanted = Signal(str, dict)
 
     def __init__(self, session: Session, practising: Practising) -> None:
         super().__init__(session)
         self._practising = practising
         self._what = Sentence("Pull the same curve a few times at each pace and size: what errs least is told.")
-        self.pace = Choice(PACES, "medium", "Pace to try")
+        self.pace = Choice(tuple(PACES), "medium", "Pace to try")
+        self._how = Sentence("", colour="faint")
         self.sizes = Choice(tuple(SIZES), "100 %", "Size of the sheet")
         self._picture = CourseView("Error over speed")
         self._found, self._sizes = Sentence(), Sentence()
         self._advise = self.verb("be told when a line is slower than that", self._use_as_advice, of_lines=False)
         self._enlarge = self.verb("enlarge the board so", self._use_size, of_lines=False)
         self._steady = self.verb("steady this nib so", self._use_steadying, of_lines=False)
-        self.add(Heading("Speed and size"), self._what, self.pace, self.sizes, self._picture, self._found, self._advise,
-                 self._steady, self._sizes, self._enlarge, self.fault)  # fmt: skip
+        self.add(Heading("Speed and size"), self._what, self.pace, self._how, self.sizes, self._picture, self._found,
+                 self._advise, self._steady, self._sizes, self._enlarge, self.fault)  # fmt: skip
         self.sizes.chosen.connect(lambda _: self.scale_wanted.emit(self.enlarged))
-        self.pace.chosen.connect(lambda _: self.begin())
+        self.pace.chosen.connect(self._choose_pace)
 
     @property
     def enlarged(self) -> float:
@@ -52,8 +55,15 @@ class SpeedPage(MendPage):
         if self._practising.drill.name != STROKE:
             self._practising.take(STROKE)
 
+    def _choose_pace(self, pace: str) -> None:
+        self.begin()
+        self.refresh()
+
     def refresh(self) -> None:
         super().refresh()
+        speed = PACES[self.pace.current()]
+        length = self._practising.drill.target(0).length * self.enlarged
+        self._how.say(f"About {speed:.0f} mm/s: {length / speed:.1f} s from end to end.")
         pulls = [k for k in self._practising.every_pull() if k.drill == STROKE]
         speeds, errors = [k.measures.speed for k in pulls], [k.measures.straying for k in pulls]
         spot = sweet_spot(speeds, errors)
@@ -86,12 +96,14 @@ class SpeedPage(MendPage):
     def _use_steadying(self) -> None:
         school = school_for([k for k in self._practising.every_pull() if k.drill == STROKE])
         if school is not None:
-            self.session.make("nib", key=self.session.now.nib, school=school)
+            self.change_wanted.emit("nib", {"key": self.session.now.nib, "school": school})
+            self.refresh()
 
     def _use_size(self) -> None:
         best = best_size([k for k in self._practising.every_pull() if k.drill == STROKE])
         if best is not None:
-            self.session.make("board", enlarge=best)
+            self.change_wanted.emit("board", {"enlarge": best})
+            self.refresh()
 
 
 SHAKY = Thresholds().shake * float(np.sqrt(2.0))

@@ -65,7 +65,7 @@ class ProofNotes(PagedNotes):
 
     def show_on(self, sheet: SheetView, moments: Moments) -> None:
         """Shows its notes, and what print makes of the drawing, on a sheet."""
-        marks, sight = ProofMarks(self.session, self.proofer), PrintSight(sheet.context)
+        marks, sight = ProofMarks(self.session, self.proofer), owned(sheet, PrintSight(sheet.context))
         sheet.overlay.add(marks.paint, sight.paint)
         self._marks = marks
         sheet.gestures.offer_first(self._ring_pressed)

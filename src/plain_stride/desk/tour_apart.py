@@ -39,6 +39,8 @@ def show_apart(main_window: "MainWindow", shot: str, folder: Path) -> None:
     else:
         _wait(lambda: log.planner.known)
         main_window.desk.sheet.viewport.fit()
+        # The tour's own sitting stands first.
+        log.diary.pick(1)
 
 
 def _pull(main_window: "MainWindow", practice: PracticeNotes) -> None:

@@ -34,6 +34,7 @@ class LogNotes(PagedNotes):
     def __init__(self, session: Session) -> None:
         self.planner = Planner(session)
         self._rings: StepMarks | None = None
+        self._sheet: SheetView | None = None
         self._at_work = False
         self.next, self.time = NextPage(session, self.planner), TimePage(session, self.planner)
         self.diary, self.notes = DiaryPage(session, self.planner), NotesPage(session)
@@ -61,7 +62,7 @@ class LogNotes(PagedNotes):
         self._rings = StepMarks(self.planner)
         sheet.overlay.add(self._rings.paint)
         self.planner.changed.connect(sheet.update)
-        self.pages.chosen.connect(lambda _: self._look(sheet))
+        self._sheet = sheet
 
     def work(self, on: bool) -> None:
         """Whether it is the station that is looked at."""
@@ -70,9 +71,11 @@ class LogNotes(PagedNotes):
         if self._rings is not None:
             self._rings.work(on and self.shown_page() == NEXT)
 
-    def _look(self, sheet: SheetView) -> None:
+    def show_page(self, name: str) -> None:
+        super().show_page(name)
         self.work(self._at_work)
-        sheet.update()
+        if self._sheet is not None:
+            self._sheet.update()
 
     def fact(self) -> str:
         rows = self.session.job.rows.notes

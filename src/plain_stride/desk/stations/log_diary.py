@@ -69,7 +69,7 @@ class DiaryPage(ErrandPage):
         self._days = PlaceList("Days of the month", 9)
         self.add(self.scope, self._says, self._list, self._days, *self._lines, self.kind, self._write, self.stop_word,
                  self.status, self.fault)  # fmt: skip
-        self._list.picked.connect(self._pick)
+        self._list.picked.connect(self.pick)
         self.scope.chosen.connect(self._choose)
 
     def refresh(self) -> None:
@@ -127,7 +127,8 @@ class DiaryPage(ErrandPage):
         self._days.show_rows(lines)
         self._show_lines([])
 
-    def _pick(self, n: int) -> None:
+    def pick(self, n: int) -> None:
+        """Shows another sitting, or another month: 0 is the one at the top."""
         self._at = n
         self.refresh()
 

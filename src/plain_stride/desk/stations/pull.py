@@ -59,8 +59,7 @@ class PullNotes(PagedNotes):
 
     def fact(self) -> str:
         n, inked = self.session.job.line_count, self.session.inked_share
-        share = f", {inked:.0%} inked" if inked is not None else ""
-        return f"{counted(n, 'line')}{share}"
+        return counted(n, "line") if inked is None else f"{inked:.0%} inked"
 
 
 class _Page(Page):

@@ -243,11 +243,6 @@ def test_weigh_lays_the_plan_and_reports(run, job, tmp_path):
     run("weigh", job, "--share", 120, want=1)
 
 
-@pytest.mark.parametrize("arguments", [("no-such-command", "x.stride"), ("info", "x.stride", "--no-such-option")])
-def test_what_is_not_built_says_so(run, arguments):
-    assert "not in this version" in run(*arguments, want=2)
-
-
 @pytest.mark.parametrize(
     "arguments", [(), ("no-such-command",), ("info",), ("new", "x.stride"), ("undo", "x.stride", "many")]
 )

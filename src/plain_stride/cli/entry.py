@@ -29,8 +29,7 @@ ROOMS = (window_commands, job_commands, pencil_commands, line_commands, tone_com
 
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> NoReturn:
-        unknown = any(words in message for words in ("invalid choice", "unrecognized arguments"))
-        print(f"plain-stride: {message}{': that is not in this version' if unknown else ''}", file=sys.stderr)
+        print(f"plain-stride: {message}", file=sys.stderr)
         sys.exit(2)
 
 

@@ -64,6 +64,14 @@ def test_no_interval_is_told_before_thirty_lines_and_nothing_without_a_line():
     assert forecast(even(50), 0.0, 0).hours == 0.0
 
 
+def test_lines_that_took_no_time_break_nothing():
+    done = even(60)
+    done.seconds[20:50] = 0.0
+    told = forecast(done, 300.0, 10)
+    assert 0.0 < told.low <= told.hours <= told.high
+    assert forecast(Done(np.zeros(40), np.full(40, 30.0), np.zeros(40), np.zeros(40)), 300.0, 10).hours is None
+
+
 def test_the_last_six_hundred_lines_set_the_pace():
     slow, fast = even(600, 120.0), even(600, 30.0)
     both = Done(*(np.append(a, b) for a, b in zip((slow.seconds, slow.mm, slow.hour, slow.day),

@@ -5,10 +5,12 @@ import sqlite3
 import numpy as np
 import pytest
 
+from plain_stride.hand.simulated import Hand, pulled
 from plain_stride.practice.drills import drill_named
 from plain_stride.practice.errors import PracticeError
 from plain_stride.practice.figures import by_month, figures_of, what_changed
-from plain_stride.practice.hand_book import KEPT_BEST, KEPT_LAST, PRINCIPLE, BookPage, hand_book
+from plain_stride.practice.hand_book import KEPT_BEST, KEPT_LAST, PRINCIPLE, BookPage, Kept, hand_book
+from plain_stride.practice.measuring import measured
 from plain_stride.practice.report import practice_json
 from plain_stride.practice.simulated import practised
 from plain_stride.practice.warm_up import PageFacts, WarmUp, chosen_drills, ended_words, page_facts
@@ -137,6 +139,20 @@ def test_the_report_tells_each_hand_its_months_and_changes(book):
     assert change["real"] and change["factor"] == pytest.approx(0.5, rel=0.1)
     assert next(iter(hand["months"].values()))["pulls"] == 120
     assert len(told["drills"]) >= 12
+
+
+def test_the_steadiest_direction_is_the_hands_own(book):
+    """A hand that wanders three times as far across 60 degrees as along it: Hand.strain .5."""
+    lines = drill_named("straight lines")
+    for n in range(80):
+        target = lines.target(n)
+        samples = pulled(target.points, Hand(0.05, 0.35, 60.0, strain=0.5), "normal", [3, n])
+        found = measured(samples, target)
+        book.add(Kept(f"2026-11-30T08:{n // 60:02}:{n % 60:02}", "me", "pen", lines.name, n, 1.0, found, found.wander,
+                      samples))  # fmt: skip
+    (hand,) = practice_json(book)["hands"]
+    off = abs(hand["steadiest"]["axis_deg"] - 60.0) if hand["steadiest"]["axis_deg"] is not None else 90.0
+    assert min(off, 180.0 - off) < 25.0
 
 
 def test_like_is_held_against_like(book):

@@ -19,6 +19,8 @@ DAY_SPREAD, DAY_WEIGHT = 0.10, 2.0
 TIRING_SPREAD = 0.05
 """How far a hand tires or speeds up an hour (log), before it was seen."""
 USUAL_HOURS = 4.0
+LEAST_S = 1e-3
+"""What came in faster than anybody draws has no logarithm else."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,10 +48,10 @@ def forecast(done: Done, mm: float, lines: float, hours_a_day: float | None = No
     """mm and lines that are left. hours_a_day: of work, None for as many as the days so far had."""
     last = slice(max(0, len(done.mm) - MOST_LINES), None)
     seconds, long, hour, day = (v[last] for v in (done.seconds, done.mm, done.hour, done.day))
-    n = len(seconds)
+    n, seconds = len(seconds), np.maximum(seconds, LEAST_S)
     if mm <= 0.0 and lines <= 0:
         return Forecast(0.0, 0.0, 0.0, n)
-    if not n or seconds.sum() <= 0.0:
+    if not n or seconds.sum() <= LEAST_S * n:
         return Forecast(None, None, None, n)
     again = _start_mm(long, seconds)
     a_day = hours_a_day or _hours_of(day, hour)

@@ -3,10 +3,12 @@
 from collections.abc import Sequence
 from typing import Any
 
+from plain_stride.hand.liking import Liking
 from plain_stride.practice.drills import DRILLS
 from plain_stride.practice.estimates import Estimate
 from plain_stride.practice.figures import HandFigures, by_month, figures_of, what_changed
 from plain_stride.practice.hand_book import HandBook, Kept
+from plain_stride.practice.liked import liking_from
 from plain_stride.practice.speeds import SweetSpot
 
 LATELY = 60
@@ -18,7 +20,13 @@ def practice_json(book: HandBook) -> dict[str, Any]:
     return {
         "units": "mm",
         "drills": [{"name": drill.name, "words": drill.words, "figures": list(drill.figures)} for drill in DRILLS],
-        "hands": [hand_json(person, device, book.pulls(person, device)) for person, device in book.devices()],
+        "hands": [
+            {
+                **hand_json(person, device, pulls := book.pulls(person, device)),
+                "steadiest": _liking(liking_from(pulls, book.samples_of)),
+            }
+            for person, device in book.devices()
+        ],
         "principles": [page.words for page in book.pages("principle")],
         "settings": [{"words": page.words, **page.told} for page in book.pages("setting")],
     }
@@ -51,6 +59,13 @@ def figures_json(f: HandFigures) -> dict[str, Any]:
         "pivots": {joint: _estimate(one) for joint, one in f.pivots.items()},
         "best_speed": _spot(f.best_speed),
     }
+
+
+def _liking(told: Liking) -> dict[str, Any]:
+    """The axis along which the hand is steadiest, degrees clockwise from upright, and its reach; None where pulls
+    do not tell."""
+    return {"axis_deg": None if told.axis is None else round(told.axis, 1),
+            "reach": None if told.reach is None else round(told.reach, 1)}  # fmt: skip
 
 
 def _estimate(one: Estimate) -> dict[str, Any]:

@@ -24,9 +24,11 @@ def create_store(path: Path, first: Commit | Whole) -> None:
 
     def write(part: Path) -> None:
         with closing(sqlite3.connect(part)) as db:
-            db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
-            db.execute(f"PRAGMA user_version = {SCHEMA_VERSION}")
             with db:
+                # In one transaction: each table by itself would wait for the disk.
+                db.execute("BEGIN")
+                db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+                db.execute(f"PRAGMA user_version = {SCHEMA_VERSION}")
                 for statement in create_statements():
                     db.execute(statement)
                 if isinstance(first, Whole):

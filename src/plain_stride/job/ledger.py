@@ -122,6 +122,7 @@ def _usable(path: Path) -> sqlite3.Connection:
                 return db
             if not db.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
                 with db:
+                    db.execute("BEGIN")
                     for sql in (*_TABLES, f"PRAGMA user_version = {VERSION}"):
                         db.execute(sql)
                 return db

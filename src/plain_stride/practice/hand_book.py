@@ -252,6 +252,7 @@ def _prepare(db: sqlite3.Connection) -> None:
     if db.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
         raise PracticeError("the file in the hand book's place is none: it was left as it is. Move it, then practise")
     with db:
+        db.execute("BEGIN")
         for sql in _PULLS:
             db.execute(sql)
         db.execute(f"PRAGMA application_id = {BOOK_ID}")

@@ -412,7 +412,7 @@ def spoiled(job, *statements):
     [
         ("CREATE VIEW more AS WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x FROM n) SELECT x FROM n", "a view"),
         ("CREATE TRIGGER t AFTER INSERT ON steps BEGIN DELETE FROM lines; END", "a trigger"),
-        ("CREATE TABLE notes (x)", "a table 'notes'"), ("DROP TABLE fits", "'fits' is missing"),
+        ("CREATE TABLE strangers (x)", "a table 'strangers'"), ("DROP TABLE fits", "'fits' is missing"),
         ("ALTER TABLE lines DROP COLUMN span", "lacks column 'span'"), ("UPDATE plan SET base = 'x'", "no number"),
         ("UPDATE board SET width_mm = 9e5", "not possible"), ("UPDATE state SET value = '77' WHERE key = 'head'", "step 77"),
         ("UPDATE steps SET parent = id", "stands on step"), ("UPDATE lines SET nib = '{\"name\": NaN}'", "no JSON"),

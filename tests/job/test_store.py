@@ -35,7 +35,7 @@ def test_the_file_is_read_with_stock_sqlite(open_job):
     open_job.store.close()
     db = sqlite3.connect(open_job.path)
     assert db.execute("PRAGMA application_id").fetchone()[0] == 0x53545244
-    assert db.execute("PRAGMA user_version").fetchone()[0] == 13
+    assert db.execute("PRAGMA user_version").fetchone()[0] == 14
     assert db.execute("SELECT width_mm, height_mm, dpi FROM board").fetchall() == [(120.0, 90.0, 300.0)]
     part, pull, roles = db.execute("SELECT part, pull, roles FROM lines WHERE id = ?", [key]).fetchone()
     assert db.execute("SELECT name FROM parts WHERE id = ?", [part]).fetchone() == ("frame",)

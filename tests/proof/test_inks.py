@@ -6,10 +6,11 @@ import pytest
 from PIL import Image
 from scipy.spatial import cKDTree
 
+from plain_stride.job.ink_pictures import inked_of
 from plain_stride.job.inks_in import inks_of
 from plain_stride.job.job_files import load
 from plain_stride.job.opening import open_store
-from plain_stride.job.proof_sheets import _inked, darkness
+from plain_stride.job.print_seen import darkness
 from plain_stride.job.shapes import Shapes
 from plain_stride.pencils.inks import InksError, read_inks
 from tests.proof import bases
@@ -25,7 +26,7 @@ def pictured(folder, sheet):
     try:
         job = load(store)
         shapes = Shapes(job, store)
-        dark = darkness([ink for ink, _ in _inked(job, shapes)], (0.0, 0.0, *sheet.size), PER_MM)
+        dark = darkness([ink for ink, _ in inked_of(job, shapes)], (0.0, 0.0, *sheet.size), PER_MM)
         return np.rint(255 * dark).astype(np.uint8)
     finally:
         store.close()

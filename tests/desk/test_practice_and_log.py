@@ -355,10 +355,10 @@ def test_the_calendar_and_the_log_are_written(window, tmp_path):
     page = log(window, DIARY)
     assert "1 lines" in words_on(page) or "1 line" in words_on(page)
     assert page.write(tmp_path / "log.html")
-    window.wait_until(lambda: not page.working)
+    window.wait_until(lambda: not page.working, 60.0)
     assert "is written" in words_on(page) and b"data:image/png" in (tmp_path / "log.html").read_bytes()
     page.write(tmp_path / "nowhere" / "log.html")
-    window.wait_until(lambda: not page.working)
+    window.wait_until(lambda: not page.working, 60.0)
     assert page.fault.isVisible()
 
 
@@ -367,11 +367,11 @@ def test_all_jobs_of_the_folder_are_told_a_month_on_one_page(window, tmp_path):
     folder = window.session.job.path.parent
     page = log(window, DIARY)
     page.scope.words["all jobs here"].click()
-    window.wait_until(lambda: page._months is not None)
+    window.wait_until(lambda: page._months is not None, 60.0)
     assert page._list.count() == 1 and "1 line" in page._list.item(0).text()
     assert window.session.job.name in page._days.item(0).text()
     assert page.write(tmp_path / "all.md")
-    window.wait_until(lambda: not page.working)
+    window.wait_until(lambda: not page.working, 60.0)
     assert (tmp_path / "all.md").read_text().startswith("# Log of all jobs") and folder.exists()
     page.scope.words["this job"].click()
     window.settle()
@@ -433,13 +433,13 @@ def test_marks_have_pictures_and_go_out_as_jobs(window, tmp_path):
     window.session.timeline.mark("one line")
     window.pull((20, 60), (90, 40))
     page = log(window, MARKS)
-    window.wait_until(lambda: not page.working and not page._picture.pixmap().isNull())
+    window.wait_until(lambda: not page.working and not page._picture.pixmap().isNull(), 60.0)
     assert page.write(tmp_path / "then.stride")
-    window.wait_until(lambda: not page.working)
+    window.wait_until(lambda: not page.working, 60.0)
     with opened(tmp_path / "then.stride") as (job, _):
         assert len(job.rows.lines) == 1 and job.history.redo_count() == 1
     page.write(tmp_path / "then.stride")
-    window.wait_until(lambda: not page.working)
+    window.wait_until(lambda: not page.working, 60.0)
     assert page.fault.isVisible()
     with opened(tmp_path / "then.stride") as (job, _):
         assert len(job.rows.lines) == 1
@@ -482,7 +482,7 @@ def test_a_review_goes_out_and_its_remarks_come_back(window, tmp_path):
     page = station.page(REMARKS)
     copy = tmp_path / "for review.stride"
     assert page.give_out(copy)
-    window.wait_until(lambda: not page.working)
+    window.wait_until(lambda: not page.working, 60.0)
     assert copy.exists() and (tmp_path / "for review.pdf").read_bytes().startswith(b"%PDF")
     page.bring_back(copy)
     assert "no remarks that are not here" in words_on(page)

@@ -13,15 +13,9 @@ class FlatsLink(AskedLater):
     it is another now."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session)
+        super().__init__(session, FlatsNow, self._take, FEW_LINES)
         self.found: Flats | None = None
         self.picked = ""
-        self._version = -1
-
-    @property
-    def known(self) -> bool:
-        """Whether the map is of the job as it is now."""
-        return self._version == self._session.job.version
 
     def pick(self, flat: str) -> None:
         """Takes a flat in hand, '' for none."""
@@ -33,12 +27,7 @@ class FlatsLink(AskedLater):
         flats = self.found.flats if self.found is not None else ()
         return next((one for one in flats if one.id == self.picked), None)
 
-    def _ask(self) -> None:
-        version = self._session.job.version
-        self._session.drawing.ask(FlatsNow(), lambda found: self._take(found, version), FEW_LINES)
-
-    def _take(self, found: Flats, version: int) -> None:
-        self.found, self._version = found, version
+    def _take(self, found: Flats) -> None:
+        self.found = found
         if self.in_hand() is None:
             self.picked = ""
-        self.changed.emit()

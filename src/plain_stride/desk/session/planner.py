@@ -22,16 +22,15 @@ class Planner(AskedLater):
     """pieces: as they were found last. changed: they are others now."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session)
+        super().__init__(session, lambda: WorkLeft(self.reading), self._take, FEW_LINES, lambda: self.reading)
         self._reader: PencilReader | None = None
         self.pieces: tuple[Piece, ...] = ()
-        self._of: tuple[int, Reading | None] | None = None
         self._worked: tuple[tuple[int, int], Worked] | None = None
 
     def hold_against(self, reader: PencilReader) -> None:
         """The pencils that it plans by."""
         self._reader = reader
-        reader.changed.connect(self._wake)
+        reader.changed.connect(self.wake)
 
     @property
     def reading(self) -> Reading | None:
@@ -50,11 +49,6 @@ class Planner(AskedLater):
     @property
     def reading_now(self) -> bool:
         return self._reader is not None and self._reader.running
-
-    @property
-    def known(self) -> bool:
-        """Whether the pieces are of the job as it is now."""
-        return self._of == (self._session.job.version, self.reading)
 
     def steps(self) -> list[Step]:
         """In their order; none where that cannot be told, which is said."""
@@ -88,10 +82,5 @@ class Planner(AskedLater):
         """Hours of work by step."""
         return hours_by_step(self.forecast(), steps)
 
-    def _ask(self) -> None:
-        key = (self._session.job.version, self.reading)
-        self._session.drawing.ask(WorkLeft(key[1]), lambda found: self._take(found, key), FEW_LINES)
-
-    def _take(self, found: tuple[Piece, ...], key: tuple[int, Reading | None]) -> None:
-        self.pieces, self._of = found, key
-        self.changed.emit()
+    def _take(self, found: tuple[Piece, ...]) -> None:
+        self.pieces = found

@@ -24,20 +24,14 @@ class Proofer(AskedLater):
     now."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session)
+        super().__init__(session, lambda: ProofNow(self._against()), self._take, FEW_LINES)
         self._reader: PencilReader | None = None
         self.proof, self.picked = NOTHING, ""
-        self._version = -1
 
     def hold_against(self, reader: PencilReader) -> None:
         """What the pencils are read by: where they were, the ink is held against them as well."""
         self._reader = reader
-        reader.changed.connect(self._ask_anew)
-
-    @property
-    def known(self) -> bool:
-        """Whether what was found is of the job as it is now."""
-        return self._version == self._session.job.version
+        reader.changed.connect(self.ask_anew)
 
     def pick(self, finding: str) -> None:
         """Takes a finding in hand, '' for none."""
@@ -69,19 +63,10 @@ class Proofer(AskedLater):
         """Whether the ink is held against the pencils as well."""
         return self._against() is not None
 
-    def _ask_anew(self) -> None:
-        self._version = -1
-        self._wake()
-
-    def _ask(self) -> None:
-        version = self._session.job.version
-        self._session.drawing.ask(ProofNow(self._against()), lambda proof: self._take(proof, version), FEW_LINES)
-
-    def _take(self, proof: Proof, version: int) -> None:
-        self.proof, self._version = proof, version
+    def _take(self, proof: Proof) -> None:
+        self.proof = proof
         if self.in_hand() is None:
             self.picked = ""
-        self.changed.emit()
 
     def _against(self) -> Against | None:
         """The ink against its pencils, where these were read."""

@@ -14,7 +14,7 @@ from scipy.signal import lfilter, savgol_filter
 
 from plain_stride.hand.live import LiveInk
 from plain_stride.hand.nib import Nib, NibError, Steadying, nib_from_row, standard_nibs
-from plain_stride.hand.pull import PAUSE, PullError, checked_samples, working_samples
+from plain_stride.hand.pull import PAUSE, Pull, PullError, checked_samples, working_samples
 from plain_stride.hand.resample import RATE, even_grid, read_at, slopes
 from plain_stride.hand.shake import shake_hz
 from plain_stride.hand.simulated import HANDS, PACES, TargetError, minimum_jerk, movement, pulled
@@ -73,6 +73,26 @@ def test_a_lift_that_never_came_costs_nothing():
 def test_samples_without_times_are_taken_as_evenly_spaced():
     w = working_samples(checked_samples([[k, 0, 1, 0.0] for k in range(5)]))
     assert np.diff(w[:, 3]) == pytest.approx([0.005] * 4)
+
+
+def test_how_far_and_how_long_a_pull_went():
+    """A circle of 10 mm in 2 s is 2 pi r; what trembles from sample to sample lengthens the raw path only."""
+    t = np.linspace(0.0, 2.0, 401)
+    round_it = 10.0 * np.column_stack([np.cos(np.pi * t), np.sin(np.pi * t)])
+    places = round_it + np.random.default_rng(1).normal(0.0, 0.06, round_it.shape)
+    samples = checked_samples(np.column_stack([places, np.full(401, 0.5), t]))
+    assert np.hypot(*np.diff(samples[:, :2], axis=0).T).sum() > 1.15 * 2 * np.pi * 10.0
+    assert Pull(samples).seconds == pytest.approx(2.0)
+    assert Pull(samples).mm == pytest.approx(2 * np.pi * 10.0, rel=0.01)
+
+
+def test_a_clock_that_stops_costs_a_pull_neither_time_nor_length():
+    late = Pull(checked_samples([[0, 0, 1, 0.0], [3, 4, 1, 0.01], [6, 8, 1, 5000.0]]))
+    assert late.seconds == pytest.approx(0.01 + PAUSE)
+    assert late.mm == pytest.approx(10.0)
+    timeless = Pull(checked_samples([[0, 0, 1, 0.0], [3, 4, 1, 0.0], [3, 0, 1, 0.0]]))
+    assert (timeless.seconds, timeless.mm) == (0.0, pytest.approx(9.0))
+    assert Pull(checked_samples([[1, 2, 0.5, 0.0]])).mm == 0.0
 
 
 # Resampling and the solve

@@ -9,9 +9,9 @@ from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 
 from plain_stride.desk.cautions import Cautions
-from plain_stride.desk.controls.controls import Word
 from plain_stride.desk.player import PenPlayer, on_glass
 from plain_stride.desk.session import practising as practising_room
+from plain_stride.desk.session.drops import lay_file
 from plain_stride.desk.sheet.practice_sheet import SHOWN_PULLS, TARGET
 from plain_stride.desk.stations.log import BOOK, DIARY, MARKS, NEXT, NOTES, TIME
 from plain_stride.desk.stations.log_time import read_due
@@ -25,6 +25,7 @@ from plain_stride.job.places import hand_book_path
 from plain_stride.practice.drills import drill_named
 from plain_stride.practice.hand_book import hand_book
 from plain_stride.practice.simulated import practised
+from plain_stride.weight.rule_book import RULES
 from tests.conftest import samples_along
 from tests.desk.test_hand_over_station import typed
 from tests.desk.test_weigh_station import press
@@ -60,6 +61,11 @@ def pen_pulls(window, count=1, hand="average", seed=1, pace="normal"):
         PenPlayer(sheet).play(on_glass(samples, sheet.view.to_glass))
     window.settle()
     return now
+
+
+def kept_pulls() -> int:
+    with hand_book(hand_book_path()) as book:
+        return len(book.pulls())
 
 
 def words_on(page) -> str:
@@ -266,13 +272,13 @@ def test_the_hand_book_is_told_taken_out_taken_in_and_deleted(window, tmp_path):
     page.take_out(tmp_path / "book.json")
     assert len(json.loads((tmp_path / "book.json").read_text())["pulls"]) == 120
     press(page, "delete all of it…")
-    assert len(page._practising.every_pull()) == 120
+    assert kept_pulls() == 120
     press(page, "yes, for good")
     window.settle()
-    assert page._practising.every_pull() == [] and "hand book is empty" in words_on(page)
+    assert kept_pulls() == 0 and "hand book is empty" in words_on(page)
     page.take_in(tmp_path / "book.json")
     window.settle()
-    assert len(page._practising.every_pull()) == 120
+    assert kept_pulls() == 120
     (tmp_path / "x.json").write_text("{}")
     page.take_in(tmp_path / "x.json")
     assert "no hand book" in words_on(page)
@@ -335,7 +341,11 @@ def test_an_empty_board_says_what_comes_next(window):
 def test_time_is_told_and_a_deadline_typed(window):
     window.pull((20, 20), (90, 40))
     page = log(window, TIME)
-    assert "of work in 1 sittings" in words_on(page) or "of work in 1 sitting" in words_on(page)
+    assert "of work in 1 sitting:" in words_on(page) and "1.0 takes a line" in words_on(page)
+    typed(page.pause, "120")
+    assert window.main_window.preferences.pause == 120.0 and page._planner.pause == 120.0
+    typed(page.pause, "1")
+    assert "stays as it was" in words_on(page) and page._planner.pause == 120.0
     typed(page.due, "2030-12-24 18:00")
     assert schedule_row(window.session.job).deadline == read_due("2030-12-24 18:00")
     typed(page.hours, "5,5")
@@ -348,12 +358,21 @@ def test_time_is_told_and_a_deadline_typed(window):
     assert schedule_row(window.session.job).deadline is None
 
 
+def test_the_calendar_of_all_jobs_here_is_written(window, tmp_path):
+    window.pull((20, 20), (90, 40))
+    page = log(window, TIME)
+    assert page.write_all(tmp_path / "all.ics")
+    window.wait_until(lambda: not page.working, 60.0)
+    assert (tmp_path / "all.ics").read_bytes().startswith(b"BEGIN:VCALENDAR")
+    assert window.session.job.name in words_on(page)
+
+
 def test_the_calendar_and_the_log_are_written(window, tmp_path):
     window.pull((20, 20), (90, 40))
     log(window, TIME).write_calendar(tmp_path / "c.ics")
     assert (tmp_path / "c.ics").read_bytes().startswith(b"BEGIN:VCALENDAR")
     page = log(window, DIARY)
-    assert "1 lines" in words_on(page) or "1 line" in words_on(page)
+    assert "at work: 1 line, " in words_on(page)
     assert page.write(tmp_path / "log.html")
     window.wait_until(lambda: not page.working, 60.0)
     assert "is written" in words_on(page) and b"data:image/png" in (tmp_path / "log.html").read_bytes()
@@ -417,15 +436,19 @@ def test_notes_are_written_pinned_and_found(window):
     typed(page.words, "leave open")
     page.pin.words["its line"].click()
     typed(page.words, "twice")
+    page.pin.words["a rule"].click()
+    page.rules.setCurrentRow(list(RULES).index("bends"))
+    typed(page.words, "wrists alone")
     rows = {row.words: row for row in window.session.job.rows.notes.values()}
+    assert rows["wrists alone"].rule == "bends"
     assert rows["leave open"].x_mm is not None and rows["twice"].line == line and rows["undersides heavy"].part is None
     typed(page.search, "HEAVY")
     assert page._list.count() == 1
     page._list.setCurrentRow(0)
     press(page, "take it away")
-    assert len(window.session.job.rows.notes) == 2
+    assert len(window.session.job.rows.notes) == 3
     window.settle()
-    assert window.main_window.desk.stride.words["Log"].fact == "2 notes"
+    assert window.main_window.desk.stride.words["Log"].fact == "3 notes"
 
 
 def test_marks_have_pictures_and_go_out_as_jobs(window, tmp_path):
@@ -517,6 +540,22 @@ def test_a_job_that_is_no_copy_brings_nothing(window, tmp_path):
     assert "no copy of this job" in words_on(page)
 
 
+def test_what_this_hand_pulled_is_load_and_an_import_is_not(window, tmp_path, monkeypatch):
+    loads = []
+    monkeypatch.setattr(window.main_window.cautions, "loaded", loads.append)
+    window.pull((20, 20), (90, 40), seconds=0.8)
+    assert loads == [pytest.approx(0.8, abs=0.01)]
+    practice(window)
+    pen_pulls(window, 1)
+    assert len(loads) == 2 and loads[1] > 0.5
+    window.main_window.desk.show_station("Pull")
+    file = tmp_path / "p.json"
+    file.write_text(json.dumps({"pulls": [{"samples": [[10, 50, 0.5, 0], [40, 50, 0.5, 0.5], [80, 50, 0.5, 1.0]]}]}))
+    assert lay_file(window.session, file)
+    window.settle()
+    assert len(window.lines()) == 2 and len(loads) == 2
+
+
 def test_breaks_are_by_minutes_and_by_load(qapp):
     samples = np.column_stack([np.zeros(101), np.zeros(101), np.full(101, 0.9), np.linspace(0.0, 10.0, 101)])
     assert load_of(samples) == pytest.approx(10.0 + 4.0 + 10.0)
@@ -536,10 +575,3 @@ def test_breaks_are_by_minutes_and_by_load(qapp):
         cautions.loaded(60.0)
         cautions.tick()
     assert len(said_words) == 1
-
-
-def test_every_word_of_both_stations_is_there(window):
-    for station, pages in (("Practice", (DRILL, WARM, SPEED, HAND)), ("Log", (NEXT, TIME, DIARY, NOTES, MARKS, BOOK))):
-        for page in pages:
-            shown = practice(window, page) if station == "Practice" else log(window, page)
-            assert all(w.accessibleName() for w in shown.findChildren(Word))

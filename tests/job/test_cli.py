@@ -18,23 +18,6 @@ from tests.conftest import samples_along
 
 
 @pytest.fixture
-def run(capsys):
-    def call(*arguments, want=0):
-        try:
-            status = main([str(a) for a in arguments])
-        except SystemExit as stop:
-            status = stop.code
-        out, err = capsys.readouterr()
-        assert status == want, err
-        assert "Traceback" not in err
-        if status:
-            assert len(err.strip().splitlines()) == 1
-        return out if not status else err
-
-    return call
-
-
-@pytest.fixture
 def job(run, tmp_path):
     path = tmp_path / "a.stride"
     run("new", path, "--size", "120x90mm", "--dpi", 300)

@@ -1,6 +1,7 @@
 """The hand book: kept, read, taken elsewhere, deleted for good; what is no hand book is left alone."""
 
 import sqlite3
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -8,6 +9,7 @@ import pytest
 from plain_stride.hand.simulated import Hand, pulled
 from plain_stride.practice.drills import drill_named
 from plain_stride.practice.errors import PracticeError
+from plain_stride.practice.experiments import experiment
 from plain_stride.practice.figures import by_month, figures_of, what_changed
 from plain_stride.practice.hand_book import KEPT_BEST, KEPT_LAST, PRINCIPLE, BookPage, Kept, hand_book
 from plain_stride.practice.measuring import measured
@@ -153,6 +155,52 @@ def test_the_steadiest_direction_is_the_hands_own(book):
     (hand,) = practice_json(book)["hands"]
     off = abs(hand["steadiest"]["axis_deg"] - 60.0) if hand["steadiest"]["axis_deg"] is not None else 90.0
     assert min(off, 180.0 - off) < 25.0
+
+
+def test_the_best_speed_is_told_of_one_target_only(book):
+    """Straight lines are faster than circles of one hand, and err more in it by that alone: together they tell nothing."""
+    for drill, pace, seed in (("circles", "careful", 1), ("straight lines", "fast", 2), ("arcs", "normal", 3)):
+        for kept in practised(drill_named(drill), "average", 12, seed, "me", pace):
+            book.add(kept)
+    assert figures_of(book.pulls()).best_speed is None
+    for pace, seed in (("careful", 4), ("normal", 5), ("fast", 6)):
+        for kept in practised(drill_named("the same stroke"), "average", 6, seed, "me", pace):
+            book.add(kept)
+    assert figures_of(book.pulls()).best_speed is not None
+
+
+def test_an_experiment_tells_sizes_in_print(book):
+    """At twice the size a hand errs as much on the tablet, half in print."""
+    target = drill_named("the same stroke").target(0)
+    for n in range(24):
+        scale = (1.0, 2.0)[n % 2]
+        samples = pulled(target.points, Hand(0.15, 0.35), "normal", [3, n], glass=scale)
+        found = measured(samples, target, scale)
+        book.add(Kept(f"2026-11-30T08:00:{n:02}", "me", "pen", "the same stroke", n, scale, found, found.wander))
+    told = experiment(book.pulls())
+    assert told.size == 2.0 and told.in_print[2.0] == pytest.approx(told.in_print[1.0] / 2.0, rel=0.3)
+    assert told.school == "after" and told.spot is None
+    assert experiment([]).size is None and experiment([]).school is None
+
+
+def test_the_shake_of_each_month_is_that_of_its_pulls(book):
+    for month, hand in ((10, "shaky"), (11, "average")):
+        for n, kept in enumerate(practised(CIRCLES, hand, 12, month, "me")):
+            book.add(replace(kept, made=f"2026-{month}-03T08:00:{n:02}.000+00:00"))
+    told = book.shake_by_month("me", "simulated")
+    assert list(told) == ["2026-10", "2026-11"]
+    each = [k.measures.shake for k in book.pulls() if k.made.startswith("2026-10")]
+    assert told["2026-10"] == pytest.approx(np.sqrt(np.mean(np.square(each))))
+
+
+@pytest.mark.parametrize(("kind", "words"), [("principle", " "), ("none", "x"), ("setting", "x" * 3000)])
+def test_a_page_that_cannot_be_is_refused_wherever_it_comes_from(book, kind, words):
+    with pytest.raises(PracticeError, match="a page of the hand book"):
+        BookPage("2026-11-30T08:00:00+00:00", "me", kind, words, {})
+    row = {"made": "2026-11-30", "person": "me", "kind": kind, "words": words}
+    with pytest.raises(PracticeError, match="nothing was taken in"):
+        book.take_in({"hand book": 1, "pages": [row]})
+    assert book.pages() == []
 
 
 def test_like_is_held_against_like(book):

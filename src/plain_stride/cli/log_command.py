@@ -4,21 +4,17 @@ import argparse
 from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from plain_stride.cli.telling import Command, print_json, progress_shown, refuse
-from plain_stride.errors import StrideError
-
-if TYPE_CHECKING:
-    from plain_stride.job.job import Job
-    from plain_stride.job.shapes import Shapes
-    from plain_stride.order.pieces import Piece
+from plain_stride.order.pauses import PAUSE_S, PAUSES_S
 
 
 def add_commands(command: Command) -> None:
     log = command("log", _log, "tell what was done in a job, or in all jobs of a folder, and when")
     log.add_argument("job", type=Path, metavar="JOB|FOLDER")
     log.add_argument("out", type=Path, nargs="?", metavar="OUT.md|html|pdf|csv|json")
+    _add_pause(log)
     order = command("order", _order, "tell what to ink next")
     order.add_argument("job", type=Path, metavar="JOB")
     order.add_argument("--json", action="store_true", help="tell it as JSON")
@@ -26,6 +22,7 @@ def add_commands(command: Command) -> None:
     forecast.add_argument("job", type=Path, metavar="JOB|FOLDER")
     forecast.add_argument("--json", action="store_true", help="tell it as JSON")
     forecast.add_argument("--calendar", type=Path, metavar="OUT.ics", help="write the days it takes as a calendar")
+    _add_pause(forecast)
     practice = command("practice", _practice, "tell what the hand book says of your hand")
     practice.add_argument("--json", action="store_true", help="tell it as JSON")
     practice.add_argument("--book", type=Path, metavar="FILE", help="another hand book than your own")
@@ -34,6 +31,17 @@ def add_commands(command: Command) -> None:
     practice.add_argument("--count", type=int, default=20, metavar="N", help="how many pulls")
     practice.add_argument("--seed", type=int, default=1, metavar="N")
     practice.add_argument("--take-in", type=Path, metavar="BOOK.json", help="add what another hand book has")
+
+
+def _add_pause(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--pause", type=_pause, default=PAUSE_S, metavar="S", help="a longer pause is no work")
+
+
+def _pause(text: str) -> float:
+    low, high = PAUSES_S
+    if not low <= (seconds := float(text)) <= high:
+        raise argparse.ArgumentTypeError(f"a pause is {low:g} to {high:g} s, not {seconds:g}")
+    return seconds
 
 
 def _log(a: argparse.Namespace) -> int | None:
@@ -57,53 +65,32 @@ def _log_of_job(a: argparse.Namespace) -> dict[str, Any]:
 
     load_if_compiled()
     with opened(a.job) as (job, store):
-        return job_log(job, Shapes(job, store), a.out, progress_shown)
+        return job_log(job, Shapes(job, store), a.pause, a.out, progress_shown)
 
 
 def _log_of_folder(a: argparse.Namespace) -> dict[str, Any]:
     from plain_stride.job.ledger import ledger
-    from plain_stride.job.log_files import folder_log
+    from plain_stride.job.log_files import folder_log, jobs_of
     from plain_stride.job.places import ledger_path
 
-    with ledger(ledger_path()) as book:
-        told = folder_log(book, jobs_in(a.job), a.out, progress_shown)
+    with ledger(ledger_path(), a.pause) as book:
+        told = folder_log(book, jobs_of(a.job), a.out, progress_shown)
     for fault in told["faults"]:
         refuse(1, fault)
     return told
 
 
-def jobs_in(folder: Path) -> list[Path]:
-    """Raises StrideError where there are none."""
-    found = sorted(folder.glob("*.stride"))
-    if not found:
-        raise StrideError(f"there are no jobs in {folder}")
-    return found
-
-
-def _pieces(job: "Job", shapes: "Shapes") -> "list[Piece]":
-    """What there is to ink, its pencils read anew."""
-    from plain_stride.job.pencil_reading import read_job
-    from plain_stride.job.work_order import pieces_of
-    from plain_stride.pencils.errors import PencilsError
-
-    try:
-        reading = read_job(job, progress_shown) if job.rows.pencils else None
-    except PencilsError:
-        reading = None
-    return pieces_of(job, shapes, reading)
-
-
 def _order(a: argparse.Namespace) -> None:
     from plain_stride.compiled.ready import load_if_compiled
     from plain_stride.job.job_files import opened
-    from plain_stride.job.job_forecast import forecast_of, hours_by_step
+    from plain_stride.job.job_forecast import forecast_of, hours_by_step, pieces_read
     from plain_stride.job.shapes import Shapes
     from plain_stride.job.work_order import steps_of_job, told_steps
     from plain_stride.job.worked import worked
 
     load_if_compiled()
     with opened(a.job) as (job, store):
-        pieces = _pieces(job, Shapes(job, store))
+        pieces = pieces_read(job, Shapes(job, store), progress_shown)
         steps = steps_of_job(job, pieces)
         hours = hours_by_step(forecast_of(job, worked(job), pieces, _now()), steps)
         told = told_steps(job, steps, hours)
@@ -118,32 +105,28 @@ def _order(a: argparse.Namespace) -> None:
         print("nothing is left to ink: there are no pencils without ink, and nothing is marked to be drawn")
 
 
-def _forecast(a: argparse.Namespace) -> None:
+def _forecast(a: argparse.Namespace) -> int | None:
     from plain_stride.compiled.ready import load_if_compiled
     from plain_stride.finish.write import write_whole
     from plain_stride.job.calendar import calendar_of
+    from plain_stride.job.job_forecast import forecasts_of
+    from plain_stride.job.log_files import jobs_of
 
     load_if_compiled()
-    paths = jobs_in(a.job) if a.job.is_dir() else [a.job]
-    told = [_forecast_told(path) for path in paths]
+    paths = jobs_of(a.job) if a.job.is_dir() else [a.job]
+    told, faults = forecasts_of(paths, a.pause, _now(), progress_shown)
+    for fault in faults:
+        refuse(1, fault)
+    if not told:
+        return 1
     if a.calendar is not None:
         write_whole(a.calendar, calendar_of(told, _now()))
     if a.json:
         print_json(told[0] if not a.job.is_dir() else {"units": "mm", "jobs": told})
-        return
-    for one in told:
-        print(one["sentence"])
-
-
-def _forecast_told(path: Path) -> dict[str, Any]:
-    from plain_stride.job.job_files import opened
-    from plain_stride.job.job_forecast import forecast_json, forecast_of
-    from plain_stride.job.shapes import Shapes
-    from plain_stride.job.worked import worked
-
-    with opened(path) as (job, store):
-        found = forecast_of(job, worked(job), _pieces(job, Shapes(job, store)), _now())
-        return forecast_json(job, found)
+    else:
+        for one in told:
+            print(f"{one['job']}: {one['sentence']}" if a.job.is_dir() else one["sentence"])
+    return 1 if faults else None
 
 
 def _practice(a: argparse.Namespace) -> int | None:

@@ -21,9 +21,11 @@ KEPT_OFF = "At Practice nothing of the job is changed: go back to a station firs
 
 
 class Apart(QObject):
-    """sheet: of practice, shown in the place of the board. open_wanted: a job that is to be opened."""
+    """sheet: of practice, shown in the place of the board. open_wanted: a job that is to be opened;
+    practised: samples (n, 5) of a pull of practice."""
 
     open_wanted = Signal(object)
+    practised = Signal(object)
 
     def __init__(
         self,
@@ -42,9 +44,12 @@ class Apart(QObject):
         practice.scale.connect(self.sheet.enlarge)
         practice.speed.advice_wanted.connect(self._advise_speed)
         practice.speed.change_wanted.connect(self._change)
+        practice.practising.measured.connect(self.practised)
         practice.practising.be(preferences.person)
         practice.practising.changed.connect(lambda: preferences.use_person(practice.practising.person))
         log.book.write_into(practice.practising)
+        log.planner.count_pauses(preferences.pause)
+        log.time.pause_typed.connect(self._count_pauses)
         log.place_wanted.connect(board.viewport.look_at)
         log.notes.pin_by(board.viewport.place)
         log.book.pin_by(board.viewport.place)
@@ -75,6 +80,10 @@ class Apart(QObject):
     def measured(self, glass_px_per_mm: float) -> None:
         """The screen's true size is known."""
         self.sheet.use_glass(glass_px_per_mm)
+
+    def _count_pauses(self, longer: float) -> None:
+        self._preferences.use_pause(longer)
+        self._log.planner.count_pauses(longer)
 
     def _change(self, change: str, arguments: dict[str, Any]) -> None:
         """What was found is laid in the job, by a press that says so."""

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QByteArray, QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PySide6.QtWidgets import QApplication, QVBoxLayout, QWidget
@@ -38,6 +39,8 @@ from plain_stride.job.whole_files import free, give_name
 
 NEW_SIZE_MM, NEW_DPI = (210.0, 297.0), 600.0
 BACK_UP_MS = 4000
+OWN_PULLS = ("pull", "again", "redraw")
+"""What steps are called that the pen makes."""
 
 
 class MainWindow(QWidget):
@@ -87,6 +90,7 @@ class MainWindow(QWidget):
         session.saving.moved.connect(self._show_name)
         desk.sheet.gestures.pull.under_way.connect(lambda down: self.cautions.pulled())
         session.document.committed.connect(self._note_load)
+        desk.apart.practised.connect(self._practised)
         desk.apart.open_wanted.connect(lambda path: QTimer.singleShot(0, self, lambda: self.open_job(path)))
         self._column.addWidget(desk)
         self.walk.leave()
@@ -96,10 +100,15 @@ class MainWindow(QWidget):
         return desk
 
     def _note_load(self, commit: Commit) -> None:
-        """What the pulls of a change asked of the hand."""
-        for row in commit.kept:
-            if isinstance(row, PullRow):
-                self.cautions.loaded(load_of(row.made().samples))
+        """What a pull that was made here asked of the hand; those of an import were another's."""
+        if commit.step is not None and commit.step.words in OWN_PULLS:
+            for row in commit.kept:
+                if isinstance(row, PullRow):
+                    self.cautions.loaded(load_of(row.made().samples))
+
+    def _practised(self, samples: np.ndarray) -> None:
+        self.cautions.pulled()
+        self.cautions.loaded(load_of(samples))
 
     def _show_name(self) -> None:
         self.setWindowTitle(f"{self.session.job.name} – Plain Stride")

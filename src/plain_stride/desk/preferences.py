@@ -14,6 +14,7 @@ from plain_stride.desk.session.state import State
 from plain_stride.desk.settings import Settings
 from plain_stride.desk.sheet.gestures.trimming import RUBS
 from plain_stride.hand.advice import Thresholds
+from plain_stride.order.pauses import PAUSE_S, PAUSES_S
 
 PLAIN_DPI = 96.0
 WITHOUT_STRIP = ("Practice", "Log")
@@ -65,6 +66,14 @@ class Preferences(QObject):
     def use_person(self, name: str) -> None:
         if name != self.person:
             self._keep("person", name)
+
+    @property
+    def pause(self) -> float:
+        """Seconds of nothing being done that do not count as work."""
+        return min(max(self.settings.number("pause", PAUSE_S), PAUSES_S[0]), PAUSES_S[1])
+
+    def use_pause(self, seconds: float) -> None:
+        self._keep("pause", seconds)
 
     @property
     def cautions(self) -> int:

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from importlib.resources import files
 from typing import Any
 
-from plain_stride.texts import clean, time_words
+from plain_stride.texts import clean, counted, time_words
 
 INK, FAINT, HAIR = "#302D33", "#655F66", "#CBC1B0"
 COLUMNS = ("job", "begun", "ended", "active_s", "lines", "pulls", "mm", "taken_back", "stations", "parts", "nibs",
@@ -84,8 +84,8 @@ def log_csv(told: Mapping[str, Any]) -> bytes:
         nibs = "; ".join(f"{n['nib']} {n['steadying']} {n['lines']}" for n in one["nibs"])
         shares = ("; ".join(f"{name} {took:g} s" for name, took in one[key].items()) for key in ("stations", "parts"))
         rows.writerow([clean(one.get("job", told.get("job", ""))), one["begun"], one["ended"], one["active_s"],
-                       one["lines"], one["pulls"], one["mm"], one["taken_back"], *map(clean, shares), clean(nibs),
-                       clean("; ".join(one["marks"]))])  # fmt: skip
+                       one["lines"], one["pulls"], one["mm"], one["pace"]["taken_back"], *map(clean, shares),
+                       clean(nibs), clean("; ".join(one["marks"]))])  # fmt: skip
     return out.getvalue().encode()
 
 
@@ -145,12 +145,15 @@ def _font(bold: bool = False) -> str:
 
 def sitting_lines(one: Mapping[str, Any]) -> list[str]:
     """What a sitting comes to, a sentence each."""
-    out = [f"{time_words(one['active_s'])} at work: {one['lines']} lines, {one['mm']:g} mm, {one['pulls']} pulls,"
-           f" {one['taken_back']:.0%} of them taken back or tried again"]  # fmt: skip
+    pace = one["pace"]
+    out = [f"{time_words(one['active_s'])} at work: {counted(one['lines'], 'line')}, {one['mm']:g} mm,"
+           f" {counted(one['pulls'], 'pull')}, {pace['taken_back']:.0%} of them taken back or tried again"]  # fmt: skip
+    if one["lines"]:
+        out.append(f"{pace['mm_an_hour']:,.0f} mm and {pace['lines_an_hour']:.0f} lines an hour,"
+                   f" {pace['takes_a_line']:.1f} takes a line")  # fmt: skip
     for word, key in (("Stations", "stations"), ("Parts", "parts")):
-        if one[key]:
-            shares = list(one[key].items())[:6]
-            out.append(f"{word}: " + ", ".join(f"{name} {time_words(s)}" for name, s in shares))
+        if shares := shares_words(one[key]):
+            out.append(f"{word}: {shares}")
     if one["nibs"]:
         out.append("Nibs: " + ", ".join(map(_nib_words, one["nibs"][:4])))
     if one["marks"]:
@@ -158,10 +161,15 @@ def sitting_lines(one: Mapping[str, Any]) -> list[str]:
     return out
 
 
+def shares_words(seconds: Mapping[str, float], between: str = ", ", most: int = 6) -> str:
+    """Shares of time, the longest first; what took no second is left out."""
+    return between.join(f"{name} {time_words(s)}" for name, s in list(seconds.items())[:most] if s >= 1.0)
+
+
 def _nib_words(nib: Mapping[str, Any]) -> str:
     leeway = "" if nib["leeway"] is None else f", leeway {nib['leeway']:g} mm"
     return (f"{nib['nib']} ({nib['lightest']:g} to {nib['heaviest']:g} mm, steadying {nib['steadying']}{leeway})"
-            f" {nib['lines']} lines")  # fmt: skip
+            f" {counted(nib['lines'], 'line')}")  # fmt: skip
 
 
 def mark_words(one: Mapping[str, Any]) -> str:
@@ -199,4 +207,4 @@ def _when(one: Mapping[str, Any]) -> str:
 
 
 def _summed(sums: Mapping[str, Any]) -> str:
-    return f"{time_words(sums['active_s'])}, {sums['lines']} lines, {sums['mm']:g} mm"
+    return f"{time_words(sums['active_s'])}, {counted(sums['lines'], 'line')}, {sums['mm']:g} mm"

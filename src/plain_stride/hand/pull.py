@@ -18,7 +18,8 @@ JUMP_TIMES, JUMP_MM = 8.0, 2.0
 """A lone sample has jumped when it is that many times farther off than its neighbours are from each other."""
 TICK = 0.005
 """Seconds between samples that came without usable times."""
-
+EVERY_S = 0.05
+"""At most how far apart in time samples are read for a pull's length: a shake between them is no length."""
 
 KEPT = "<f4"
 """How a job's file keeps samples: 32-bit floats hold a place on any board to a thousandth of a mm or better."""
@@ -56,6 +57,19 @@ class Pull:
     def raster(self) -> float | None:
         """The side (mm on the sheet) of the pixels on which all its samples lie, as a mouse's do; None for a pen's."""
         return raster_of(self.samples[:, :2], self.view.turn)
+
+    @cached_property
+    def seconds(self) -> float:
+        """How long the pen was down."""
+        return float(passed(self.samples).sum())
+
+    @cached_property
+    def mm(self) -> float:
+        """How far the pen went on the sheet, its shake left out; from sample to sample where they have no times."""
+        t = passed(self.samples).cumsum()
+        at = t.searchsorted(EVERY_S * np.arange(1, int(np.ceil(self.seconds / EVERY_S)))) + 1
+        x, y = (self.samples[[0, *at.tolist(), -1], :2] if self.seconds else self.samples[:, :2]).T
+        return float(np.hypot(x[1:] - x[:-1], y[1:] - y[:-1]).sum())
 
     def as_kept(self) -> "Pull":
         """The same pull as it comes back out of a job's file."""
@@ -95,6 +109,11 @@ def checked_samples(raw: Any) -> np.ndarray:
     samples[:, 2] = np.clip(samples[:, 2], 0.0, 1.0)
     samples[:, 3] -= samples[0, 3]
     return samples
+
+
+def passed(samples: np.ndarray) -> np.ndarray:
+    """(n - 1,) seconds between samples (n, 5): a clock that runs back stands still, a long pause counts as PAUSE."""
+    return np.clip(np.diff(samples[:, 3]), 0.0, PAUSE)
 
 
 def working_samples(samples: np.ndarray) -> np.ndarray:

@@ -1,19 +1,19 @@
 """The log of a job, which writes itself: each sitting with what was done, how far it came, with what; marks; notes."""
 
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from datetime import datetime
 from typing import Any
 
+from plain_stride.job.ink_pictures import picture_at
 from plain_stride.job.job import Job
 from plain_stride.job.records import LineRecord
+from plain_stride.job.serving import StoppedError
 from plain_stride.job.shapes import Shapes
-from plain_stride.job.worked import Work, Worked, by_part, by_station, taken_back, worked
-from plain_stride.order.working_time import PAUSE_S, SITTING_S, Sitting
+from plain_stride.job.worked import Work, Worked, by_change, by_part, by_station, pace_of, taken_back
+from plain_stride.order.working_time import Sitting
 from plain_stride.texts import counted, time_words
 
-Picture = Callable[[int], bytes]
-"""PNG of the page at a step."""
 PICTURE_PX = 160_000
 NO_WORK = "Nothing has been done in it yet"
 
@@ -28,7 +28,8 @@ def log_json(job: Job, found: Worked) -> dict[str, Any]:
         "active_s": round(found.active, 1),
         "stations": _rounded(by_station(found.works)),
         "parts": _rounded(by_part(job, found.works)),
-        "taken_back": round(taken_back(found.works), 4),
+        "kinds": _rounded(by_change(found.works)),
+        "pace": pace_json(found.works),
         "sittings": out,
         "marks": [{"name": name, "step": step, "made": _local(job.history.steps[step].made) if step else None}
                   for name, step in sorted(job.history.marks.items(), key=lambda item: item[1])],
@@ -41,6 +42,7 @@ def log_json(job: Job, found: Worked) -> dict[str, Any]:
 def sitting_json(job: Job, found: Worked, sitting: Sitting) -> dict[str, Any]:
     """One sitting: when, how long, what, how far, with what."""
     works = found.of(sitting)
+    pace = pace_of(works)
     marked = {step: name for name, step in job.history.marks.items()}
     return {
         "begun": _time(sitting.begun),
@@ -49,13 +51,13 @@ def sitting_json(job: Job, found: Worked, sitting: Sitting) -> dict[str, Any]:
         "steps": [works[0].step, works[-1].step],
         "before": job.history.steps[works[0].step].parent,
         "after": next((w.step for w in reversed(works) if not w.back), job.history.steps[works[0].step].parent),
-        "lines": sum(len(w.new) for w in works if not w.back and w.pulls),
+        "lines": pace.lines,
         "pulls": sum(w.pulls for w in works),
-        "mm": round(sum(w.mm for w in works if not w.back), 1),
-        "taken_back": round(taken_back(works), 4),
+        "mm": round(pace.mm, 1),
+        "pace": pace_json(works),
         "stations": _rounded(by_station(works)),
         "parts": _rounded(by_part(job, works)),
-        "did": _did(works),
+        "kinds": _rounded(by_change(works)),
         "nibs": _settings(job, works),
         "marks": [marked[w.step] for w in works if w.step in marked],
     }  # fmt: skip
@@ -84,17 +86,14 @@ def notes_here(
 
 
 def pictures_of(job: Job, shapes: Shapes, told: dict[str, Any], progress: Callable[[float], bool]) -> dict[int, bytes]:
-    """PNGs by step: before and after each sitting, and at each mark. Stops where progress says so: what was made is
-    there."""
-    from plain_stride.job.ink_pictures import picture_at
-
+    """PNGs by step: before and after each sitting, and at each mark. Raises StoppedError where progress says so."""
     steps = sorted({step for one in told["sittings"] for step in (one["before"], one["after"])}
                    | {mark["step"] for mark in told["marks"]})  # fmt: skip
     out = {}
     for n, step in enumerate(steps, 1):
         out[step] = picture_at(job, shapes, step, PICTURE_PX)
         if not progress(n / len(steps)):
-            break
+            raise StoppedError("stopped: no log was written")
     return out
 
 
@@ -108,14 +107,11 @@ def sentence_of(job: Job, found: Worked) -> str:
             f" {taken_back(found.works):.0%} of the pulls were taken back or tried again.")  # fmt: skip
 
 
-def logged(job: Job, pause: float = PAUSE_S, apart: float = SITTING_S) -> dict[str, Any]:
-    """The log of a job as it stands."""
-    return log_json(job, worked(job, pause, apart))
-
-
-def _did(works: tuple[Work, ...]) -> dict[str, int]:
-    """How often each named change was made, the most frequent first."""
-    return dict(Counter(work.name for work in works).most_common())
+def pace_json(works: Sequence[Work]) -> dict[str, float]:
+    """mm and lines an hour, takes a line, the share of pulls that was taken back."""
+    pace = pace_of(works)
+    return {"mm_an_hour": round(pace.mm_an_hour, 1), "lines_an_hour": round(pace.lines_an_hour, 2),
+            "takes_a_line": round(pace.takes_a_line, 3), "taken_back": round(taken_back(works), 4)}  # fmt: skip
 
 
 def _settings(job: Job, works: tuple[Work, ...]) -> list[dict[str, Any]]:

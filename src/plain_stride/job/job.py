@@ -184,6 +184,11 @@ class Job(JobRows):
             self._used |= {c.id for c in rows if c.table in INKED}
         draft.commit = Commit(rows, {"head": str(step.id), "next": str(self._next)}, step, tuple(draft.kept))
 
+    @property
+    def last_number(self) -> int:
+        """The last that was given to an id."""
+        return self._next
+
     def new_id(self, letter: str) -> str:
         """An id that was never given, with a letter before its number."""
         self._next += 1

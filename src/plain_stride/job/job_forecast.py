@@ -3,17 +3,24 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from pathlib import Path
 from typing import Any
 
+from plain_stride.errors import StrideError
 from plain_stride.job.job import Job
+from plain_stride.job.job_files import opened
 from plain_stride.job.log_changes import schedule_row
 from plain_stride.job.log_records import ScheduleRecord
-from plain_stride.job.work_order import orders_left
-from plain_stride.job.worked import Worked, done_lines
+from plain_stride.job.pencil_reading import read_job
+from plain_stride.job.serving import Progress, StoppedError
+from plain_stride.job.shapes import Shapes
+from plain_stride.job.work_order import left_to_ink, pieces_of
+from plain_stride.job.worked import Worked, done_lines, worked
 from plain_stride.order.errors import OrderError
-from plain_stride.order.forecasting import Done, Forecast, forecast
+from plain_stride.order.forecasting import Forecast, forecast
 from plain_stride.order.pieces import DETAILS, HATCHING, INNER, Piece
 from plain_stride.order.steps import Step
+from plain_stride.pencils.errors import PencilsError
 from plain_stride.texts import counted, time_words
 
 MOST_DAYS = 3660
@@ -21,13 +28,11 @@ MOST_DAYS = 3660
 
 @dataclass(frozen=True)
 class JobForecast:
-    """mm, lines: that are left; took: the lines so far; hours_left: of working days before the deadline, None without
-    one."""
+    """mm, lines: that are left; hours_left: of working days before the deadline, None without one."""
 
     mm: float
     lines: int
     found: Forecast
-    took: Done
     hours_left: float | None
     deadline: str | None
 
@@ -41,10 +46,52 @@ class JobForecast:
 
 def forecast_of(job: Job, found: Worked, pieces: list[Piece], today: datetime) -> JobForecast:
     """today: with its zone."""
-    row, (mm, lines) = schedule_row(job), orders_left(pieces)
+    row, (mm, lines) = schedule_row(job), left_to_ink(pieces)
     took = done_lines(job, found)
     left = hours_until(row, today) if row.deadline else None
-    return JobForecast(mm, lines, forecast(took, mm, lines), took, left, row.deadline)
+    a_day = row.hours if job.rows.schedule else None
+    return JobForecast(mm, lines, forecast(took, mm, lines, a_day), left, row.deadline)
+
+
+def forecasts_of(
+    paths: Sequence[Path], pause: float, today: datetime, progress: Progress
+) -> tuple[list[dict[str, Any]], list[str]]:
+    """(forecasts of jobs as JSON, sentences of those that cannot be opened). Raises StoppedError."""
+    told, faults = [], []
+    for n, path in enumerate(paths):
+
+        def one(share: float, n: int = n) -> bool:
+            return progress((n + share) / len(paths))
+
+        try:
+            told.append(forecast_of_file(path, pause, today, one))
+        except StoppedError:
+            raise
+        except StrideError as fault:
+            faults.append(f"{path.name}: {fault}")
+        if not one(1.0):
+            raise StoppedError("stopped: nothing was written")
+    return told, faults
+
+
+def forecast_of_file(path: Path, pause: float, today: datetime, progress: Progress) -> dict[str, Any]:
+    """The forecast of a job's file as JSON, its pencils read anew. Raises StrideError."""
+    with opened(path) as (job, store):
+        pieces = pieces_read(job, Shapes(job, store), progress)
+        return forecast_json(job, forecast_of(job, worked(job, pause), pieces, today))
+
+
+def pieces_read(job: Job, shapes: Shapes, progress: Progress) -> list[Piece]:
+    """All there is to ink, the pencils read anew where there are any that can be read. Raises StoppedError."""
+    reading = None
+    if job.rows.pencils:
+        try:
+            reading = read_job(job, progress)
+        except StoppedError:
+            raise
+        except PencilsError:
+            reading = None
+    return pieces_of(job, shapes, reading)
 
 
 def hours_until(row: ScheduleRecord, now: datetime) -> float:
@@ -122,12 +169,13 @@ def _until(told: JobForecast) -> str:
     return f" Until the deadline there are {_words(told.hours_left)}: {_words(told.short_by)} too few."
 
 
-def what_would_help(told: JobForecast, steps: Sequence[Step], row: ScheduleRecord) -> list[str]:
+def what_would_help(job: Job, told: JobForecast, steps: Sequence[Step]) -> list[str]:
     """Where the hours are too few: more of them a day, or parts that may stay rougher, the farthest and the finest
     first, until it is enough."""
     if not told.short_by or not told.hours_left or told.found.hours is None:
         return []
-    out = []
+    out, row = [], schedule_row(job)
+    names = {part.id: part.name for part in job.parts()}
     each = row.hours * told.found.hours / told.hours_left
     if each <= MOST_A_DAY:
         out.append(f"{each:.1f} hours a working day in place of {row.hours:g}")
@@ -138,7 +186,7 @@ def what_would_help(told: JobForecast, steps: Sequence[Step], row: ScheduleRecor
             break
         # Rougher is half the work: common practice has no figure.
         left -= (hours[step.id] or 0.0) / 2.0
-        saved.append(step.id)
+        saved.append(f"{step.kind} of {names[step.part]}" if step.part in names else f"{step.kind} of no part yet")
     if saved:
         out.append("leave rougher: " + ", ".join(saved) + ("" if left <= 0.0 else ", and still it is too little"))
     return out

@@ -6,38 +6,36 @@ A job is looked at again when its file is another (size and time); a year of job
 import json
 import sqlite3
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from plain_stride.errors import StrideError
 from plain_stride.job.diary import log_json
 from plain_stride.job.job_files import opened
-from plain_stride.job.worked import done_lines, worked
-from plain_stride.order.forecasting import MOST_LINES, Done
+from plain_stride.job.serving import StoppedError
+from plain_stride.job.worked import worked
+from plain_stride.order.pauses import PAUSE_S
 
-VERSION = 1
+VERSION = 2
 _TABLES = (
     "CREATE TABLE jobs (path TEXT PRIMARY KEY, stamp TEXT NOT NULL, told TEXT NOT NULL)",
-    "CREATE TABLE sittings (path TEXT NOT NULL, n INTEGER NOT NULL, begun REAL NOT NULL, ended REAL NOT NULL,"
-    " told TEXT NOT NULL, PRIMARY KEY (path, n))",
+    "CREATE TABLE sittings (path TEXT NOT NULL, n INTEGER NOT NULL, begun REAL NOT NULL, told TEXT NOT NULL,"
+    " PRIMARY KEY (path, n))",
     "CREATE INDEX by_time ON sittings (begun)",
-    "CREATE TABLE done (path TEXT PRIMARY KEY, rows BLOB NOT NULL)",
 )
 
 
 class Ledger:
     """An open ledger."""
 
-    def __init__(self, db: sqlite3.Connection) -> None:
-        self._db = db
+    def __init__(self, db: sqlite3.Connection, pause: float) -> None:
+        self._db, self._pause = db, pause
 
     def look_at(self, paths: Sequence[Path], progress: Callable[[float], bool] = lambda share: True) -> list[str]:
         """Sums up jobs that are others than when they were last looked at; gives sentences of those that cannot be
-        opened. Stops where progress says so: what was summed up is kept."""
+        opened. Raises StoppedError where progress says so: what was summed up is kept."""
         faults = []
         for n, path in enumerate(paths, 1):
             try:
@@ -45,33 +43,30 @@ class Ledger:
             except StrideError as fault:
                 faults.append(f"{path.name}: {fault}")
             if not progress(n / len(paths)):
-                break
+                raise StoppedError("stopped: no log was written")
         return faults
 
     def _look(self, path: Path) -> None:
-        key, stamp = str(path.resolve()), _stamp(path)
+        key, stamp = str(path.resolve()), _stamp(path, self._pause)
         row = self._db.execute("SELECT stamp FROM jobs WHERE path = ?", [key]).fetchone()
         if row is not None and row[0] == stamp:
             return
         with opened(path) as (job, _):
-            found = worked(job)
-            told, done = log_json(job, found), done_lines(job, found)
-        self.keep(key, stamp, told, done)
+            told = log_json(job, worked(job, self._pause))
+        self.keep(key, stamp, told)
 
-    def keep(self, key: str, stamp: str, told: dict[str, Any], done: Done) -> None:
+    def keep(self, key: str, stamp: str, told: dict[str, Any]) -> None:
         """Keeps what a job comes to, in place of what was kept of it."""
         sittings = told["sittings"]
         whole = {name: value for name, value in told.items() if name != "sittings"}
         with self._db:
-            for table in ("jobs", "sittings", "done"):
+            for table in ("jobs", "sittings"):
                 self._db.execute(f"DELETE FROM {table} WHERE path = ?", [key])
             self._db.execute("INSERT INTO jobs VALUES (?, ?, ?)", (key, stamp, json.dumps(whole)))
-            self._db.executemany("INSERT INTO sittings VALUES (?, ?, ?, ?, ?)",
-                                 [(key, n, _epoch(one["begun"]), _epoch(one["ended"]), json.dumps(one))
-                                  for n, one in enumerate(sittings)])  # fmt: skip
-            last = slice(max(0, len(done.mm) - MOST_LINES), None)
-            rows = np.column_stack([done.seconds, done.mm, done.hour, done.day])[last]
-            self._db.execute("INSERT INTO done VALUES (?, ?)", (key, rows.astype("<f8").tobytes()))
+            self._db.executemany(
+                "INSERT INTO sittings VALUES (?, ?, ?, ?)",
+                [(key, n, _epoch(one["begun"]), json.dumps(one)) for n, one in enumerate(sittings)],
+            )
 
     def between(self, begin: datetime, end: datetime, paths: Sequence[Path] = ()) -> list[dict[str, Any]]:
         """Sittings that began in a stretch of time, in order, each with its job's name; of some jobs where these are
@@ -90,28 +85,17 @@ class Ledger:
                 out.append(json.loads(row[0]))
         return out
 
-    def done_of(self, path: Path) -> Done | None:
-        """The last lines of a job, for a forecast."""
-        row = self._db.execute("SELECT rows FROM done WHERE path = ?", [str(path.resolve())]).fetchone()
-        if row is None:
-            return None
-        seconds, mm, hour, day = np.frombuffer(row[0], "<f8").reshape(-1, 4).T
-        return Done(seconds, mm, hour, day.astype(int))
-
 
 @contextmanager
-def ledger(path: Path) -> Iterator[Ledger]:
+def ledger(path: Path, pause: float = PAUSE_S) -> Iterator[Ledger]:
     """The ledger of a file, made anew where it is damaged or of another version: all of it can be worked out again.
-    Raises StrideError where it cannot be written."""
+    pause: seconds that do not count as work. Raises StrideError where it cannot be written."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        db = _usable(path)
+        with closing(_usable(path)) as db:
+            yield Ledger(db, pause)
     except (OSError, sqlite3.Error) as fault:
         raise StrideError(f"the ledger of jobs cannot be kept ({fault}): the jobs are untouched") from None
-    try:
-        yield Ledger(db)
-    finally:
-        db.close()
 
 
 def _usable(path: Path) -> sqlite3.Connection:
@@ -133,12 +117,13 @@ def _usable(path: Path) -> sqlite3.Connection:
     raise sqlite3.DatabaseError("its place cannot be used")
 
 
-def _stamp(path: Path) -> str:
+def _stamp(path: Path, pause: float) -> str:
+    """What sums of a job depend on: its file, what counts as a pause, and the zone that its days are told in."""
     try:
         facts = path.stat()
     except OSError as fault:
         raise StrideError(f"it cannot be read: {fault.strerror}") from None
-    return f"{facts.st_size} {facts.st_mtime_ns}"
+    return f"{facts.st_size} {facts.st_mtime_ns} {pause:g} {datetime.now().astimezone().tzname()}"
 
 
 def _epoch(told: str) -> float:

@@ -4,7 +4,7 @@ from dataclasses import replace
 from typing import Any
 
 from plain_stride.errors import StrideError
-from plain_stride.job.change_context import ChangeContext, change, flag, place_of
+from plain_stride.job.change_context import ChangeContext, change, flag, number, place_of
 from plain_stride.job.commit import now
 from plain_stride.job.errors import JobError
 from plain_stride.job.log_records import (
@@ -91,7 +91,7 @@ def order(
     if sequence is not None:
         row = _made(lambda: replace(row, sequence=checked_ids(sequence)))
     if first is not None:
-        keys = tuple(str(m.part_named(name)) for name in first)
+        keys = tuple(str(m.part_named(str(name))) for name in first)
         row = _made(lambda: replace(row, first=keys))
     m.draft.put(ORDER, row)
 
@@ -111,9 +111,9 @@ def step_split(m: ChangeContext, step: str, axis: str | None = None, at: float |
     row = order_row(m.job)
     splits = [one for one in row.splits if one[0] != step]
     if axis is not None:
-        if axis not in ("x", "y") or isinstance(at, bool) or not isinstance(at, int | float):
+        if axis not in ("x", "y"):
             raise JobError("a step is parted along 'x' or 'y', at a place in mm")
-        splits.append((str(step), axis, float(at)))
+        splits.append((str(step), axis, number(at, "where a step is parted, mm")))
     known = tuple(f"{step}/{half}" for half in HALVES)
     sequence = tuple(key for key in row.sequence if key not in known)
     m.draft.put(ORDER, _made(lambda: replace(row, splits=tuple(splits), sequence=sequence)))

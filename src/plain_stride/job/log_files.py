@@ -9,22 +9,32 @@ from typing import Any
 from plain_stride.errors import StrideError
 from plain_stride.finish.log_sheets import log_csv, log_html, log_markdown, log_pdf
 from plain_stride.finish.write import write_whole
-from plain_stride.job.diary import logged, pictures_of
+from plain_stride.job.diary import log_json, pictures_of
 from plain_stride.job.job import Job
 from plain_stride.job.ledger import Ledger
 from plain_stride.job.months import months_json
 from plain_stride.job.serving import Progress
 from plain_stride.job.shapes import Shapes
+from plain_stride.job.worked import worked
 from plain_stride.texts import counted, time_words
 
 KINDS = (".md", ".html", ".pdf", ".csv", ".json")
-JOB_FIGURES = ("job", "sentence", "active_s", "taken_back")
+JOB_FIGURES = ("job", "sentence", "active_s", "pace")
 EVER = datetime(1971, 1, 1), datetime(9000, 1, 1)
 
 
-def job_log(job: Job, shapes: Shapes, out: Path | None, progress: Progress) -> dict[str, Any]:
-    """The log of a job; written to a file of KINDS where one is wanted. Raises StrideError."""
-    told = logged(job)
+def jobs_of(folder: Path) -> list[Path]:
+    """Raises StrideError where there are none."""
+    found = sorted(folder.glob("*.stride"))
+    if not found:
+        raise StrideError(f"there are no jobs in {folder}")
+    return found
+
+
+def job_log(job: Job, shapes: Shapes, pause: float, out: Path | None, progress: Progress) -> dict[str, Any]:
+    """The log of a job; written to a file of KINDS where one is wanted. pause: seconds that do not count as work.
+    Raises StrideError."""
+    told = log_json(job, worked(job, pause))
     if out is not None:
         shown = out.suffix.lower() in (".md", ".html", ".pdf")
         write_log(out, told, pictures_of(job, shapes, told, progress) if shown else {})

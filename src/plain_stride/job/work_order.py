@@ -1,6 +1,6 @@
 """The order of work of a job: what its pencils still ask for, what is to be filled, hatched, drawn again."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -36,9 +36,9 @@ def pieces_of(job: JobRows, shapes: Shapes, reading: Reading | None, covered: Co
     lines = [np.vstack([line.points, line.points[:1]]) if line.closed else line.points for line in reading.lines]
     parts = parts_by_neighbours(lines, list(ink.values()), of)
     kinds = kinds_of(lines, parts, [_ring(frame.box) for frame in frames_of(job).values()])
-    bare = np.array([run.mean(axis=0) for run in covered.bare]).reshape(-1, 2)
+    bare = _Bare(covered.bare)
     for line, read, part, kind, share in zip(lines, reading.lines, parts, kinds, covered.by_line, strict=True):
-        at = _begin(line, bare) if share < 1.0 else line[0]
+        at = bare.nearest(line) if share < 1.0 else line[0]
         out.append(Piece(kind, part, read.length, share, (float(at[0]), float(at[1])), read.rough_width))
     return out
 
@@ -48,7 +48,7 @@ def steps_of_job(job: JobRows, pieces: list[Piece]) -> list[Step]:
     return steps_of(pieces, {part.id: part.order for part in job.parts()}, order_row(job).own)
 
 
-def orders_left(pieces: list[Piece]) -> tuple[float, int]:
+def left_to_ink(pieces: list[Piece]) -> tuple[float, int]:
     """(mm, lines) that have no ink."""
     left = [p for p in pieces if p.inked < 1.0]
     return sum(p.mm * (1.0 - p.inked) for p in left), sum(1 for p in left if p.inked < 0.5)
@@ -118,12 +118,21 @@ def _hatched_areas(job: JobRows, shapes: Shapes) -> list[Any]:
     return out
 
 
-def _begin(line: np.ndarray, bare: np.ndarray) -> np.ndarray:
-    """Where what is left of a line is: the bare stretch that lies nearest to it."""
-    if not len(bare):
-        return np.asarray(line[len(line) // 2])
-    far = np.hypot(bare[:, None, 0] - line[None, ::8, 0], bare[:, None, 1] - line[None, ::8, 1]).min(axis=1)
-    return np.asarray(bare[int(far.argmin())])
+class _Bare:
+    """The middles of stretches without ink, to be looked up: n log n."""
+
+    def __init__(self, runs: Sequence[np.ndarray]) -> None:
+        from scipy.spatial import cKDTree
+
+        self._middles = np.array([run.mean(axis=0) for run in runs]).reshape(-1, 2)
+        self._tree = cKDTree(self._middles) if len(runs) else None
+
+    def nearest(self, line: np.ndarray) -> np.ndarray:
+        """(2,) where what is left of a line (n, 2) mm is: the bare stretch that lies nearest to it."""
+        if self._tree is None:
+            return np.asarray(line[len(line) // 2])
+        far, near = self._tree.query(line)
+        return np.asarray(self._middles[near[int(far.argmin())]])
 
 
 def _ring(box: tuple[float, float, float, float]) -> np.ndarray:

@@ -1,6 +1,6 @@
 """What was done in a job and when, read off its history: sittings, lines that were finished, the time they took."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -11,7 +11,8 @@ from plain_stride.job.history import RowChange, Step
 from plain_stride.job.job import Job
 from plain_stride.job.records import LineRecord
 from plain_stride.order.forecasting import Done
-from plain_stride.order.working_time import PAUSE_S, SITTING_S, Act, Sitting, active_seconds, sittings, went_back
+from plain_stride.order.pauses import PAUSE_S, SITTING_S
+from plain_stride.order.working_time import Act, Sitting, active_seconds, sittings, went_back
 
 STATIONS = {
     "board_changes": "Board", "frame_changes": "Board", "pencil_changes": "Pencils", "again_changes": "Pull",
@@ -25,8 +26,6 @@ TABLES = {"board": "Board", "frames": "Board", "targets": "Board", "pencils": "P
           "manners": "Proof", "remarks": "Proof", "inks": "Hand over", "finishes": "Hand over", "flats": "Hand over",
           "deliveries": "Hand over", "notes": "Log", "work_order": "Log", "schedule": "Log"}  # fmt: skip
 PULL, MEND = "Pull", "Mend"
-EVERY_S = 0.05
-"""How far apart samples of a pull are read for its length: a shake between them is no length."""
 
 
 @dataclass(frozen=True)
@@ -76,9 +75,9 @@ def worked(job: Job, pause: float = PAUSE_S, apart: float = SITTING_S) -> Worked
     acts, told = [], []
     for step in steps:
         pulls = _new_pulls(step, known)
-        sizes = [_size(job, key) for key in pulls]
-        acts.append(Act(_seconds(step.made), sum(size[0] for size in sizes)))
-        told.append((step, pulls, sum(size[1] for size in sizes)))
+        made = [job.blobs.pull(key) for key in pulls]
+        acts.append(Act(_seconds(step.made), sum(pull.seconds for pull in made)))
+        told.append((step, pulls, sum(pull.mm for pull in made)))
     active = active_seconds(acts, pause)
     works = tuple(_work(step, act, float(time), pulls, mm, step.id not in kept)
                   for (step, pulls, mm), act, time in zip(told, acts, active, strict=True))  # fmt: skip
@@ -109,31 +108,60 @@ def done_lines(job: Job, found: Worked) -> Done:
 
 def by_station(works: Sequence[Work]) -> dict[str, float]:
     """Seconds of work by station, the longest first."""
-    out: dict[str, float] = {}
-    for work in works:
-        out[work.station] = out.get(work.station, 0.0) + work.active
-    return _longest_first(out)
+    return _longest_first(_summed((work.station, work.active) for work in works))
+
+
+def by_change(works: Sequence[Work]) -> dict[str, float]:
+    """Seconds of work by the kind of it, the named change that was made, the longest first."""
+    return _longest_first(_summed((work.name, work.active) for work in works))
 
 
 def by_part(job: Job, works: Sequence[Work]) -> dict[str, float]:
     """Seconds of work by the name of the part; what is of several is shared, what is of none is left out."""
+    names = {part.id: part.name for part in job.parts()}
+    return _longest_first(_summed((names[part], work.active / len(work.parts))
+                                  for work in works for part in work.parts if part in names))  # fmt: skip
+
+
+def _summed(some: Iterable[tuple[str, float]]) -> dict[str, float]:
     out: dict[str, float] = {}
-    for work in works:
-        for part in work.parts:
-            if part in job.rows.parts:
-                name = job.rows.parts[part].name
-                out[name] = out.get(name, 0.0) + work.active / len(work.parts)
-    return _longest_first(out)
+    for name, seconds in some:
+        out[name] = out.get(name, 0.0) + seconds
+    return out
 
 
 def _longest_first(seconds: dict[str, float]) -> dict[str, float]:
     return dict(sorted(seconds.items(), key=lambda item: -item[1]))
 
 
+@dataclass(frozen=True)
+class Pace:
+    """Of lines that stand: mm and lines an hour of work; pulls for each, those that were taken back among them."""
+
+    lines: int
+    mm: float
+    mm_an_hour: float
+    lines_an_hour: float
+    takes_a_line: float
+
+
+def pace_of(works: Sequence[Work]) -> Pace:
+    """Of lines that were pulled and stand: another try of a line is none of its own. 0 where there is nothing to divide
+    by."""
+    standing = [work for work in works if work.pulls and work.new and not work.back]
+    lines, mm = sum(len(work.new) for work in standing), sum(work.mm for work in standing)
+    hours, pulls = sum(work.active for work in works) / 3600.0, sum(work.pulls for work in works)
+    return Pace(lines, mm, _share(mm, hours), _share(lines, hours), _share(pulls, lines))
+
+
+def _share(a: float, b: float) -> float:
+    return a / b if b else 0.0
+
+
 def taken_back(works: Sequence[Work]) -> float:
     """Of the pulls, the share that was taken back or tried again."""
     pulls = sum(work.pulls for work in works)
-    return sum(work.pulls if work.back else work.takes for work in works) / pulls if pulls else 0.0
+    return _share(sum(work.pulls if work.back else work.takes for work in works), pulls)
 
 
 def _standing(job: Job) -> set[int]:
@@ -180,16 +208,6 @@ def _station(step: Step) -> str:
         if change.table == "lines" and change.before is None:
             return PULL
     return next((TABLES[change.table] for change in step.rows if change.table in TABLES), MEND)
-
-
-def _size(job: Job, pull: str) -> tuple[float, float]:
-    """(seconds, mm) of a pull."""
-    samples = job.blobs.pull(pull).samples
-    t = samples[:, 3]
-    if len(t) < 2:
-        return 0.0, 0.0
-    at = np.unique(np.searchsorted(t, np.append(np.arange(t[0], t[-1], EVERY_S), t[-1])))
-    return float(t[-1] - t[0]), float(np.hypot(*np.diff(samples[at, :2], axis=0).T).sum())
 
 
 def _seconds(made: str) -> float:

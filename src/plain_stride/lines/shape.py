@@ -33,6 +33,13 @@ class Path:
     arc: Arc = field(repr=False)
 
 
+def plain_path(curve: np.ndarray, closed: bool) -> Path:
+    """The path of a curve (m, 4, 2) mm that is its own source: its parameter is its arc length."""
+    arc = Arc(curve)
+    ends = np.array([0.0, arc.length])
+    return Path(curve, closed, ends, ends, arc)
+
+
 @dataclass(frozen=True, eq=False)
 class FixedPath:
     """A centreline that stands instead of a pulled one. source_t (k,): the line's source parameters at even shares of

@@ -6,7 +6,7 @@ import numpy as np
 
 from plain_stride.lines.curve import Arc, between
 from plain_stride.lines.profile import Widths, grid_for, pointed
-from plain_stride.lines.shape import Path, Shape
+from plain_stride.lines.shape import Shape, plain_path
 
 TIP_MM = 2.0
 
@@ -20,12 +20,12 @@ def stretch_of(shape: Shape, a: float, b: float) -> Shape:
     cut = (0.0 if a <= 0.0 else TIP_MM, 0.0 if b >= shape.length else TIP_MM)
     widths = pointed(Widths(_to(s - a, Arc(curve).length), left, right), *cut)
     ends = (shape.ends[0] if a <= 0.0 else "pointed", shape.ends[1] if b >= shape.length else "pointed")
-    return Shape(_path(curve, False), widths, widths, ends, shape.edge)
+    return Shape(plain_path(curve, False), widths, widths, ends, shape.edge)
 
 
 def on_path(shape: Shape, curve: np.ndarray, closed: bool, share: float) -> Shape:
     """A line with a share of another one's widths, by their shares of the length, on a path (m, 4, 2) mm."""
-    path = _path(curve, closed)
+    path = plain_path(curve, closed)
     old = shape.widths
     s = _to(old.s, path.arc.length)
     widths = Widths(s, old.left * share, old.right * share)
@@ -40,12 +40,6 @@ def drawn_in(shape: Shape, mm: float, least: float) -> Shape:
     share = np.divide(left, body, out=np.ones_like(body), where=body > 0.0)
     return replace(shape, widths=shape.widths.scaled(share), body=shape.body.scaled(
         np.interp(shape.body.s, shape.widths.s, share)), corners=())  # fmt: skip
-
-
-def _path(curve: np.ndarray, closed: bool) -> Path:
-    arc = Arc(curve)
-    ends = np.array([0.0, arc.length])
-    return Path(curve, closed, ends, ends, arc)
 
 
 def _to(s: np.ndarray, length: float) -> np.ndarray:

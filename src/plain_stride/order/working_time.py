@@ -6,9 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-PAUSE_S, SITTING_S = 90.0, 1800.0
-"""Of nothing being done: longer is a pause that does not count, and longer than the second ends a sitting. Common
-practice has no figure; both are settings."""
+from plain_stride.order.pauses import PAUSE_S, SITTING_S
 
 
 @dataclass(frozen=True)

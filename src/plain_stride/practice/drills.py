@@ -28,6 +28,8 @@ HATCH_PITCH_MM = 1.5
 LEVELS = (0.1, 0.3, 0.5, 0.7, 0.9)
 LIGHT, FIRM = 0.15, 0.85
 GOLDEN_DEG = 137.5
+SAME_STROKE = "the same stroke"
+"""The one drill whose target never changes: what is tried at several speeds and sizes."""
 
 
 @dataclass(frozen=True)
@@ -102,7 +104,7 @@ DRILLS: tuple[Drill, ...] = (
           lambda n: Target(spiral(3.0, 30.0)), ("wander", "shake")),
     Drill("S-curves", "Both halves swing alike, without a stop in the middle.",
           lambda n: Target(s_curve(90.0, 14.0, _turn(n))), ("wander", "shake", "end")),
-    Drill("the same stroke", "The same stroke again and again: let it become one movement.",
+    Drill(SAME_STROKE, "The same stroke again and again: let it become one movement.",
           lambda n: Target(s_curve(70.0, 8.0, 70.0)), ("wander", "end", "shake")),
     Drill("aim at a dot", "From dot to dot in one pull: the eye rests on the second.",
           _aim, ("end", "wander")),

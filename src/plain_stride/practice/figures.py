@@ -4,27 +4,25 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from plain_stride.practice.changing import Change, changes
-from plain_stride.practice.drills import DRILLS, drill_named, pivot
+from plain_stride.practice.drills import DRILLS, SAME_STROKE, drill_named, pivot
 from plain_stride.practice.estimates import Estimate, amplitude, evenness, level
+from plain_stride.practice.experiments import experiment
 from plain_stride.practice.hand_book import Kept
 from plain_stride.practice.measuring import Measures
-from plain_stride.practice.speeds import SweetSpot, sweet_spot
+from plain_stride.practice.speeds import SweetSpot
 
 PRESSURE_DRILL = "light and firm"
-FIGURES: dict[str, tuple[str, Callable[[Measures], float | None]]] = {
-    "shake": ("mm", lambda m: m.shake),
-    "wander": ("mm", lambda m: m.wander),
-    "end": ("mm", lambda m: m.end),
-    "width": ("mm", lambda m: m.width),
-    "width_cv": ("of the width", lambda m: m.width_cv),
-    "pitch": ("mm", lambda m: abs(m.bias)),
-    "straying": ("mm", lambda m: m.straying),
+FIGURES: dict[str, Callable[[Measures], float | None]] = {
+    "shake": lambda m: m.shake,
+    "wander": lambda m: m.wander,
+    "end": lambda m: m.end,
+    "width": lambda m: m.width,
+    "pitch": lambda m: abs(m.bias),
 }
-"""Figures that a drill may be judged by, all the smaller the better: unit, and how they are read off a pull."""
+"""Figures that a pull may be judged by, mm, all the smaller the better."""
 COMPARED = ("shake", "wander", "end")
 NAMES = {"shake": "shake", "wander": "wander", "end": "end missed by", "width": "width off by",
-         "width_cv": "unevenness of the width", "pitch": "pitch off by", "straying": "straying",
-         "pressure": "range of pressure"}  # fmt: skip
+         "pitch": "pitch off by"}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -45,15 +43,19 @@ class HandFigures:
 
 def score_of(drill: str, measures: Measures) -> float:
     """What a pull of a drill is judged by: the first of its figures."""
-    known = [one for one in DRILLS if one.name == drill]
-    first = next((f for f in (known[0].figures if known else ("wander",)) if f in FIGURES), "wander")
-    value = FIGURES[first][1](measures)
+    value = FIGURES[judged_by(drill)](measures)
     return measures.straying if value is None else value
 
 
+def judged_by(drill: str) -> str:
+    """The first of a drill's figures; of lines of one's own pages, wander."""
+    return next((one.figures[0] for one in DRILLS if one.name == drill), "wander")
+
+
 def figures_of(pulls: Sequence[Kept]) -> HandFigures:
-    """Of pulls of one person and device, of any drills: shake and wander of those that are judged by them."""
-    aimed = [k.measures for k in pulls if k.drill not in (PRESSURE_DRILL,)]
+    """Of pulls of one person and device, of any drills but the one of pressure, which looks at nothing else. Speeds are
+    held against each other along one target only: others are faster, and harder, by themselves."""
+    aimed = [k.measures for k in pulls if k.drill != PRESSURE_DRILL]
     light, firm = pressures(pulls)
     by_pivot: dict[str, list[float]] = {}
     for one in aimed:
@@ -67,7 +69,7 @@ def figures_of(pulls: Sequence[Kept]) -> HandFigures:
         light,
         firm,
         {joint: amplitude(values) for joint, values in by_pivot.items()},
-        sweet_spot([m.speed for m in aimed], [m.straying for m in aimed]),
+        experiment([k for k in pulls if k.drill == SAME_STROKE]).spot,
     )
 
 
@@ -90,7 +92,7 @@ def by_month(pulls: Sequence[Kept]) -> dict[str, HandFigures]:
 def what_changed(before: Sequence[Kept], now: Sequence[Kept]) -> tuple[Change, ...]:
     """Of the figures that are compared; only drills that both have pulls of, so that like is held against like."""
     both = {k.drill for k in before} & {k.drill for k in now}
-    sides = [{f: [v for k in side if k.drill in both and (v := FIGURES[f][1](k.measures)) is not None]
+    sides = [{f: [v for k in side if k.drill in both and (v := FIGURES[f](k.measures)) is not None]
               for f in COMPARED} for side in (before, now)]  # fmt: skip
     return changes(sides[0], sides[1])
 

@@ -30,6 +30,7 @@ _PULLS = (
     "CREATE TABLE pages (id INTEGER PRIMARY KEY, made TEXT NOT NULL, person TEXT NOT NULL, kind TEXT NOT NULL,"
     " words TEXT NOT NULL, told TEXT NOT NULL, picture BLOB)",
 )
+_OF_PULL = "id, made, person, device, drill, number, scale, measures, score"
 PRINCIPLE, SETTING = PAGES = ("principle", "setting")
 """What the inker writes into the book: principles of one's own, and settings that worked."""
 
@@ -65,6 +66,10 @@ class BookPage:
     picture: bytes | None = None
     id: int = 0
 
+    def __post_init__(self) -> None:
+        if self.kind not in PAGES or not self.words.strip() or len(self.words) > MOST_WORDS:
+            raise PracticeError(f"a page of the hand book is a principle or a setting of 1 to {MOST_WORDS} letters")
+
 
 class HandBook:
     """An open hand book."""
@@ -81,11 +86,10 @@ class HandBook:
             self._let_go(kept.person, kept.device, kept.drill)
         return number
 
-    def forget(self, kept: Kept) -> None:
-        """Takes a pull away, as it was made: by its time, drill and number."""
+    def forget(self, number: int) -> None:
+        """Takes a pull away for good."""
         with self._db:
-            self._db.execute("DELETE FROM pulls WHERE made = ? AND person = ? AND drill = ? AND number = ?",
-                             (kept.made, kept.person, kept.drill, kept.number))  # fmt: skip
+            self._db.execute("DELETE FROM pulls WHERE id = ?", [number])
 
     def _put(self, kept: Kept) -> int:
         blob = None if kept.samples is None else np.ascontiguousarray(kept.samples, "<f4").tobytes()
@@ -107,24 +111,27 @@ class HandBook:
             args * 3,
         )
 
-    def pulls(
-        self, person: str = "", device: str = "", drill: str = "", since: str = "", last: int | None = None
-    ) -> list[Kept]:
-        """Pulls in the order in which they were made, of some of them where these are named; since: UTC; last: so many
-        at most. Their samples are left out: `samples_of` has them. Raises PracticeError."""
+    def pulls(self, person: str = "", device: str = "", drill: str = "", last: int | None = None) -> list[Kept]:
+        """Pulls in the order in which they were made, of some of them where these are named, the last so many. Their
+        samples are left out: `samples_of` has them. Raises PracticeError."""
         where, args = _where(person=person, device=device, drill=drill)
-        if since:
-            where, args = f"{where} AND made >= ?", [*args, since]
-        rows = self._all(
-            "SELECT id, made, person, device, drill, number, scale, measures, score FROM pulls"
-            f" WHERE {where} ORDER BY id DESC LIMIT ?", [*args, -1 if last is None else last])  # fmt: skip
+        rows = self._all(f"SELECT {_OF_PULL} FROM pulls WHERE {where} ORDER BY id DESC LIMIT ?",
+                         [*args, -1 if last is None else last])  # fmt: skip
         return [_kept(row) for row in reversed(rows)]
+
+    def shake_by_month(self, person: str, device: str) -> dict[str, float]:
+        """RMS of the shake's amplitude, mm, by month as YYYY-MM, the earliest first. Raises PracticeError."""
+        where, args = _where(person=person, device=device)
+        rows = self._all("SELECT substr(made, 1, 7), avg(json_extract(measures, '$.shake')"
+                         f" * json_extract(measures, '$.shake')) FROM pulls WHERE {where} GROUP BY 1 ORDER BY 1",
+                         args)  # fmt: skip
+        return {str(month): float(square or 0.0) ** 0.5 for month, square in rows}
 
     def best(self, person: str, device: str, drill: str, count: int = KEPT_BEST) -> list[Kept]:
         """The best pulls of a drill whose samples are kept, the best first. Raises PracticeError."""
         where, args = _where(person=person, device=device, drill=drill)
-        rows = self._all("SELECT id, made, person, device, drill, number, scale, measures, score FROM pulls"
-                         f" WHERE {where} AND samples IS NOT NULL ORDER BY score LIMIT ?", [*args, count])  # fmt: skip
+        rows = self._all(f"SELECT {_OF_PULL} FROM pulls WHERE {where} AND samples IS NOT NULL ORDER BY score LIMIT ?",
+                         [*args, count])  # fmt: skip
         return [_kept(row) for row in rows]
 
     def samples_of(self, number: int) -> np.ndarray | None:
@@ -146,9 +153,7 @@ class HandBook:
     # Pages
 
     def write(self, page: BookPage) -> int:
-        """Keeps a page; gives its number. Raises PracticeError for no words."""
-        if page.kind not in PAGES or not page.words.strip() or len(page.words) > MOST_WORDS:
-            raise PracticeError(f"a page of the hand book holds 1 to {MOST_WORDS} letters")
+        """Keeps a page; gives its number."""
         with self._db:
             return self._write(page)
 
@@ -192,14 +197,14 @@ class HandBook:
             raise PracticeError("that is no hand book of this version: nothing was taken in")
         try:
             pulls = [_from_json(row) for row in told.get("pulls", [])]
-            pages = [BookPage(str(p["made"]), str(p["person"]), str(p["kind"]), str(p["words"])[:MOST_WORDS],
+            pages = [BookPage(str(p["made"]), str(p["person"]), str(p["kind"]), str(p["words"]),
                               dict(p.get("told", {}))) for p in told.get("pages", [])]  # fmt: skip
-        except (KeyError, TypeError, ValueError, AttributeError):
+        except (KeyError, TypeError, ValueError, AttributeError, PracticeError):
             raise PracticeError("a pull or a page of that hand book is damaged: nothing was taken in") from None
         known = {(k.made, k.person, k.device, k.drill, k.number) for k in self.pulls()}
         written = {(p.made, p.words) for p in self.pages()}
         fresh = [k for k in pulls if (k.made, k.person, k.device, k.drill, k.number) not in known]
-        new = [p for p in pages if p.kind in PAGES and (p.made, p.words) not in written]
+        new = [p for p in pages if (p.made, p.words) not in written]
         with self._db:
             for kept in fresh:
                 self._put(kept)

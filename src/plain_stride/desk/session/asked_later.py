@@ -25,8 +25,8 @@ class AskedLater(QObject):
         few_lines: int,
         also: Callable[[], object] = lambda: None,
     ) -> None:
-        """question: makes what is asked; take: gets the answer; few_lines: a job of so few is asked here; also: what the
-        answer is true of, besides the job."""
+        """question: makes what is asked; take: gets the answer; few_lines: a job of so few is asked here; also: what
+        the answer is true of, besides the job."""
         super().__init__()
         self._session = session
         self._question, self._take_in, self._few, self._also = question, take, few_lines, also

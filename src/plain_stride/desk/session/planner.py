@@ -11,6 +11,7 @@ from plain_stride.job.log_changes import order_row
 from plain_stride.job.log_questions import WorkLeft
 from plain_stride.job.work_order import steps_of_job
 from plain_stride.job.worked import Worked, worked
+from plain_stride.order.pauses import PAUSE_S
 from plain_stride.order.pieces import Piece
 from plain_stride.order.steps import Step, next_step
 from plain_stride.pencils.read.reading import Reading
@@ -19,13 +20,15 @@ FEW_LINES = 40
 
 
 class Planner(AskedLater):
-    """pieces: as they were found last. changed: they are others now."""
+    """pieces: as they were found last; pause: seconds that do not count as work. changed: any of it is another now."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, lambda: WorkLeft(self.reading), self._take, FEW_LINES, lambda: self.reading)
         self._reader: PencilReader | None = None
         self.pieces: tuple[Piece, ...] = ()
-        self._worked: tuple[tuple[int, int], Worked] | None = None
+        self.pause = PAUSE_S
+        self._worked: tuple[tuple[int, int, float], Worked] | None = None
+        self._steps: tuple[tuple[int, int], list[Step]] = ((-1, -1), [])
 
     def hold_against(self, reader: PencilReader) -> None:
         """The pencils that it plans by."""
@@ -50,13 +53,21 @@ class Planner(AskedLater):
     def reading_now(self) -> bool:
         return self._reader is not None and self._reader.running
 
+    def count_pauses(self, longer: float) -> None:
+        """Pauses that are longer do not count as work from now on, s."""
+        self.pause = longer
+        self.changed.emit()
+
     def steps(self) -> list[Step]:
         """In their order; none where that cannot be told, which is said."""
-        try:
-            return steps_of_job(self._session.job, list(self.pieces))
-        except StrideError as fault:
-            self._session.said.emit(f"{fault}.", True)
-            return []
+        key = (self._session.job.version, id(self.pieces))
+        if self._steps[0] != key:
+            try:
+                self._steps = (key, steps_of_job(self._session.job, list(self.pieces)))
+            except StrideError as fault:
+                self._session.said.emit(f"{fault}.", True)
+                self._steps = (key, [])
+        return self._steps[1]
 
     def next(self) -> Step | None:
         return next_step(self.steps(), order_row(self._session.job).aside)
@@ -69,18 +80,18 @@ class Planner(AskedLater):
     def worked(self) -> Worked:
         """What was done; read off the history once for each step of it."""
         history = self._session.job.history
-        key = (len(history.steps), history.head)
+        key = (len(history.steps), history.head, self.pause)
         if self._worked is None or self._worked[0] != key:
-            self._worked = (key, worked(self._session.job))
+            self._worked = (key, worked(self._session.job, self.pause))
         return self._worked[1]
 
     def forecast(self) -> JobForecast:
         """Of what is left, as the pace so far has it."""
         return forecast_of(self._session.job, self.worked(), list(self.pieces), datetime.now().astimezone())
 
-    def hours(self, steps: list[Step]) -> dict[str, float | None]:
+    def hours(self) -> dict[str, float | None]:
         """Hours of work by step."""
-        return hours_by_step(self.forecast(), steps)
+        return hours_by_step(self.forecast(), self.steps())
 
     def _take(self, found: tuple[Piece, ...]) -> None:
         self.pieces = found

@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TypeVar
 
@@ -12,8 +12,8 @@ from PySide6.QtCore import QObject, Signal
 from plain_stride.errors import StrideError
 from plain_stride.hand.nib import Nib
 from plain_stride.practice.changing import Change
-from plain_stride.practice.drills import DRILLS, PENCILS, Drill, drill_named, drill_of
-from plain_stride.practice.figures import HandFigures, by_month, figures_of, score_of, what_changed, worst_drills
+from plain_stride.practice.drills import DRILLS, PENCILS, SAME_STROKE, Drill, drill_named, drill_of
+from plain_stride.practice.figures import HandFigures, figures_of, score_of, what_changed, worst_drills
 from plain_stride.practice.hand_book import HandBook, Kept, hand_book, now
 from plain_stride.practice.liked import liked
 from plain_stride.practice.measuring import measured
@@ -22,26 +22,31 @@ from plain_stride.practice.targets import Target
 from plain_stride.practice.warm_up import EACH, MINUTES, PageFacts, WarmUp, chosen_drills, ended_words
 
 T = TypeVar("T")
+LONG = 600
+"""Pulls that a hand is held against."""
 SHOWN = 10
 """Pulls that are shown beside each other."""
 
 
 @dataclass(frozen=True)
 class HandNow:
-    """Figures of a hand, what changed against the pulls before, where it is steadiest in a sentence, and figures by
-    month."""
+    """Figures of a hand, what changed against the pulls before, where it is steadiest in a sentence, and its shake by
+    month, mm."""
 
     figures: HandFigures
     changes: tuple[Change, ...]
     liking: str
-    months: Mapping[str, HandFigures]
+    months: Mapping[str, float]
 
 
 class Practising(QObject):
-    """changed: the drill, what was pulled, or what is said. drill, number: what is pulled next; last: the pull that was
-    made last, with its samples; said: a sentence on the warm-up; fault: what went wrong."""
+    """changed: the drill, what was pulled, or what is said; measured: samples (n, 5) of a pull that was made.
+
+    drill, number: what is pulled next; last: the pull that was made last, with its samples; ink: samples and nibs of
+    the pulls that still stand on the sheet; said: a sentence on the warm-up; fault: what went wrong."""
 
     changed = Signal()
+    measured = Signal(object)
 
     def __init__(self, book: Path, person: str) -> None:
         super().__init__()
@@ -51,7 +56,6 @@ class Practising(QObject):
         self._own: Drill | None = None
         self.last: Kept | None = None
         self.ink: list[tuple[np.ndarray, Nib]] = []
-        """Samples and nib of the pulls that still stand on the sheet: those of targets that are shown."""
         self.warm: WarmUp | None = None
         self._warm_began, self._warm_pulls = 0.0, 0
         self._shakes: list[float] = []
@@ -98,7 +102,8 @@ class Practising(QObject):
         kept = Kept(now(), self.person, device, self.drill.name, self.number, scale, found,
                     score_of(self.drill.name, found), samples)  # fmt: skip
         self.fault = ""
-        self.read(lambda book: book.add(kept))
+        kept = replace(kept, id=self.read(lambda book: book.add(kept)) or 0)
+        self.measured.emit(samples)
         if self.number % self.drill.at_once == 0:
             self.ink = []
         self.ink.append((samples, nib))
@@ -114,7 +119,7 @@ class Practising(QObject):
         last = self.last
         if last is None:
             return
-        self.read(lambda book: book.forget(last))
+        self.read(lambda book: book.forget(last.id))
         self._numbers[self.drill.name] = last.number
         self.ink, self.last, self._kept = self.ink[:-1], None, None
         self.changed.emit()
@@ -123,7 +128,7 @@ class Practising(QObject):
 
     def warm_up(self, page: PageFacts) -> None:
         """Begins a warm-up for a page and for what went worst lately."""
-        worst = worst_drills(self.read(lambda book: book.pulls(self.person, self.device)) or [])
+        worst = worst_drills(self.read(lambda book: book.pulls(self.person, self.device, last=LONG)) or [])
         self.warm = WarmUp(tuple(chosen_drills(page, worst)))
         self._warm_began, self._shakes, self._warm_pulls = time.monotonic(), [], 0
         self.said = ""
@@ -188,17 +193,16 @@ class Practising(QObject):
         self._know_device()
 
         def told(book: HandBook) -> HandNow:
-            every = book.pulls(self.person, self.device)
-            pulls = every[-2 * LATELY :]
+            pulls = book.pulls(self.person, self.device, last=2 * LATELY)
             return HandNow(figures_of(pulls[-LATELY:]), what_changed(pulls[:-LATELY], pulls[-LATELY:]),
-                           liked(pulls, book.samples_of), by_month(every))  # fmt: skip
+                           liked(pulls, book.samples_of), book.shake_by_month(self.person, self.device))  # fmt: skip
 
         return self.read(told) or HandNow(figures_of([]), (), "", {})
 
-    def every_pull(self) -> list[Kept]:
-        """All that the book has of this person with this device."""
+    def tried(self) -> list[Kept]:
+        """Pulls of the stroke that is tried at several speeds and sizes."""
         self._know_device()
-        return self.read(lambda book: book.pulls(self.person, self.device)) or []
+        return self.read(lambda book: book.pulls(self.person, self.device, SAME_STROKE, last=LONG)) or []
 
     def use_book(self, path: Path) -> None:
         """Another hand book than the one of this machine's user."""

@@ -46,6 +46,7 @@ class LogNotes(PagedNotes):
         for page in (self.next, self.notes):
             page.place_wanted.connect(self.place_wanted)
         self.diary.progressed.connect(self.progressed)
+        self.time.progressed.connect(self.progressed)
         self.marks.progressed.connect(self.progressed)
         self.marks.compare_wanted.connect(self.compare_wanted)
 

@@ -1,6 +1,5 @@
 """Log, page Diary: what was done at each sitting, and the log as a file."""
 
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -13,43 +12,12 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.errand_page import ErrandPage
 from plain_stride.finish.log_sheets import sitting_lines
 from plain_stride.job.diary import sitting_json
-from plain_stride.job.job_files import opened
-from plain_stride.job.ledger import ledger
-from plain_stride.job.log_files import folder_log, job_log
-from plain_stride.job.places import ledger_path
-from plain_stride.job.serving import Progress
-from plain_stride.job.shapes import Shapes
+from plain_stride.job.log_errands import ReadFolder, WriteLog
 from plain_stride.texts import counted, time_words
 
-MOST_LINES = 5
+MOST_LINES = 6
 THIS, FOLDER = "this job", "all jobs here"
 KINDS = ("html", "pdf", "md", "csv", "json")
-
-
-@dataclass(frozen=True)
-class ReadFolder:
-    """The log of all jobs of a folder; written where a file is wanted."""
-
-    folder: Path
-    out: Path | None = None
-
-    def answered(self, at: object, progress: Progress) -> dict[str, Any]:
-        paths = sorted(self.folder.glob("*.stride"))
-        with ledger(ledger_path()) as book:
-            return folder_log(book, paths, self.out, progress)
-
-
-@dataclass(frozen=True)
-class WriteLog:
-    """The log of a job's file, written."""
-
-    path: Path
-    out: Path
-
-    def answered(self, at: object, progress: Progress) -> str:
-        with opened(self.path) as (job, store):
-            told = job_log(job, Shapes(job, store), self.out, progress)
-        return str(told["sentence"])
 
 
 class DiaryPage(ErrandPage):
@@ -97,9 +65,13 @@ class DiaryPage(ErrandPage):
     def _choose(self, scope: str) -> None:
         """This job's sittings, or the months of all jobs beside it: these are read beside the window."""
         self._at, self._months = 0, None
-        if scope == FOLDER:
-            self.begin(ReadFolder(self.session.job.path.parent), self._take)
+        if scope == FOLDER and not self.begin(ReadFolder(self._folder, self._planner.pause), self._take):
+            self.scope.show_chosen(THIS)
         self.refresh()
+
+    @property
+    def _folder(self) -> Path:
+        return self.session.job.path.parent
 
     def _take(self, told: dict[str, Any]) -> None:
         self._months = told
@@ -111,7 +83,8 @@ class DiaryPage(ErrandPage):
         told = self._months
         self._write.setVisible(told is not None)
         if told is None:
-            self._says.say("The jobs of this folder are looked through; what did not change since is known.")
+            self._says.say("The jobs of this folder are looked through; what did not change since is known."
+                           if self.working else "The jobs of this folder were not looked through.")  # fmt: skip
             for shown in (self._list, self._days):
                 shown.show_rows([])
             self._show_lines([])
@@ -143,10 +116,10 @@ class DiaryPage(ErrandPage):
         """Begins to write the log; whether it could be begun."""
         if self.scope.current() == FOLDER:
             words = f"**{path.name}** is written."
-            wanted = ReadFolder(self.session.job.path.parent, path)
+            wanted = ReadFolder(self._folder, self._planner.pause, path)
             return self.begin(wanted, lambda told: self.status.say(f"{words} {told['sentence']}"))
-        if not self.begin(WriteLog(self.session.job.path, path), lambda words: self.status.say(
-                          f"**{path.name}** is written. {words}")):  # fmt: skip
+        wanted_log = WriteLog(self.session.job.path, self._planner.pause, path)
+        if not self.begin(wanted_log, lambda words: self.status.say(f"**{path.name}** is written. {words}")):
             return False
         self.status.say(f"{path.name} is being written, with a picture before and after each sitting.", "faint")
         return True

@@ -1,6 +1,5 @@
 """Log, page Marks: versions of the history with a picture each, compared, gone back to, taken out as a job."""
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
@@ -13,38 +12,10 @@ from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.errand_page import ErrandPage
-from plain_stride.job.ink_pictures import picture_at
-from plain_stride.job.job_files import opened
-from plain_stride.job.serving import Progress
-from plain_stride.job.shapes import Shapes
-from plain_stride.job.versions import take_out
+from plain_stride.job.log_errands import PictureAt, TakeOut
 from plain_stride.texts import counted
 
-PICTURE_PX, WIDE = 60_000, 264
-
-
-@dataclass(frozen=True)
-class PictureAt:
-    """A picture of a job's file as it was at a step."""
-
-    path: Path
-    step: int
-
-    def answered(self, at: object, progress: Progress) -> bytes:
-        with opened(self.path) as (job, store):
-            return picture_at(job, Shapes(job, store), self.step, PICTURE_PX)
-
-
-@dataclass(frozen=True)
-class TakeOut:
-    """A job as it was at a mark, as a job of its own."""
-
-    path: Path
-    mark: str
-    out: Path
-
-    def answered(self, at: object, progress: Progress) -> None:
-        take_out(self.path, self.mark, self.out)
+WIDE = 264
 
 
 class MarksPage(ErrandPage):
@@ -55,7 +26,9 @@ class MarksPage(ErrandPage):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._mark, self._pictures, self._asked = "", {}, set()  # type: ignore[var-annotated]
+        self._mark = ""
+        self._pictures: dict[int, bytes] = {}
+        self._asked: set[int] = set()
         self._says, self._list = Sentence(), PlaceList("Versions", 7)
         self._picture = QLabel()
         self._picture.setAccessibleName("The version that is chosen")

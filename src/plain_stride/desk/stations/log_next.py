@@ -58,7 +58,7 @@ class NextPage(MendPage):
         if self._key not in {s.id for s in self._steps}:
             first = next_step(steps, row.aside)
             self._key = first.id if first is not None else ""
-        hours = self._planner.hours(steps)
+        hours = self._planner.hours()
         ids = [s.id for s in self._steps]
         numbers = [f"{n}  " if n <= min(len(to_do), NUMBERED) else "" for n in range(1, len(ids) + 1)]
         rows = [number + self._words(s, hours.get(s.id), s.id in row.aside)

@@ -10,9 +10,10 @@ from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.mend_page import MendPage
 from plain_stride.finish.log_sheets import note_words
 from plain_stride.job.diary import notes_here, notes_json
+from plain_stride.weight.rule_book import LIGHT, RULES
 
-JOB, PART, LINE, PLACE, LIGHT = "the job", "its part", "its line", "here", "light"
-PINS = (JOB, PART, LINE, PLACE, LIGHT)
+JOB, PART, LINE, PLACE, RULE = "the job", "its part", "its line", "here", "a rule"
+PINS = (JOB, PART, LINE, PLACE, RULE)
 
 
 class NotesPage(MendPage):
@@ -27,9 +28,13 @@ class NotesPage(MendPage):
         self._says, self._list, self._whole = Sentence(), PlaceList("Notes", 8), Sentence()
         self.search, self.words = Field("Find", 170), Field("New note", 170)
         self.pin = Choice(PINS, JOB, "What the note is pinned to", 5)
+        self.rules = PlaceList("Rules of the plan", 5)
+        self.rules.show_rows(list(RULES), list(RULES).index(LIGHT))
+        self.rules.setVisible(False)
+        self.pin.chosen.connect(lambda pin: self.rules.setVisible(pin == RULE))
         self._delete = self.verb("take it away", self._take_away, of_lines=False)
         self.add(Heading("Notes"), self._says, self.search, self._list, self._whole, self._delete, Heading("Write one"),
-                 self.words, Sentence("Pinned to", colour="faint"), self.pin, self.fault)  # fmt: skip
+                 self.words, Sentence("Pinned to", colour="faint"), self.pin, self.rules, self.fault)  # fmt: skip
         self.search.typed.connect(lambda _: self.refresh())
         self.words.typed.connect(self._write)
         self._list.picked.connect(self._pick)
@@ -87,7 +92,7 @@ class NotesPage(MendPage):
             return {"line": self.lines()[0]}
         if wanted == PLACE:
             return {"at": list(self._looked_at())}
-        return {"rule": LIGHT} if wanted == LIGHT else {}
+        return {"rule": list(RULES)[self.rules.currentRow()]} if wanted == RULE else {}
 
     def _take_away(self) -> None:
         if self._key:

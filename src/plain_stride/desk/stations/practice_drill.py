@@ -13,7 +13,7 @@ from plain_stride.desk.sheet.practice_sheet import SHOWN_PULLS, TARGET
 from plain_stride.desk.stations.mend_page import MendPage
 from plain_stride.practice.drills import HATCH_PITCH_MM, PITCH_MM
 from plain_stride.practice.estimates import amplitude
-from plain_stride.practice.figures import FIGURES, NAMES, pitch_evenness
+from plain_stride.practice.figures import NAMES, judged_by, pitch_evenness
 from plain_stride.practice.hand_book import Kept
 from plain_stride.texts import counted
 
@@ -60,8 +60,8 @@ class DrillPage(MendPage):
         self._last.say(_last_words(now.last) if now.last is not None else "")
         self._against.say(_against_words(pulls, now))
         scores = [k.score for k in pulls[-SHOWN_PULLS_LAST:]]
-        first = next((f for f in now.drill.figures if f in FIGURES), "wander")
-        self._course.show_values(range(len(scores)), scores, ("the last pulls", f"{NAMES[first]}, mm"))
+        judged = NAMES[judged_by(now.drill.name)]
+        self._course.show_values(range(len(scores)), scores, ("the last pulls", f"{judged}, mm"))
 
     def _use_worst(self) -> None:
         from plain_stride.job.worst_lines import worst_lines

@@ -50,7 +50,7 @@ class HandPage(MendPage):
         else:
             self._figures.say(_figure_words(figures))
             self._more.say(_more_words(figures, hand.liking))
-        shakes = [one.shake.value for one in hand.months.values()]
+        shakes = list(hand.months.values())
         self._months.show_values(range(len(shakes)), shakes, (" to ".join([*hand.months][:: max(len(shakes) - 1, 1)]),
                                                               "shake, mm, month by month"))  # fmt: skip
         self._changed.say(_change_words(changes) if changes else

@@ -8,17 +8,14 @@ from plain_stride.desk.controls.course_view import CourseView
 from plain_stride.desk.session.practising import Practising
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.mend_page import MendPage
-from plain_stride.hand.advice import Thresholds
-from plain_stride.practice.estimates import amplitude
-from plain_stride.practice.hand_book import Kept
-from plain_stride.practice.speeds import LEAST_PULLS, SweetSpot, sweet_spot
+from plain_stride.practice.drills import SAME_STROKE
+from plain_stride.practice.experiments import SIZES, Experiment, experiment
+from plain_stride.practice.speeds import LEAST_PULLS, SweetSpot
 
-STROKE = "the same stroke"
 PACES = {"slow": 15.0, "medium": 40.0, "fast": 100.0}
 """mm/s on the tablet that are meant, about."""
-SIZES = {"100 %": 1.0, "150 %": 1.5, "200 %": 2.0}
-SAME = 0.06
-"""Pulls at a size are those within this share of it."""
+SHOWN = 120
+_SIZES = {f"{100.0 * size:.0f} %": size for size in SIZES}
 
 
 class SpeedPage(MendPage):
@@ -32,10 +29,11 @@ class SpeedPage(MendPage):
     def __init__(self, session: Session, practising: Practising) -> None:
         super().__init__(session)
         self._practising = practising
+        self._tried = experiment([])
         self._what = Sentence("Pull the same curve a few times at each pace and size: what errs least is told.")
         self.pace = Choice(tuple(PACES), "medium", "Pace to try")
         self._how = Sentence("", colour="faint")
-        self.sizes = Choice(tuple(SIZES), "100 %", "Size of the sheet")
+        self.sizes = Choice(tuple(_SIZES), "100 %", "Size of the sheet")
         self._picture = CourseView("Error over speed")
         self._found, self._sizes = Sentence(), Sentence()
         self._advise = self.verb("be told when a line is slower than that", self._use_as_advice, of_lines=False)
@@ -48,12 +46,12 @@ class SpeedPage(MendPage):
 
     @property
     def enlarged(self) -> float:
-        return SIZES[self.sizes.current()]
+        return _SIZES[self.sizes.current()]
 
     def begin(self) -> None:
         """The curve that is tried is in hand."""
-        if self._practising.drill.name != STROKE:
-            self._practising.take(STROKE)
+        if self._practising.drill.name != SAME_STROKE:
+            self._practising.take(SAME_STROKE)
 
     def _choose_pace(self, pace: str) -> None:
         self.begin()
@@ -64,76 +62,47 @@ class SpeedPage(MendPage):
         speed = PACES[self.pace.current()]
         length = self._practising.drill.target(0).length * self.enlarged
         self._how.say(f"About {speed:.0f} mm/s: {length / speed:.1f} s from end to end.")
-        pulls = [k for k in self._practising.every_pull() if k.drill == STROKE]
-        speeds, errors = [k.measures.speed for k in pulls], [k.measures.straying for k in pulls]
-        spot = sweet_spot(speeds, errors)
-        curve = None
-        if spot is not None:
+        pulls = self._practising.tried()
+        found = self._tried = experiment(pulls)
+        speeds, errors = [k.measures.speed for k in pulls[-SHOWN:]], [k.measures.straying for k in pulls[-SHOWN:]]
+        curve = band = None
+        if found.spot is not None and speeds:
             along = np.linspace(min(speeds), max(speeds), 60)
-            curve = np.column_stack([along, spot.error_at(along)])
-        band = (spot.low, spot.high) if spot is not None else None
-        self._picture.show_values(speeds[-120:], errors[-120:], ("mm/s", "straying, mm"), curve, band)
-        self._found.say(_spot_words(spot, len(pulls)))
-        self._advise.setVisible(spot is not None)
-        school = school_for(pulls)
-        self._steady.setVisible(school is not None and school != self.session.nib.steadying.school)
-        self._steady.setText(f"steady this nib: {SCHOOL_WORDS.get(school or '', '')}")
+            curve, band = np.column_stack([along, found.spot.error_at(along)]), (found.spot.low, found.spot.high)
+        ends = f"{min(speeds):.0f} to {max(speeds):.0f} mm/s" if speeds else ""
+        self._picture.show_values(speeds, errors, (ends, "straying, mm"), curve, band)
+        self._found.say(_spot_words(found.spot, found.pulls))
+        self._advise.setVisible(found.spot is not None)
+        self._steady.setVisible(found.school is not None and found.school != self.session.nib.steadying.school)
+        self._steady.setText(f"steady this nib: {SCHOOL_WORDS.get(found.school or '', '')}")
         self._steady.updateGeometry()
-        best = best_size(pulls)
-        self._sizes.say(_size_words(best, pulls))
-        self._enlarge.setVisible(best is not None and best != self.session.job.page.enlarge)
-        if best is not None:
-            self._enlarge.setText(f"enlarge the board to {best:.0%}".replace("%", " %"))
-            self._enlarge.updateGeometry()
+        self._sizes.say(_size_words(found))
+        self._enlarge.setVisible(found.size is not None and found.size != self.session.job.page.enlarge)
+        self._enlarge.setText(f"enlarge the board to {100.0 * (found.size or 1.0):.0f} %")
+        self._enlarge.updateGeometry()
         self.fault.say(self._practising.fault)
 
     def _use_as_advice(self) -> None:
-        pulls = [k for k in self._practising.every_pull() if k.drill == STROKE]
-        spot = sweet_spot([k.measures.speed for k in pulls], [k.measures.straying for k in pulls])
-        if spot is not None:
-            self.advice_wanted.emit(round(spot.low, 1))
+        if self._tried.spot is not None:
+            self.advice_wanted.emit(round(self._tried.spot.low, 1))
 
     def _use_steadying(self) -> None:
-        school = school_for([k for k in self._practising.every_pull() if k.drill == STROKE])
-        if school is not None:
-            self.change_wanted.emit("nib", {"key": self.session.now.nib, "school": school})
-            self.refresh()
+        self.change_wanted.emit("nib", {"key": self.session.now.nib, "school": self._tried.school})
+        self.refresh()
 
     def _use_size(self) -> None:
-        best = best_size([k for k in self._practising.every_pull() if k.drill == STROKE])
-        if best is not None:
-            self.change_wanted.emit("board", {"enlarge": best})
-            self.refresh()
+        self.change_wanted.emit("board", {"enlarge": self._tried.size})
+        self.refresh()
 
 
-SHAKY = Thresholds().shake * float(np.sqrt(2.0))
-"""The amplitude from which a hand counts as shaky: its RMS to the side is the threshold of the advice."""
 SCHOOL_WORDS = {"after": "after the pull", "live": "while pulling"}
 
 
-def school_for(pulls: list[Kept]) -> str | None:
-    """The steadying that a hand wants: after the pull where it shakes, else live; None where too few pulls tell."""
-    if len(pulls) < LEAST_PULLS:
-        return None
-    return "after" if amplitude([k.measures.shake for k in pulls]).value > SHAKY else "live"
-
-
-def best_size(pulls: list[Kept]) -> float | None:
-    """The size at which the line errs least in print, where two were tried five times at least."""
-    error = {size: amplitude([k.measures.straying for k in some]).value / size for size in SIZES.values()
-             if len(some := [k for k in pulls if abs(k.scale / size - 1.0) < SAME]) >= 5}  # fmt: skip
-    return min(error, key=lambda size: error[size]) if len(error) > 1 else None
-
-
-def _size_words(best: float | None, pulls: list[Kept]) -> str:
-    if best is None:
+def _size_words(found: Experiment) -> str:
+    if found.size is None:
         return "Five pulls at two sizes tell at which the line errs least in print."
-    told = []
-    for word, size in SIZES.items():
-        some = [k.measures.straying for k in pulls if abs(k.scale / size - 1.0) < SAME]
-        if some:
-            told.append(f"{word} {amplitude(some).value / size:.2f} mm")
-    return f"Straying in print: {', '.join(told)}."
+    told = ", ".join(f"{100.0 * size:.0f} % {error:.2f} mm" for size, error in found.in_print.items())
+    return f"Straying in print: {told}."
 
 
 def _spot_words(spot: SweetSpot | None, count: int) -> str:

@@ -7,7 +7,8 @@ from plain_stride.desk.controls.controls import Heading, Sentence
 from plain_stride.desk.session.practising import Practising
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.mend_page import MendPage
-from plain_stride.practice.warm_up import PageFacts, page_facts
+from plain_stride.job.page_asks import page_asks
+from plain_stride.practice.warm_up import PageFacts
 
 TICK_MS = 5000
 
@@ -49,11 +50,7 @@ class WarmPage(MendPage):
 
     def facts(self) -> PageFacts:
         """Of the pencils of this job as they were read; of its ink where nobody has read them."""
-        job, shapes = self.session.job, self.session.shapes
-        reading = self.session.strokes.guides
-        rough = list(reading.lines) or [shapes[key].flat[0] for key, row in job.rows.lines.items() if row.tone is None]
-        hatched = sum(shapes[key].length for key, row in job.rows.lines.items() if row.tone is not None)
-        return page_facts(rough, job.page.enlarge, hatched)
+        return page_asks(self.session.job, self.session.shapes, self.session.strokes.guides.lines)
 
     def _start(self) -> None:
         self._practising.warm_up(self.facts())

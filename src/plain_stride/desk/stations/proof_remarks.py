@@ -15,7 +15,8 @@ from plain_stride.desk.sheet.tools.remarks import RemarkTool
 from plain_stride.desk.stations.errand_page import ErrandPage
 from plain_stride.desk.stations.mend_page import Make
 from plain_stride.errors import StrideError
-from plain_stride.job.red_review import GiveOut, mark_name, remarks_back
+from plain_stride.job.log_errands import GiveOut
+from plain_stride.job.red_review import mark_name, remarks_back
 from plain_stride.texts import counted
 
 
@@ -105,7 +106,7 @@ class RemarksPage(ErrandPage):
         except StrideError as fault:
             self.fault.say(f"{fault}.")
             return
-        name = mark_name(self.session.job, set(self.session.job.history.marks), f"{date.today():%d %b}")
+        name = mark_name(self.session.job.history.marks, f"{date.today():%d %b}")
         self.session.timeline.mark(name)
         if self.session.make_several(wanted, "remarks brought back") is not None:
             words = f"**{counted(len(wanted), 'remark')}** came back. The mark **{name}** keeps the page as it was."

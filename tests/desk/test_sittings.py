@@ -10,10 +10,10 @@ import weakref
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QCoreApplication, QEvent, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from plain_stride.board.page import Page
 from plain_stride.desk.actions.line_actions import paste_here
@@ -117,6 +117,26 @@ def test_another_job_has_nothing_of_the_last_one(window, tmp_path):
     assert window.main_window.desk.moments.print_shown()
     window.tap("U")
     assert not window.main_window.desk.moments.print_shown()
+
+
+def test_no_window_opens_while_a_job_does(window, tmp_path, qapp):
+    """A control that is shown before it has its place is a window for a moment, and takes the keys."""
+    shown = []
+
+    class Watch(QObject):
+        def eventFilter(self, watched, event):
+            if event.type() == QEvent.Type.Show and isinstance(watched, QWidget) and watched.isWindow():
+                shown.append(watched.accessibleName() or type(watched).__name__)
+            return False
+
+    watch = Watch()
+    qapp.installEventFilter(watch)
+    new_job(tmp_path / "second.stride", Page((80.0, 60.0), 300.0))
+    assert window.main_window.open_job(tmp_path / "second.stride")
+    for station in window.main_window.desk.stations.values():
+        window.main_window.desk.show_station(station.name)
+    qapp.removeEventFilter(watch)
+    assert shown == []
 
 
 def test_a_red_sentence_goes_when_something_could_be_done_again(window):

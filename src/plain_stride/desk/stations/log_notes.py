@@ -29,12 +29,13 @@ class NotesPage(MendPage):
         self.search, self.words = Field("Find", 170), Field("New note", 170)
         self.pin = Choice(PINS, JOB, "What the note is pinned to", 5)
         self.rules = PlaceList("Rules of the plan", 5)
-        self.rules.show_rows(list(RULES), list(RULES).index(LIGHT))
-        self.rules.setVisible(False)
         self.pin.chosen.connect(lambda pin: self.rules.setVisible(pin == RULE))
         self._delete = self.verb("take it away", self._take_away, of_lines=False)
         self.add(Heading("Notes"), self._says, self.search, self._list, self._whole, self._delete, Heading("Write one"),
                  self.words, Sentence("Pinned to", colour="faint"), self.pin, self.rules, self.fault)  # fmt: skip
+        # Once it has a place: rows that are shown without one would open a window.
+        self.rules.show_rows(list(RULES), list(RULES).index(LIGHT))
+        self.rules.setVisible(False)
         self.search.typed.connect(lambda _: self.refresh())
         self.words.typed.connect(self._write)
         self._list.picked.connect(self._pick)

@@ -66,9 +66,11 @@ class Pull:
     @cached_property
     def mm(self) -> float:
         """How far the pen went on the sheet, its shake left out; from sample to sample where they have no times."""
-        t = passed(self.samples).cumsum()
-        at = t.searchsorted(EVERY_S * np.arange(1, int(np.ceil(self.seconds / EVERY_S)))) + 1
-        x, y = (self.samples[[0, *at.tolist(), -1], :2] if self.seconds else self.samples[:, :2]).T
+        x, y = self.samples[:, 0], self.samples[:, 1]
+        if self.seconds:
+            t = passed(self.samples).cumsum()
+            at = [0, *(t.searchsorted(np.arange(EVERY_S, self.seconds, EVERY_S)) + 1).tolist(), -1]
+            x, y = x[at], y[at]
         return float(np.hypot(x[1:] - x[:-1], y[1:] - y[:-1]).sum())
 
     def as_kept(self) -> "Pull":
@@ -113,7 +115,7 @@ def checked_samples(raw: Any) -> np.ndarray:
 
 def passed(samples: np.ndarray) -> np.ndarray:
     """(n - 1,) seconds between samples (n, 5): a clock that runs back stands still, a long pause counts as PAUSE."""
-    return np.clip(np.diff(samples[:, 3]), 0.0, PAUSE)
+    return np.minimum(np.maximum(samples[1:, 3] - samples[:-1, 3], 0.0), PAUSE)
 
 
 def working_samples(samples: np.ndarray) -> np.ndarray:

@@ -87,12 +87,31 @@ def test_lines_darker_than_their_flats_are_seen_first_and_then_taken(window):
     page = hand_over(window, INKS)
     press(page, "see what lines would be")
     window.wait_until(lambda: page._would[0])
-    assert "4 lines** would take **1 colour**" in page._found._raw and not window.session.job.rows.inks
+    assert "4 lines** would take **1 colour**." in page._found._raw and not window.session.job.rows.inks
+    page._would_list.setCurrentRow(0)
+    assert page._would_list.count() == 1 and sorted(window.session.chosen) == sorted(lines)
     page._take.click()
     assert len({Colours(window.session.job).of(key) for key in lines}) == 1
     assert Colours(window.session.job).of(lines[0]) != "black"
     window.tap(Qt.Key.Key_Z)
     assert Colours(window.session.job).of(lines[0]) == "black"
+
+
+def test_lines_that_no_colour_is_darker_for_are_listed_and_looked_at(window):
+    lines = box(window)
+    window.session.make("flat", at=[40, 45], colour="#d0a070")
+    alone = window.pull((90, 10), (110, 20))
+    page = hand_over(window, INKS)
+    looked_at = []
+    page.place_wanted.connect(lambda x, y: looked_at.append((x, y)))
+    press(page, "see what lines would be")
+    window.wait_until(lambda: page._would[0])
+    assert "4 lines** would take **1 colour**. **1 line** cannot." in page._found._raw
+    assert page._would_list.item(1).text() == f"{alone}: no flat lies beside it"
+    page._would_list.setCurrentRow(1)
+    assert window.session.chosen == [alone] and looked_at[0] == pytest.approx((100.0, 15.0), abs=1.0)
+    page._take.click()
+    assert Colours(window.session.job).of(alone) == "black" != Colours(window.session.job).of(lines[0])
 
 
 def test_finishes_are_added_set_ordered_switched_and_lifted_off(window, tmp_path):

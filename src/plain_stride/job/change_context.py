@@ -113,7 +113,7 @@ class ChangeContext:
     def _note_gone(self, line: str, tone: str) -> None:
         """A stroke that is taken away by itself stays away when its tone is laid anew."""
         shape = self.shapes[line]
-        x, y = np.round(shape.arc.point(np.array([shape.length / 2.0]))[0], 3).tolist()
+        x, y = np.round(shape.middle, 3).tolist()
         before = self.job.rows.tones[tone]
         self.draft.put(tone, replace(before, gone=(*before.gone, (x, y))))
 

@@ -157,7 +157,7 @@ def _set_evenness(job: JobRows, shapes: Shapes, lines: list[str], one: Set) -> E
     centres = [shapes[line].flat[0] for line in lines]
     if not centres:
         return Evenness(0.0, 0.0, 0.0, 0.0, 0)
-    middles = np.array([shapes[line].arc.point(np.array([shapes[line].length / 2.0]))[0] for line in lines])
+    middles = np.array([shapes[line].middle for line in lines])
     widths = np.array([shapes[line].middle_width for line in lines])
     _, near = cKDTree(one.strokes.middles).query(middles)
     wanted = Wanted(one.strokes.row[near], one.strokes.apart[near], one.strokes.asked[near])

@@ -93,6 +93,11 @@ class Shape:
         return self.arc.length
 
     @property
+    def middle(self) -> np.ndarray:
+        """(2,) mm: the place half-way along it."""
+        return np.asarray(self.arc.point(np.array([self.length / 2.0]))[0])
+
+    @property
     def middle_width(self) -> float:
         """mm half-way along it."""
         left, right = self.widths.at(np.array([self.length / 2.0]))

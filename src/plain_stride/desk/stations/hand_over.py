@@ -44,6 +44,7 @@ class HandOverNotes(PagedNotes):
         for page in (self.files, self.flats, self.send, self.paper):
             page.progressed.connect(self.progressed)
         self.flats.place_wanted.connect(self.place_wanted)
+        self.inks.place_wanted.connect(self.place_wanted)
         self.finish.sight_wanted.connect(lambda _: self._look())
         self.pages.chosen.connect(lambda _: self._look())
 

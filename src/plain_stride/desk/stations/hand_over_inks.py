@@ -1,6 +1,9 @@
 """Hand over, page Inks: the named colours of the job, what they lie on, and colours darker than the flats beside."""
 
-from collections import Counter
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+
+from PySide6.QtCore import Signal
 
 from plain_stride import colour
 from plain_stride.desk.controls.controls import Field, Heading, Sentence, Several, Word
@@ -21,7 +24,9 @@ FEW_LINES = 60
 
 
 class InksPage(MendPage):
-    """The ink in hand is the one that is chosen in the list."""
+    """The ink in hand is the one that is chosen in the list. place_wanted: a place (mm) to be shown."""
+
+    place_wanted = Signal(float, float)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -34,6 +39,7 @@ class InksPage(MendPage):
         self._roles = Several(ROWS, "Roles that the ink lies on")
         self._on_roles = Sentence("It lies on these roles, where neither a line nor its part has an ink:")
         self._step, self._found = Field("Darker than its flat by L*", 64), Sentence()
+        self._would_list = PlaceList("What lines would be", 5)
         self._take = Word("")
         self.add(Heading("Inks"), self._list, self._says)
         self.add_verbs(self.verb("on the chosen lines", self._lay, of_lines=True),
@@ -43,8 +49,10 @@ class InksPage(MendPage):
         self._delete = self.verb("take it away", self._take_away, of_lines=False)
         self.add_verbs(self.verb("new ink", self._make, of_lines=False), self._delete)
         self.add(self._on_roles, self._roles, self.fault, Heading("Darker than the flats"), self._step)
-        self.add(self.verb("see what lines would be", self._see, of_lines=False), self._found, self._take)
+        self.add(self.verb("see what lines would be", self._see, of_lines=False), self._found, self._would_list)
+        self.add(self._take)
         self._list.picked.connect(self._pick)
+        self._would_list.picked.connect(self._pick_would)
         self._name.typed.connect(lambda text: self.tried(lambda: self._alter(rename=text.strip())))
         self._colour.typed.connect(lambda text: self.tried(lambda: self._alter(colour=text.strip())))
         self._roles.chosen.connect(lambda _: self.tried(lambda: self._alter(roles=sorted(self._roles.current()))))
@@ -77,6 +85,7 @@ class InksPage(MendPage):
         if self._would[1] != job.version:
             self._would = ((), -1)
             self._found.say("A line is coloured darker than what it bounds. First the flats, then this.")
+            self._would_list.show_rows([])
         self._take.setVisible(any(one.colour is not None for one in self._would[0]))
 
     def _row(self, colours: Colours, ink: str, many: int) -> str:
@@ -152,15 +161,42 @@ class InksPage(MendPage):
     def _told(self, would: tuple[Darker, ...], version: int) -> None:
         self._would = (would, version)
         can = [one for one in would if one.colour is not None]
-        hues = len({one.colour for one in can})
-        left = [one for one in would if one.colour is None]
-        first = next((one for one in left if one.beside), left[0] if left else None)
-        why = f" **{counted(len(left), 'line')}** cannot: {first.line}: {first.why}." if first is not None else ""
-        self._found.say(f"**{counted(len(can), 'line')}** would take **{counted(hues, 'colour')}**.{why}", "text")
+        hues, left = _by_colour(would), _left(would)
+        cannot = f" **{counted(len(left), 'line')}** cannot." if left else ""
+        self._found.say(
+            f"**{counted(len(can), 'line')}** would take **{counted(len(hues), 'colour')}**.{cannot}", "text"
+        )
+        rows = [f"{hue} · {counted(len(lines), 'line')}" for hue, lines in hues.items()]
+        self._would_list.show_rows([*rows, *(f"{one.line}: {one.why}" for one in left)], colours=tuple(hues))
         self._take.setText(f"colour {counted(len(can), 'line')}")
         self._take.updateGeometry()
         self._take.setVisible(bool(can))
 
+    def _pick_would(self, row: int) -> None:
+        """Chooses the lines that would take a colour, or one that cannot, which is looked at."""
+        hues = list(_by_colour(self._would[0]).values())
+        if row < len(hues):
+            self.session.choose(hues[row])
+            return
+        line = _left(self._would[0])[row - len(hues)].line
+        self.session.choose([line])
+        x, y = self.session.shapes[line].middle.tolist()
+        self.place_wanted.emit(x, y)
+
     def _lay_darker(self) -> None:
         would = [one for one in self._would[0] if one.colour is not None]
         self.session.make("darker", lines=[one.line for one in would], colours=[one.colour for one in would])
+
+
+def _by_colour(would: Sequence[Darker]) -> dict[str, list[str]]:
+    """Lines by the colour that they would take, the most first."""
+    out: dict[str, list[str]] = defaultdict(list)
+    for one in would:
+        if one.colour is not None:
+            out[one.colour].append(one.line)
+    return dict(sorted(out.items(), key=lambda item: -len(item[1])))
+
+
+def _left(would: Sequence[Darker]) -> list[Darker]:
+    """Those that cannot, beside flats first."""
+    return sorted((one for one in would if one.colour is None), key=lambda one: not one.beside)

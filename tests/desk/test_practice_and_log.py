@@ -6,6 +6,7 @@ import json
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 
 from plain_stride.desk.cautions import Cautions
@@ -14,6 +15,7 @@ from plain_stride.desk.session import practising as practising_room
 from plain_stride.desk.session.drops import lay_file
 from plain_stride.desk.sheet.practice_sheet import SHOWN_PULLS, TARGET
 from plain_stride.desk.stations.log import BOOK, DIARY, MARKS, NEXT, NOTES, TIME
+from plain_stride.desk.stations.log_diary import FOLDER
 from plain_stride.desk.stations.log_time import read_due
 from plain_stride.desk.stations.practice import DRILL, HAND, SPEED, WARM
 from plain_stride.desk.stations.proof import REMARKS
@@ -466,6 +468,23 @@ def test_marks_have_pictures_and_go_out_as_jobs(window, tmp_path):
     assert page.fault.isVisible()
     with opened(tmp_path / "then.stride") as (job, _):
         assert len(job.rows.lines) == 1
+
+
+def test_a_sitting_shows_the_page_before_and_after(window):
+    window.pull((20, 20), (90, 40))
+    page = log(window, DIARY)
+
+    def darkest():
+        seen = [one.pixmap().toImage().convertToFormat(QImage.Format.Format_Grayscale8) for one in page._seen]
+        return [min(image.pixelColor(x, y).red() for x in range(image.width()) for y in range(image.height()))
+                for image in seen]  # fmt: skip
+
+    window.wait_until(lambda: not any(one.pixmap().isNull() for one in page._seen), 60.0)
+    before, after = darkest()
+    assert before == 255 and after < 128
+    page.scope.words[FOLDER].click()
+    window.settle()
+    assert not any(one.isVisible() for one in page._seen)
 
 
 def test_principles_are_kept_for_all_jobs_and_a_series_goes_on(window, tmp_path):

@@ -15,6 +15,7 @@ from plain_stride.desk.stations.log_next import NextPage
 from plain_stride.desk.stations.log_notes import NotesPage
 from plain_stride.desk.stations.log_time import TimePage
 from plain_stride.desk.stations.mend_page import Make
+from plain_stride.desk.stations.step_pictures import StepPictures
 from plain_stride.desk.workers.owned import owned
 from plain_stride.texts import counted
 
@@ -37,11 +38,13 @@ class LogNotes(PagedNotes):
         self._sheet: SheetView | None = None
         self._at_work = False
         self.next, self.time = NextPage(session, self.planner), TimePage(session, self.planner)
-        self.diary, self.notes = DiaryPage(session, self.planner), NotesPage(session)
-        self.marks, self.book = MarksPage(session), BookNotes(session)
+        pictures = StepPictures(session)
+        self.diary, self.notes = DiaryPage(session, self.planner, pictures), NotesPage(session)
+        self.marks, self.book = MarksPage(session, pictures), BookNotes(session)
         super().__init__(session, {NEXT: self.next, TIME: self.time, DIARY: self.diary, NOTES: self.notes,
                                    MARKS: self.marks, BOOK: self.book})  # fmt: skip
         owned(self, self.planner)
+        owned(self, pictures)
         self.planner.changed.connect(self.refresh)
         for page in (self.next, self.notes):
             page.place_wanted.connect(self.place_wanted)

@@ -10,12 +10,13 @@ from plain_stride.desk.controls.place_list import PlaceList
 from plain_stride.desk.session.planner import Planner
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.errand_page import ErrandPage
+from plain_stride.desk.stations.step_pictures import StepPicture, StepPictures
 from plain_stride.finish.log_sheets import sitting_lines
 from plain_stride.job.diary import sitting_json
 from plain_stride.job.log_errands import ReadFolder, WriteLog
 from plain_stride.texts import counted, time_words
 
-MOST_LINES = 6
+MOST_LINES, WIDE = 6, 126
 THIS, FOLDER = "this job", "all jobs here"
 KINDS = ("html", "pdf", "md", "csv", "json")
 
@@ -25,18 +26,21 @@ class DiaryPage(ErrandPage):
 
     stopped_words = "stopped: no log was written"
 
-    def __init__(self, session: Session, planner: Planner) -> None:
+    def __init__(self, session: Session, planner: Planner, pictures: StepPictures) -> None:
         super().__init__(session)
         self._planner, self._at = planner, 0
         self._says, self._list = Sentence(), PlaceList("Sittings", 8)
+        self._seen = [StepPicture(pictures, f"The page {when} the sitting", WIDE) for when in ("before", "after")]
+        pictures.failed.connect(self.fault.say)
         self._lines = [Sentence("", colour="text" if n == 0 else "faint") for n in range(MOST_LINES)]
         self._write = self.verb("write the log…", self._ask, of_lines=False)
         self.kind = Choice(KINDS, KINDS[0], "As which file the log is written")
         self.scope = Choice((THIS, FOLDER), THIS, "Whose log it is")
         self._months: dict[str, Any] | None = None
         self._days = PlaceList("Days of the month", 9)
-        self.add(self.scope, self._says, self._list, self._days, *self._lines, self.kind, self._write, self.stop_word,
-                 self.status, self.fault)  # fmt: skip
+        self.add(self.scope, self._says, self._list, self._days, *self._lines)
+        self.add_verbs(*self._seen)
+        self.add(self.kind, self._write, self.stop_word, self.status, self.fault)
         self._list.picked.connect(self.pick)
         self.scope.chosen.connect(self._choose)
 
@@ -54,8 +58,15 @@ class DiaryPage(ErrandPage):
         self._at = min(self._at, max(len(sat) - 1, 0))
         rows = [f"{datetime.fromtimestamp(one.begun):%d %b %Y, %H:%M} · {time_words(one.active)}" for one in sat]
         self._list.show_rows(rows, self._at if sat else None)
-        told: dict[str, Any] | None = sitting_json(self.session.job, found, sat[self._at]) if sat else None
+        self._show_sitting(sitting_json(self.session.job, found, sat[self._at]) if sat else None)
+
+    def _show_sitting(self, told: dict[str, Any] | None) -> None:
+        """What was done at it, the page before and after; None for none."""
         self._show_lines([f"{line}." for line in sitting_lines(told)] if told is not None else [])
+        for picture, when in zip(self._seen, ("before", "after"), strict=True):
+            if told is not None:
+                picture.show_step(told[when])
+            picture.setVisible(told is not None)
 
     def _show_lines(self, words: list[str]) -> None:
         for n, line in enumerate(self._lines):
@@ -81,13 +92,13 @@ class DiaryPage(ErrandPage):
     def _show_folder(self) -> None:
         """A month on one page: its days, with the jobs that were worked on."""
         told = self._months
+        self._show_sitting(None)
         self._write.setVisible(told is not None)
         if told is None:
             self._says.say("The jobs of this folder are looked through; what did not change since is known."
                            if self.working else "The jobs of this folder were not looked through.")  # fmt: skip
             for shown in (self._list, self._days):
                 shown.show_rows([])
-            self._show_lines([])
             return
         months = told["months"]
         broken = f" {counted(len(told['faults']), 'file')} could not be opened." if told["faults"] else ""
@@ -98,7 +109,6 @@ class DiaryPage(ErrandPage):
         lines = [f"{d['day'][8:]}  {time_words(d['active_s'])}, {counted(d['lines'], 'line')}: {', '.join(d['jobs'])}"
                  for d in days]  # fmt: skip
         self._days.show_rows(lines)
-        self._show_lines([])
 
     def pick(self, n: int) -> None:
         """Shows another sitting, or another month: 0 is the one at the top."""

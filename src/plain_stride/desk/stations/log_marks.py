@@ -2,17 +2,15 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QLabel
+from PySide6.QtCore import Signal
 
 from plain_stride.desk.controls.controls import Heading, Sentence
 from plain_stride.desk.controls.file_dialogs import ask_new_file
 from plain_stride.desk.controls.place_list import PlaceList
-from plain_stride.desk.look.theme import THEME
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.stations.errand_page import ErrandPage
-from plain_stride.job.log_errands import PictureAt, TakeOut
+from plain_stride.desk.stations.step_pictures import StepPicture, StepPictures
+from plain_stride.job.log_errands import TakeOut
 from plain_stride.texts import counted
 
 WIDE = 264
@@ -24,14 +22,12 @@ class MarksPage(ErrandPage):
     compare_wanted = Signal(str)
     stopped_words = "stopped: nothing was written"
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, pictures: StepPictures) -> None:
         super().__init__(session)
         self._mark = ""
-        self._pictures: dict[int, bytes] = {}
-        self._asked: set[int] = set()
         self._says, self._list = Sentence(), PlaceList("Versions", 7)
-        self._picture = QLabel()
-        self._picture.setAccessibleName("The version that is chosen")
+        self._picture = StepPicture(pictures, "The version that is chosen", WIDE)
+        pictures.failed.connect(self.fault.say)
         self._compare = self.verb("beside the job as it is", self._see, of_lines=False)
         self._out = self.verb("take it out as a job…", self._ask, of_lines=False)
         self.add(Heading("Versions"), self._says, self._list, self._picture, self._compare, self._out, self.stop_word,
@@ -47,26 +43,10 @@ class MarksPage(ErrandPage):
         self._says.say(f"**{counted(len(names), 'mark')}**. Q sets one; held, it shows the last." if names else
                        "No marks yet: Q sets one, and it stands here with its picture.")  # fmt: skip
         self._list.show_rows(names, names.index(self._mark) if self._mark else None)
+        if self._mark:
+            self._picture.show_step(marks[self._mark])
         for widget in (self._picture, self._compare, self._out):
             widget.setVisible(bool(self._mark))
-        if self._mark:
-            self._show_picture(marks[self._mark])
-
-    def _show_picture(self, step: int) -> None:
-        png = self._pictures.get(step)
-        if png is not None:
-            picture = QPixmap()
-            picture.loadFromData(png)
-            self._picture.setPixmap(picture.scaledToWidth(THEME.px(WIDE), Qt.TransformationMode.SmoothTransformation))
-        else:
-            self._picture.clear()
-            if step not in self._asked and self.isVisible() and not self.working:
-                self._asked.add(step)
-                self.begin(PictureAt(self.session.job.path, step), lambda png: self._keep(step, png))
-
-    def _keep(self, step: int, png: bytes) -> None:
-        self._pictures[step] = png
-        self.refresh()
 
     def _pick(self, n: int) -> None:
         marks = self.session.job.history.marks

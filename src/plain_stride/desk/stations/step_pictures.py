@@ -1,0 +1,86 @@
+"""Pictures of the page as it was at steps of the history: made by another process, one at a time, kept."""
+
+from PySide6.QtCore import QObject, QSize, Qt, Signal
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import QLabel
+
+from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.session.session import Session
+from plain_stride.errors import StrideError
+from plain_stride.job.log_errands import PictureAt
+from plain_stride.job.serving import Failed, Progressed, Reply
+
+
+class StepPictures(QObject):
+    """changed: one more is there, or cannot be had; failed: why."""
+
+    changed = Signal()
+    failed = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._made: dict[int, QPixmap | None] = {}
+        self._at_work = False
+
+    def at(self, step: int) -> QPixmap | None:
+        """None where there is none: one that was never asked for is made now, or when the one before it is done."""
+        if step not in self._made and not self._at_work:
+            self._ask(step)
+        return self._made.get(step)
+
+    def _ask(self, step: int) -> None:
+        try:
+            # It is made from the file.
+            self._session.saving.save_all()
+        except StrideError as fault:
+            self.failed.emit(f"{fault}. No picture was made.")
+            return
+        self._at_work = True
+        self._session.document.errands.ask(
+            PictureAt(self._session.job.path, step), lambda reply: self._told(step, reply)
+        )
+
+    def _told(self, step: int, reply: Reply) -> None:
+        if isinstance(reply, Progressed):
+            return
+        self._at_work = False
+        self._made[step] = None if isinstance(reply, Failed) else _read(reply.value)
+        if isinstance(reply, Failed):
+            self.failed.emit(reply.words)
+        self.changed.emit()
+
+
+def _read(png: bytes) -> QPixmap:
+    picture = QPixmap()
+    picture.loadFromData(png)
+    return picture
+
+
+class StepPicture(QLabel):
+    """The page at a step, at most so many pixels wide; empty until it is made."""
+
+    def __init__(self, pictures: StepPictures, name: str, wide: int) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self._pictures, self._wide, self._step = pictures, wide, -1
+        pictures.changed.connect(self._show)
+
+    def show_step(self, step: int) -> None:
+        """Shows another step of the history."""
+        self._step = step
+        self._show()
+
+    def _show(self) -> None:
+        if not self.isVisible() or self._step < 0:
+            return
+        made = self._pictures.at(self._step)
+        if made is None:
+            self.clear()
+            return
+        size = QSize(THEME.px(self._wide), THEME.px(self._wide))
+        ways = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        self.setPixmap(made.scaled(size, *ways))
+
+    def showEvent(self, event: object) -> None:
+        self._show()

@@ -12,6 +12,7 @@ import pytest
 from hypothesis import settings
 
 from plain_stride.board.page import Page
+from plain_stride.compiled.ready import cache_folder, load_if_compiled
 from plain_stride.demo.job import make_demo
 from plain_stride.hand.pull import Pull
 from plain_stride.job.changes import make
@@ -26,6 +27,10 @@ from plain_stride.job.store import Store
 settings.register_profile("ours", deadline=None)
 settings.load_profile("ours")
 
+# The loops that the set-up compiled serve the tests as they serve the window (their twins: core/test_compiled.py).
+LOOPS = cache_folder()
+load_if_compiled()
+
 
 @pytest.fixture(autouse=True)
 def own_folders(tmp_path_factory, monkeypatch):
@@ -33,6 +38,9 @@ def own_folders(tmp_path_factory, monkeypatch):
     monkeypatch.setenv("HOME", str(home))
     for name in ("CONFIG", "DATA", "STATE", "CACHE"):
         monkeypatch.setenv(f"XDG_{name}_HOME", str(home / name.lower()))
+    if LOOPS.exists():
+        cache_folder().parent.mkdir(parents=True)
+        cache_folder().symlink_to(LOOPS)
 
 
 class OpenJob:

@@ -76,6 +76,7 @@ def test_a_loop_compiles_for_its_signature(tmp_path, monkeypatch):
 
 
 def test_what_cannot_be_loaded_is_logged_and_numpy_serves(monkeypatch, caplog):
+    monkeypatch.setattr(ready, "_loaded", None)
     monkeypatch.setattr(ready, "is_warm", lambda: True)
     monkeypatch.setattr(ready, "load", lambda: 1 / 0)
     ready.load_when_compiled()

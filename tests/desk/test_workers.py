@@ -4,7 +4,6 @@ import multiprocessing.process
 import os
 import signal
 import time
-from dataclasses import dataclass
 
 import pytest
 
@@ -13,7 +12,6 @@ from plain_stride.desk.session import drawing_link
 from plain_stride.desk.session.session import Session
 from plain_stride.desk.workers.errands import errand_worker
 from plain_stride.desk.workers.standing import ENDED
-from plain_stride.errors import StrideError
 from plain_stride.hand.nib import DEFAULT_NIB
 from plain_stride.hand.pull import Pull, View
 from plain_stride.job.drawn import JobDrawing
@@ -22,25 +20,8 @@ from plain_stride.job.questions import ContactsNow
 from plain_stride.job.serving import Answered, Failed, Progressed
 from plain_stride.job.weight_questions import WeightsNow
 from tests.conftest import samples_along
+from tests.counting import Count
 from tests.waiting import wait_until
-
-
-@dataclass(frozen=True)
-class Count:
-    """Counts to a number, a step every few ms; some numbers are refused, some are faults of ours."""
-
-    to: int
-
-    def answered(self, at, progress):
-        if self.to == 13:
-            raise StrideError("thirteen is not counted to")
-        if self.to == 7:
-            raise ZeroDivisionError("seven")
-        for n in range(self.to):
-            if not progress(n / self.to):
-                raise StrideError("stopped")
-            time.sleep(0.005)
-        return self.to
 
 
 @pytest.fixture

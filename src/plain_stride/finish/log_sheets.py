@@ -146,7 +146,7 @@ def _font(bold: bool = False) -> str:
 def sitting_lines(one: Mapping[str, Any]) -> list[str]:
     """What a sitting comes to, a sentence each."""
     pace = one["pace"]
-    out = [f"{time_words(one['active_s'])} at work: {counted(one['lines'], 'line')}, {one['mm']:g} mm,"
+    out = [f"{time_words(one['active_s'])} at work: {counted(one['lines'], 'line')}, {one['mm']:,.0f} mm,"
            f" {counted(one['pulls'], 'pull')}, {pace['taken_back']:.0%} of them taken back or tried again"]  # fmt: skip
     if one["lines"]:
         out.append(f"{pace['mm_an_hour']:,.0f} mm and {pace['lines_an_hour']:.0f} lines an hour,"

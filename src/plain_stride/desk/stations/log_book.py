@@ -19,7 +19,7 @@ from plain_stride.job.ink_pictures import ink_png, inked_of
 from plain_stride.job.series import next_page
 from plain_stride.practice.hand_book import PRINCIPLE, SETTING, BookPage, now
 
-AROUND_MM, PER_MM, WIDE = 30.0, 9.0, 264
+AROUND_MM, PER_MM, WIDE = 30.0, 9.0, 240
 
 
 class BookNotes(MendPage):

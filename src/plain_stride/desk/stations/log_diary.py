@@ -16,7 +16,7 @@ from plain_stride.job.diary import sitting_json
 from plain_stride.job.log_errands import ReadFolder, WriteLog
 from plain_stride.texts import counted, time_words
 
-MOST_LINES, WIDE = 6, 126
+MOST_LINES, WIDE = 6, 116
 THIS, FOLDER = "this job", "all jobs here"
 KINDS = ("html", "pdf", "md", "csv", "json")
 
@@ -31,6 +31,7 @@ class DiaryPage(ErrandPage):
         self._planner, self._at = planner, 0
         self._says, self._list = Sentence(), PlaceList("Sittings", 8)
         self._seen = [StepPicture(pictures, f"The page {when} the sitting", WIDE) for when in ("before", "after")]
+        self._seen_words = Sentence("", colour="faint")
         pictures.failed.connect(self.fault.say)
         self._lines = [Sentence("", colour="text" if n == 0 else "faint") for n in range(MOST_LINES)]
         self._write = self.verb("write the log…", self._ask, of_lines=False)
@@ -38,9 +39,9 @@ class DiaryPage(ErrandPage):
         self.scope = Choice((THIS, FOLDER), THIS, "Whose log it is")
         self._months: dict[str, Any] | None = None
         self._days = PlaceList("Days of the month", 9)
-        self.add(self.scope, self._says, self._list, self._days, *self._lines)
+        self.add(self.scope, self._says, self._list, self._days, self._seen_words)
         self.add_verbs(*self._seen)
-        self.add(self.kind, self._write, self.stop_word, self.status, self.fault)
+        self.add(*self._lines, self.kind, self._write, self.stop_word, self.status, self.fault)
         self._list.picked.connect(self.pick)
         self.scope.chosen.connect(self._choose)
 
@@ -52,8 +53,7 @@ class DiaryPage(ErrandPage):
         self._days.show_rows([])
         found = self._planner.worked()
         sat = list(reversed(found.sittings))
-        self._says.say("Each sitting writes itself; nothing is to be filled in." if sat else
-                       "Nothing was done in this job yet. Each sitting writes itself.")  # fmt: skip
+        self._says.say("" if sat else "Nothing was done in this job yet. Each sitting writes itself.")
         self._write.setVisible(bool(sat))
         self._at = min(self._at, max(len(sat) - 1, 0))
         rows = [f"{datetime.fromtimestamp(one.begun):%d %b %Y, %H:%M} · {time_words(one.active)}" for one in sat]
@@ -63,6 +63,7 @@ class DiaryPage(ErrandPage):
     def _show_sitting(self, told: dict[str, Any] | None) -> None:
         """What was done at it, the page before and after; None for none."""
         self._show_lines([f"{line}." for line in sitting_lines(told)] if told is not None else [])
+        self._seen_words.say("The page before the sitting, and after it:" if told is not None else "")
         for picture, when in zip(self._seen, ("before", "after"), strict=True):
             if told is not None:
                 picture.show_step(told[when])

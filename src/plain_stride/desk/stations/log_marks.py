@@ -13,7 +13,7 @@ from plain_stride.desk.stations.step_pictures import StepPicture, StepPictures
 from plain_stride.job.log_errands import TakeOut
 from plain_stride.texts import counted
 
-WIDE = 264
+WIDE = 240
 
 
 class MarksPage(ErrandPage):

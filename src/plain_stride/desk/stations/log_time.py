@@ -44,9 +44,11 @@ class TimePage(ErrandPage):
         self.days = Several([DAYS], "Working days")
         self.add(Heading("Until now"), self._took, self._where, self._parts, self.pause, Heading("What is left"),
                  self._left, self._helps, self.due, self.hours, self.days)  # fmt: skip
-        self.add_verbs(self.verb("no deadline", lambda: self._set(deadline=None), of_lines=False),
-                       self.verb("calendar…", lambda: self._ask_calendar(False), of_lines=False),
-                       self.verb("of all jobs here…", lambda: self._ask_calendar(True), of_lines=False))  # fmt: skip
+        self.add(self.verb("no deadline", lambda: self._set(deadline=None), of_lines=False))
+        self.add_verbs(
+            self.verb("calendar…", lambda: self._ask_calendar(False), of_lines=False),
+            self.verb("calendar of all jobs here…", lambda: self._ask_calendar(True), of_lines=False),
+        )
         self.add(self.stop_word, self.status, self.fault)
         self.pause.typed.connect(self._set_pause)
         self.due.typed.connect(self._set_due)

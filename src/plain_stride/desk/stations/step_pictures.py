@@ -1,6 +1,6 @@
 """Pictures of the page as it was at steps of the history: made by another process, one at a time, kept."""
 
-from PySide6.QtCore import QObject, QSize, Qt, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QLabel
 
@@ -9,6 +9,9 @@ from plain_stride.desk.session.session import Session
 from plain_stride.errors import StrideError
 from plain_stride.job.log_errands import PictureAt
 from plain_stride.job.serving import Failed, Progressed, Reply
+
+HIGH = 1.25
+"""At most so many times as high as wide."""
 
 
 class StepPictures(QObject):
@@ -22,6 +25,11 @@ class StepPictures(QObject):
         self._session = session
         self._made: dict[int, QPixmap | None] = {}
         self._at_work = False
+
+    @property
+    def page_mm(self) -> tuple[float, float]:
+        """Width and height of the page as it is now."""
+        return self._session.job.page.size_mm
 
     def at(self, step: int) -> QPixmap | None:
         """None where there is none: one that was never asked for is made now, or when the one before it is done."""
@@ -58,7 +66,7 @@ def _read(png: bytes) -> QPixmap:
 
 
 class StepPicture(QLabel):
-    """The page at a step, at most so many pixels wide; empty until it is made."""
+    """The page at a step, at most so many pixels wide; empty until it is made, and as large as it will be."""
 
     def __init__(self, pictures: StepPictures, name: str, wide: int) -> None:
         super().__init__()
@@ -69,6 +77,9 @@ class StepPicture(QLabel):
     def show_step(self, step: int) -> None:
         """Shows another step of the history."""
         self._step = step
+        w, h = self._pictures.page_mm
+        per_mm = THEME.px(self._wide) / max(w, h / HIGH)
+        self.setFixedSize(round(w * per_mm), round(h * per_mm))
         self._show()
 
     def _show(self) -> None:
@@ -78,9 +89,8 @@ class StepPicture(QLabel):
         if made is None:
             self.clear()
             return
-        size = QSize(THEME.px(self._wide), THEME.px(self._wide))
         ways = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-        self.setPixmap(made.scaled(size, *ways))
+        self.setPixmap(made.scaled(self.size(), *ways))
 
     def showEvent(self, event: object) -> None:
         self._show()

@@ -396,7 +396,7 @@ def test_all_jobs_of_the_folder_are_told_a_month_on_one_page(window, tmp_path):
     assert (tmp_path / "all.md").read_text().startswith("# Log of all jobs") and folder.exists()
     page.scope.words["this job"].click()
     window.settle()
-    assert "Each sitting writes itself" in words_on(page) and page._days.isHidden()
+    assert "The page before the sitting" in words_on(page) and page._days.isHidden()
 
 
 def test_notes_come_up_where_they_belong_once(window):

@@ -58,20 +58,24 @@ class Pull:
         """The side (mm on the sheet) of the pixels on which all its samples lie, as a mouse's do; None for a pen's."""
         return raster_of(self.samples[:, :2], self.view.turn)
 
-    @cached_property
+    @property
     def seconds(self) -> float:
         """How long the pen was down."""
-        return float(passed(self.samples).sum())
+        return self._size[0]
 
-    @cached_property
+    @property
     def mm(self) -> float:
         """How far the pen went on the sheet, its shake left out; from sample to sample where they have no times."""
-        x, y = self.samples[:, 0], self.samples[:, 1]
-        if self.seconds:
-            t = passed(self.samples).cumsum()
-            at = [0, *(t.searchsorted(np.arange(EVERY_S, self.seconds, EVERY_S)) + 1).tolist(), -1]
+        return self._size[1]
+
+    @cached_property
+    def _size(self) -> tuple[float, float]:
+        t, x, y = passed(self.samples).cumsum(), self.samples[:, 0], self.samples[:, 1]
+        seconds = float(t[-1]) if len(t) else 0.0
+        if seconds:
+            at = [0, *(t.searchsorted(np.arange(EVERY_S, seconds, EVERY_S)) + 1).tolist(), -1]
             x, y = x[at], y[at]
-        return float(np.hypot(x[1:] - x[:-1], y[1:] - y[:-1]).sum())
+        return seconds, float(np.hypot(x[1:] - x[:-1], y[1:] - y[:-1]).sum())
 
     def as_kept(self) -> "Pull":
         """The same pull as it comes back out of a job's file."""

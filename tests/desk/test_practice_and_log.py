@@ -458,7 +458,7 @@ def test_marks_have_pictures_and_go_out_as_jobs(window, tmp_path):
     window.session.timeline.mark("one line")
     window.pull((20, 60), (90, 40))
     page = log(window, MARKS)
-    window.wait_until(lambda: not page.working and not page._picture.pixmap().isNull(), 60.0)
+    window.wait_until(lambda: not page.working and page._picture.there, 60.0)
     assert page.write(tmp_path / "then.stride")
     window.wait_until(lambda: not page.working, 60.0)
     with opened(tmp_path / "then.stride") as (job, _):
@@ -479,7 +479,7 @@ def test_a_sitting_shows_the_page_before_and_after(window):
         return [min(image.pixelColor(x, y).red() for x in range(image.width()) for y in range(image.height()))
                 for image in seen]  # fmt: skip
 
-    window.wait_until(lambda: not any(one.pixmap().isNull() for one in page._seen), 60.0)
+    window.wait_until(page.pictured, 60.0)
     before, after = darkest()
     assert before == 255 and after < 128
     page.scope.words[FOLDER].click()

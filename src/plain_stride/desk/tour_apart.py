@@ -41,6 +41,8 @@ def show_apart(main_window: "MainWindow", shot: str, folder: Path) -> None:
         main_window.desk.sheet.viewport.fit()
         # The tour's own sitting stands first.
         log.diary.pick(1)
+        if shot == "log-diary":
+            _wait(log.diary.pictured)
 
 
 def _pull(main_window: "MainWindow", practice: PracticeNotes) -> None:

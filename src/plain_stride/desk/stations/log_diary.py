@@ -69,6 +69,10 @@ class DiaryPage(ErrandPage):
                 picture.show_step(told[when])
             picture.setVisible(told is not None)
 
+    def pictured(self) -> bool:
+        """Whether the sitting's pictures are there."""
+        return all(picture.there for picture in self._seen)
+
     def _show_lines(self, words: list[str]) -> None:
         for n, line in enumerate(self._lines):
             line.say(words[n] if n < len(words) else "")

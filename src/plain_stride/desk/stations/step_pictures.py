@@ -1,15 +1,16 @@
 """Pictures of the page as it was at steps of the history: made by another process, one at a time, kept."""
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, QSize, Qt, Signal
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QLabel
 
-from plain_stride.desk.look.theme import THEME
+from plain_stride.desk.look.theme import THEME, sheet_color
 from plain_stride.desk.session.session import Session
 from plain_stride.errors import StrideError
 from plain_stride.job.log_errands import PictureAt
 from plain_stride.job.serving import Failed, Progressed, Reply
 
+_WAYS = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
 HIGH = 1.25
 """At most so many times as high as wide."""
 
@@ -65,18 +66,26 @@ def _read(png: bytes) -> QPixmap:
     return picture
 
 
+def _bare(size: QSize) -> QPixmap:
+    paper = QPixmap(size)
+    paper.fill(sheet_color("paper"))
+    return paper
+
+
 class StepPicture(QLabel):
-    """The page at a step, at most so many pixels wide; empty until it is made, and as large as it will be."""
+    """The page at a step, at most so many pixels wide. there: whether it is made; until then it is bare paper, as large
+    as it will be."""
 
     def __init__(self, pictures: StepPictures, name: str, wide: int) -> None:
         super().__init__()
         self.setAccessibleName(name)
         self._pictures, self._wide, self._step = pictures, wide, -1
+        self.there = False
         pictures.changed.connect(self._show)
 
     def show_step(self, step: int) -> None:
         """Shows another step of the history."""
-        self._step = step
+        self._step, self.there = step, False
         w, h = self._pictures.page_mm
         per_mm = THEME.px(self._wide) / max(w, h / HIGH)
         self.setFixedSize(round(w * per_mm), round(h * per_mm))
@@ -86,11 +95,8 @@ class StepPicture(QLabel):
         if not self.isVisible() or self._step < 0:
             return
         made = self._pictures.at(self._step)
-        if made is None:
-            self.clear()
-            return
-        ways = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-        self.setPixmap(made.scaled(self.size(), *ways))
+        self.there = made is not None
+        self.setPixmap(made.scaled(self.size(), *_WAYS) if made is not None else _bare(self.size()))
 
     def showEvent(self, event: object) -> None:
         self._show()

@@ -502,7 +502,8 @@ def test_the_command_line_tells_log_order_and_forecast(run, open_job, clock, tmp
     assert "a log is written as" in run("log", path, tmp_path / "log.xls", want=2)
     (tmp_path / "empty").mkdir()
     assert "no jobs" in run("log", tmp_path / "empty", want=1)
-    assert "a pause is 5 to 1800 s" in run("log", path, "--pause", "0", want=2)
+    for wrong in ("0", "nan", "long"):
+        assert f"a pause is 5 to 1800 s, not {wrong}" in run("log", path, "--pause", wrong, want=2)
 
 
 def test_the_command_line_practises_into_a_book_of_its_own(run, tmp_path):

@@ -39,9 +39,12 @@ def _add_pause(command: argparse.ArgumentParser) -> None:
 
 def _pause(text: str) -> float:
     low, high = PAUSES_S
-    if not low <= (seconds := float(text)) <= high:
-        raise argparse.ArgumentTypeError(f"a pause is {low:g} to {high:g} s, not {seconds:g}")
-    return seconds
+    try:
+        if low <= (seconds := float(text)) <= high:
+            return seconds
+    except ValueError:
+        pass
+    raise argparse.ArgumentTypeError(f"a pause is {low:g} to {high:g} s, not {text}")
 
 
 def _log(a: argparse.Namespace) -> int | None:

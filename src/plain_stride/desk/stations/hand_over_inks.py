@@ -174,6 +174,8 @@ class InksPage(MendPage):
 
     def _pick_would(self, row: int) -> None:
         """Chooses the lines that would take a colour, or one that cannot, which is looked at."""
+        if self._would[1] != self.session.job.version:
+            return
         hues = list(_by_colour(self._would[0]).values())
         if row < len(hues):
             self.session.choose(hues[row])

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import settings
 
 from plain_stride.board.page import Page
-from plain_stride.compiled.ready import cache_folder, load_if_compiled
+from plain_stride.compiled.ready import cache_folder, is_warm, load_if_compiled
 from plain_stride.demo.job import make_demo
 from plain_stride.hand.pull import Pull
 from plain_stride.job.changes import make
@@ -28,7 +28,7 @@ settings.register_profile("ours", deadline=None)
 settings.load_profile("ours")
 
 # The loops that the set-up compiled serve the tests as they serve the window (their twins: core/test_compiled.py).
-LOOPS = cache_folder()
+LOOPS = cache_folder() if is_warm() else None
 load_if_compiled()
 
 
@@ -38,7 +38,7 @@ def own_folders(tmp_path_factory, monkeypatch):
     monkeypatch.setenv("HOME", str(home))
     for name in ("CONFIG", "DATA", "STATE", "CACHE"):
         monkeypatch.setenv(f"XDG_{name}_HOME", str(home / name.lower()))
-    if LOOPS.exists():
+    if LOOPS is not None:
         cache_folder().parent.mkdir(parents=True)
         cache_folder().symlink_to(LOOPS)
 

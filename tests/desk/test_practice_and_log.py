@@ -19,11 +19,14 @@ from plain_stride.desk.stations.log_diary import FOLDER
 from plain_stride.desk.stations.log_time import read_due
 from plain_stride.desk.stations.practice import DRILL, HAND, SPEED, WARM
 from plain_stride.desk.stations.proof import REMARKS
+from plain_stride.desk.stations.step_pictures import MOST, StepPictures
+from plain_stride.finish.png import png_bytes
 from plain_stride.hand.load import load_of
 from plain_stride.hand.simulated import HANDS, pulled
 from plain_stride.job.job_files import opened
 from plain_stride.job.log_changes import order_row, schedule_row
 from plain_stride.job.places import hand_book_path
+from plain_stride.job.serving import Answered, Failed
 from plain_stride.practice.drills import drill_named
 from plain_stride.practice.hand_book import hand_book
 from plain_stride.practice.simulated import practised
@@ -485,6 +488,23 @@ def test_a_sitting_shows_the_page_before_and_after(window):
     page.scope.words[FOLDER].click()
     window.settle()
     assert not any(one.isVisible() for one in page._seen)
+
+
+def test_pictures_are_asked_for_at_rest_one_at_a_time_and_only_the_last_are_kept(window, monkeypatch):
+    asked = []
+    monkeypatch.setattr(window.session.document.errands, "ask", lambda question, told: asked.append((question, told)))
+    pictures, shown = StepPictures(window.session), [0]
+    pictures.changed.connect(lambda: pictures.at(shown[0]))
+    for shown[0] in range(1, 5):
+        assert pictures.at(shown[0]) is None
+    assert not asked
+    window.wait_until(lambda: asked)
+    assert [question.step for question, _ in asked] == [4] and pictures.at(9) is None and len(asked) == 1
+    for shown[0] in range(5, 5 + MOST):
+        asked[-1][1](Answered(1, png_bytes(np.zeros((4, 4), np.uint8), None, 72.0, False), 0))
+    assert [question.step for question, _ in asked] == [4, *range(5, 5 + MOST)]
+    asked[-1][1](Failed(1, "it went wrong"))
+    assert len(pictures._made) == MOST and 4 not in pictures._made and pictures.at(5) is not None
 
 
 def test_principles_are_kept_for_all_jobs_and_a_series_goes_on(window, tmp_path):

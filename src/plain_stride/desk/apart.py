@@ -88,8 +88,10 @@ class Apart(QObject):
     def _change(self, change: str, arguments: dict[str, Any]) -> None:
         """What was found is laid in the job, by a press that says so."""
         self._session.document.keep_off("")
-        self._session.make(change, **arguments)
-        self._session.document.keep_off(KEPT_OFF)
+        try:
+            self._session.make(change, **arguments)
+        finally:
+            self._session.document.keep_off(KEPT_OFF)
 
     def _advise_speed(self, slow: float) -> None:
         self._preferences.use_thresholds(replace(self._preferences.thresholds, slow=slow))

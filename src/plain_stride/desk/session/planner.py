@@ -28,7 +28,7 @@ class Planner(AskedLater):
         self.pieces: tuple[Piece, ...] = ()
         self.pause = PAUSE_S
         self._worked: tuple[tuple[int, int, float], Worked] | None = None
-        self._steps: tuple[tuple[int, int], list[Step]] = ((-1, -1), [])
+        self._steps: tuple[int, list[Step]] | None = None
 
     def hold_against(self, reader: PencilReader) -> None:
         """The pencils that it plans by."""
@@ -60,13 +60,13 @@ class Planner(AskedLater):
 
     def steps(self) -> list[Step]:
         """In their order; none where that cannot be told, which is said."""
-        key = (self._session.job.version, id(self.pieces))
-        if self._steps[0] != key:
+        version = self._session.job.version
+        if self._steps is None or self._steps[0] != version:
             try:
-                self._steps = (key, steps_of_job(self._session.job, list(self.pieces)))
+                self._steps = (version, steps_of_job(self._session.job, list(self.pieces)))
             except StrideError as fault:
                 self._session.said.emit(f"{fault}.", True)
-                self._steps = (key, [])
+                self._steps = (version, [])
         return self._steps[1]
 
     def next(self) -> Step | None:
@@ -94,4 +94,4 @@ class Planner(AskedLater):
         return hours_by_step(self.forecast(), self.steps())
 
     def _take(self, found: tuple[Piece, ...]) -> None:
-        self.pieces = found
+        self.pieces, self._steps = found, None

@@ -1,6 +1,6 @@
-"""Pictures of the page as it was at steps of the history: made by another process, one at a time, kept."""
+"""Pictures of the page as it was at steps of the history: made by another process, one at a time, the last kept."""
 
-from PySide6.QtCore import QObject, QSize, Qt, Signal
+from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QLabel
 
@@ -13,6 +13,9 @@ from plain_stride.job.serving import Failed, Progressed, Reply
 _WAYS = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
 HIGH = 1.25
 """At most so many times as high as wide."""
+REST_MS, MOST = 400, 40
+"""For how long nothing else must be asked: who pulls while a page is seen changes its last step all the time; how many
+pictures are kept."""
 
 
 class StepPictures(QObject):
@@ -25,7 +28,11 @@ class StepPictures(QObject):
         super().__init__()
         self._session = session
         self._made: dict[int, QPixmap | None] = {}
-        self._at_work = False
+        self._at_work = self._rested = False
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(REST_MS)
+        self._later.timeout.connect(self._tell)
 
     @property
     def page_mm(self) -> tuple[float, float]:
@@ -33,10 +40,19 @@ class StepPictures(QObject):
         return self._session.job.page.size_mm
 
     def at(self, step: int) -> QPixmap | None:
-        """None where there is none: one that was never asked for is made now, or when the one before it is done."""
+        """None where there is none: it is made once nothing else was asked for a moment, and the one before is done."""
         if step not in self._made and not self._at_work:
-            self._ask(step)
+            if self._rested:
+                self._ask(step)
+            else:
+                self._later.start()
         return self._made.get(step)
+
+    def _tell(self) -> None:
+        """Who shows pictures asks again for what is not there."""
+        self._rested = True
+        self.changed.emit()
+        self._rested = False
 
     def _ask(self, step: int) -> None:
         try:
@@ -57,7 +73,9 @@ class StepPictures(QObject):
         self._made[step] = None if isinstance(reply, Failed) else _read(reply.value)
         if isinstance(reply, Failed):
             self.failed.emit(reply.words)
-        self.changed.emit()
+        while len(self._made) > MOST:
+            del self._made[next(iter(self._made))]
+        self._tell()
 
 
 def _read(png: bytes) -> QPixmap:
